@@ -1,0 +1,33 @@
+//! Patch to sound.
+//!
+//! - [`program`]: a patch compiled into a flat, fixed-size [`Program`](program::Program), off the audio path.
+//! - [`Engine`]: plays a program. Everything under `realtime` runs on the audio path: after
+//!   [`Engine::new`] nothing allocates, locks, logs or panics (`tests/no_allocation.rs`).
+//!
+//! Lanes are voices: eight notes are computed side by side. Time advances in blocks of
+//! [`BLOCK`] frames on a fixed grid, so the same events give the same bits however the caller cuts its buffers.
+//!
+//! ```
+//! use zolvik_engine::{Engine, program::compile};
+//! use zolvik_patch::{Patch, hearing::Listening};
+//! let mut engine = Engine::new(48_000.0);
+//! engine.install(&compile(&Patch::empty(), &Listening::default()));
+//! engine.note_on(57, 96);
+//! let (mut left, mut right) = ([0.0; 480], [0.0; 480]);
+//! engine.process(&mut left, &mut right);
+//! assert!(left.iter().any(|s| s.abs() > 0.1));
+//! ```
+
+pub mod program;
+mod realtime;
+
+pub use realtime::engine::Engine;
+pub use realtime::guard::Guard;
+pub use realtime::sine::{Lanes, sine_turns};
+
+/// Frames computed at once; events and envelopes are on this grid (a third of a millisecond at 48 kHz).
+pub const BLOCK: usize = 16;
+/// Voices computed side by side.
+pub const LANES: usize = 8;
+/// Most groups of lanes: twice the polyphony, so that stolen notes can fade while new ones begin.
+pub const MAX_GROUPS: usize = 8;

@@ -1,0 +1,249 @@
+//! The engine: events in, samples out.
+
+use bytemuck::Zeroable;
+use wide::f32x8;
+use zolvik_patch::document::UnitId;
+
+use super::graph::{Block, Graph};
+use super::voices::{State, Voices};
+use crate::program::Program;
+use crate::{BLOCK, LANES, MAX_GROUPS};
+
+/// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
+pub struct Engine {
+    /// What sounds, and what fades out after a change of the routing.
+    graphs: Box<[Graph; 2]>,
+    current: usize,
+    /// Blocks the old graph still fades.
+    fading: usize,
+    /// A program that came while another change was fading.
+    waiting: Box<Program>,
+    has_waiting: bool,
+    voices: Voices,
+    ready: [[f32; BLOCK]; 2],
+    used: usize,
+}
+
+/// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
+const FADE_BLOCKS: usize = 30;
+
+impl Engine {
+    /// An engine for a sample rate in hertz, with no patch yet: it plays silence.
+    pub fn new(rate_hz: f64) -> Self {
+        let graph = Graph::new(Program::zeroed(), rate_hz);
+        Engine {
+            graphs: Box::new([graph.clone(), graph]),
+            current: 0,
+            fading: 0,
+            waiting: Box::new(Program::zeroed()),
+            has_waiting: false,
+            voices: Voices::new(rate_hz),
+            ready: [[0.0; BLOCK]; 2],
+            used: BLOCK,
+        }
+    }
+
+    /// Takes up a program. If only values differ from the present one they glide; if the routing differs,
+    /// old and new are faded into each other within 10 ms while notes go on.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn install(&mut self, program: &Program) {
+        if self.fading > 0 && !self.graphs[self.current].program.same_shape(program) {
+            *self.waiting = *program;
+            self.has_waiting = true;
+            return;
+        }
+        self.has_waiting = false;
+        if self.graphs[self.current].program.same_shape(program) && self.voices.sounding() > 0 {
+            return self.graphs[self.current].follow(program);
+        }
+        let [a, b] = &mut *self.graphs;
+        let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
+        new.replace(old, program, &self.voices.lanes);
+        self.current = 1 - self.current;
+        self.fading = if self.voices.sounding() > 0 {
+            FADE_BLOCKS
+        } else {
+            0
+        };
+    }
+
+    /// Starts a note. `velocity` 0 counts as letting go, as in MIDI.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn note_on(&mut self, key: u8, velocity: u8) {
+        let (key, velocity) = (key & 127, velocity.min(127));
+        if velocity == 0 {
+            return self.note_off(key);
+        }
+        self.note_off_held(key);
+        let graph = &mut self.graphs[self.current];
+        let polyphony = graph.program.polyphony.clamp(1, 32) as usize;
+        if let Some(lane) = self.voices.start(key, velocity, polyphony) {
+            graph.press(lane, &self.voices.lanes[lane]);
+        }
+    }
+
+    /// Lets a key go; with the pedal down its note goes on.
+    pub fn note_off(&mut self, key: u8) {
+        let graph = &mut self.graphs[self.current];
+        self.voices.key_up(key & 127, |lane| graph.let_go(lane));
+    }
+
+    /// The same key struck again: its old note sounds out, whatever the pedal does.
+    fn note_off_held(&mut self, key: u8) {
+        for lane in 0..self.voices.lanes.len() {
+            let voice = &mut self.voices.lanes[lane];
+            if voice.key == key && matches!(voice.state, State::Held | State::Pedalled) {
+                voice.state = State::Released;
+                self.graphs[self.current].let_go(lane);
+            }
+        }
+    }
+
+    /// Sustain pedal down or up.
+    pub fn pedal(&mut self, down: bool) {
+        let graph = &mut self.graphs[self.current];
+        self.voices.pedal(down, |lane| graph.let_go(lane));
+    }
+
+    /// Lets every note go and lifts the pedal.
+    pub fn all_notes_off(&mut self) {
+        let graph = &mut self.graphs[self.current];
+        self.voices.all_up(|lane| graph.let_go(lane));
+    }
+
+    /// Fades everything out within milliseconds.
+    pub fn silence(&mut self) {
+        self.voices.silence();
+    }
+
+    /// Takes a MIDI message: note on and off, sustain pedal (64), all sound off (120), all notes off (123).
+    /// Others are passed over. Data bytes are read as 7 bits.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn midi(&mut self, message: [u8; 3]) {
+        let [status, a, b] = [message[0], message[1] & 127, message[2] & 127];
+        match (status & 0xF0, a) {
+            (0x90, _) => self.note_on(a, b),
+            (0x80, _) => self.note_off(a),
+            (0xB0, 64) => self.pedal(b >= 64),
+            (0xB0, 120) => self.silence(),
+            (0xB0, 123) => self.all_notes_off(),
+            _ => {}
+        }
+    }
+
+    /// Fills both channels; they must have the same length. Same events and programs at the same block
+    /// give the same bits, however the calls are cut.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
+        for (l, r) in left.iter_mut().zip(right.iter_mut()) {
+            if self.used == BLOCK {
+                self.next_block();
+                self.used = 0;
+            }
+            *l = self.ready[0][self.used];
+            *r = self.ready[1][self.used];
+            self.used += 1;
+        }
+    }
+
+    /// Notes that sound now, fading ones included.
+    pub fn voices(&self) -> usize {
+        self.voices.sounding()
+    }
+
+    /// What a unit puts out in the newest note, 0 to 1, before its routes; 0 if nothing sounds.
+    pub fn unit_amplitude(&self, unit: UnitId) -> f32 {
+        let lanes = self
+            .voices
+            .lanes
+            .iter()
+            .enumerate()
+            .filter(|(_, v)| v.state != State::Free);
+        let Some((lane, _)) = lanes.max_by_key(|(_, v)| v.age) else {
+            return 0.0;
+        };
+        let graph = &self.graphs[self.current];
+        let at = graph.program.unit_ids().position(|id| id == unit);
+        at.map_or(0.0, |u| graph.amplitude(u, lane))
+    }
+
+    fn next_block(&mut self) {
+        if self.fading == 0 && self.has_waiting {
+            let program = *self.waiting;
+            self.install(&program);
+        }
+        self.voices.advance();
+        let mut sum = [[0.0f32; BLOCK]; 2];
+        self.graph_block(self.current, &mut sum);
+        if self.fading > 0 {
+            let mut old = [[0.0f32; BLOCK]; 2];
+            self.graph_block(1 - self.current, &mut old);
+            let step = 1.0 / (FADE_BLOCKS * BLOCK) as f32;
+            let mut share = (FADE_BLOCKS - self.fading) as f32 * BLOCK as f32 * step;
+            for frame in 0..BLOCK {
+                for channel in 0..2 {
+                    sum[channel][frame] +=
+                        (old[channel][frame] - sum[channel][frame]) * (1.0 - share);
+                }
+                share += step;
+            }
+            self.fading -= 1;
+        }
+        self.ready = sum;
+        self.free_ended();
+    }
+
+    fn graph_block(&mut self, which: usize, sum: &mut [[f32; BLOCK]; 2]) {
+        let graph = &mut self.graphs[which];
+        graph.advance(&self.voices.lanes);
+        for group in 0..MAX_GROUPS {
+            if !self.voices.group_sounds(group) {
+                continue;
+            }
+            let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
+            let [left, right] = &mut channels;
+            graph.block(group, left, right);
+            let voices = &self.voices.lanes[group * LANES..(group + 1) * LANES];
+            let now = f32x8::new(std::array::from_fn(|l| voices[l].gain));
+            let next = f32x8::new(std::array::from_fn(|l| voices[l].next_gain));
+            let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);
+            for (channel, sum) in channels.iter().zip(sum.iter_mut()) {
+                let mut gain = now;
+                for (lanes, sum) in channel.iter().zip(sum.iter_mut()) {
+                    *sum += add_lanes(*lanes * gain);
+                    gain += slope;
+                }
+            }
+        }
+        let (mut trim, slope) = (graph.trim.now, graph.trim.slope());
+        for frame in 0..BLOCK {
+            sum[0][frame] *= trim;
+            sum[1][frame] *= trim;
+            trim += slope;
+        }
+    }
+
+    fn free_ended(&mut self) {
+        let graph = &self.graphs[self.current];
+        for (lane, voice) in self.voices.lanes.iter_mut().enumerate() {
+            if voice.state == State::Released && graph.is_done(lane) {
+                voice.state = State::Free;
+            }
+        }
+    }
+}
+
+/// Sum of eight lanes in an order that is the same on every target.
+#[inline(always)]
+fn add_lanes(lanes: f32x8) -> f32 {
+    let [a, b, c, d, e, f, g, h] = lanes.to_array();
+    ((a + b) + (c + d)) + ((e + f) + (g + h))
+}

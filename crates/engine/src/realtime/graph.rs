@@ -1,0 +1,399 @@
+//! One program with its state in all lanes, computed block by block.
+
+use wide::{f32x8, i32x8};
+use zolvik_patch::document::MAX_UNITS;
+use zolvik_patch::pitch::key_hz;
+
+use super::envelope::Envelopes;
+use super::sine::{Lanes, phase_step, phase_turns, sine_turns};
+use super::smooth::{Smooth, share};
+use super::voices::Voice;
+use crate::program::{MAX_PHASE_ROUTES, Program, RouteProgram, UnitProgram};
+use crate::{BLOCK, LANES, MAX_GROUPS};
+
+/// A block of eight lanes.
+pub(crate) type Block = [Lanes; BLOCK];
+const SILENT: Block = [f32x8::ZERO; BLOCK];
+
+/// State of one unit in one group of lanes.
+#[derive(Debug, Clone, Copy)]
+struct UnitState {
+    phase: i32x8,
+    step: i32x8,
+    /// The last two samples, for feedback.
+    last: [Lanes; 2],
+    envelopes: Envelopes,
+    /// Velocity and the fade near half the rate.
+    level: [f32; LANES],
+    /// Envelope times level at the end of the block.
+    amplitude: Lanes,
+}
+
+impl UnitState {
+    const IDLE: UnitState = UnitState {
+        phase: i32x8::ZERO,
+        step: i32x8::ZERO,
+        last: [f32x8::ZERO; 2],
+        envelopes: Envelopes::IDLE,
+        level: [0.0; LANES],
+        amplitude: f32x8::ZERO,
+    };
+}
+
+/// Tuning of a unit on its way to the program's.
+#[derive(Debug, Clone, Copy, Default)]
+struct Tuning {
+    multiple: f64,
+    offset_hz: f64,
+}
+
+/// A program and its state.
+#[derive(Debug, Clone)]
+pub(crate) struct Graph {
+    pub(crate) program: Program,
+    units: [[UnitState; MAX_UNITS]; MAX_GROUPS],
+    tunings: [Tuning; MAX_UNITS],
+    gates: [Smooth; MAX_UNITS],
+    depths: [Smooth; MAX_PHASE_ROUTES],
+    gains: [[Smooth; 2]; MAX_UNITS],
+    pub(crate) trim: Smooth,
+    rate_hz: f64,
+    block_s: f64,
+    share: f32,
+}
+
+/// Time in which a sounding note follows a change of a value.
+const FOLLOW_S: f64 = 0.01;
+
+impl Graph {
+    pub(crate) fn new(program: Program, rate_hz: f64) -> Self {
+        let block_s = BLOCK as f64 / rate_hz;
+        let mut graph = Graph {
+            program,
+            units: [[UnitState::IDLE; MAX_UNITS]; MAX_GROUPS],
+            tunings: [Tuning::default(); MAX_UNITS],
+            gates: [Smooth::default(); MAX_UNITS],
+            depths: [Smooth::default(); MAX_PHASE_ROUTES],
+            gains: [[Smooth::default(); 2]; MAX_UNITS],
+            trim: Smooth::default(),
+            rate_hz,
+            block_s,
+            share: share(FOLLOW_S, block_s),
+        };
+        graph.jump();
+        graph
+    }
+
+    /// Takes up a program of the same shape; values glide.
+    pub(crate) fn follow(&mut self, program: &Program) {
+        self.program = *program;
+        self.aim(Smooth::aim);
+        for u in 0..program.unit_count() {
+            for group in &mut self.units {
+                group[u]
+                    .envelopes
+                    .retarget(&program.units[u].envelope, self.block_s);
+            }
+        }
+    }
+
+    /// Takes up a program of another shape. Units that were there before keep phase and envelope; new ones
+    /// begin their envelope in the notes that sound.
+    pub(crate) fn replace(&mut self, old: &Graph, program: &Program, voices: &[Voice]) {
+        self.program = *program;
+        self.jump();
+        for u in 0..program.unit_count() {
+            let id = program.units[u].id;
+            let before = old.program.units[..old.program.unit_count()]
+                .iter()
+                .position(|o| o.id == id);
+            for group in 0..MAX_GROUPS {
+                match before {
+                    Some(b) => {
+                        self.units[group][u] = old.units[group][b];
+                        self.units[group][u]
+                            .envelopes
+                            .retarget(&program.units[u].envelope, self.block_s);
+                    }
+                    None => {
+                        self.units[group][u] = UnitState::IDLE;
+                        for lane in 0..LANES {
+                            let voice = &voices[group * LANES + lane];
+                            if voice.state == super::voices::State::Held {
+                                self.press_unit(group, lane, u, voice);
+                            }
+                        }
+                    }
+                }
+            }
+        }
+    }
+
+    /// Sets every smoothed value where the program wants it.
+    fn jump(&mut self) {
+        self.aim(Smooth::jump);
+        for (tuning, unit) in self.tunings.iter_mut().zip(&self.program.units) {
+            *tuning = Tuning {
+                multiple: unit.multiple,
+                offset_hz: unit.offset_hz,
+            };
+        }
+    }
+
+    fn aim(&mut self, set: impl Fn(&mut Smooth, f32)) {
+        let p = &self.program;
+        for (gate, unit) in self.gates.iter_mut().zip(&p.units) {
+            set(gate, unit.gate);
+        }
+        for (depth, route) in self.depths.iter_mut().zip(&p.routes) {
+            set(depth, route.turns);
+        }
+        for (gain, out) in self.gains.iter_mut().zip(&p.outs) {
+            set(&mut gain[0], out.left);
+            set(&mut gain[1], out.right);
+        }
+        set(&mut self.trim, p.trim);
+    }
+
+    pub(crate) fn press(&mut self, lane: usize, voice: &Voice) {
+        for u in 0..self.program.unit_count() {
+            self.press_unit(lane / LANES, lane % LANES, u, voice);
+        }
+    }
+
+    fn press_unit(&mut self, group: usize, lane: usize, u: usize, voice: &Voice) {
+        let unit = &self.program.units[u];
+        let state = &mut self.units[group][u];
+        set_lane(&mut state.phase, lane, 0);
+        for last in &mut state.last {
+            set_float(last, lane, 0.0);
+        }
+        set_float(&mut state.amplitude, lane, 0.0);
+        state.envelopes.press(lane, &unit.envelope, self.block_s);
+        let struck = f32::from(voice.velocity) * (1.0 / 127.0);
+        let softness = 1.0 - unit.velocity * (1.0 - struck * struck);
+        let level = tune(state, lane, &self.tunings[u], voice.key, self.rate_hz);
+        state.level[lane] = softness * level;
+    }
+
+    pub(crate) fn let_go(&mut self, lane: usize) {
+        for u in 0..self.program.unit_count() {
+            let env = &self.program.units[u].envelope;
+            self.units[lane / LANES][u]
+                .envelopes
+                .let_go(lane % LANES, env, self.block_s);
+        }
+    }
+
+    /// Whether everything heard of a lane has ended.
+    pub(crate) fn is_done(&self, lane: usize) -> bool {
+        let outs = &self.program.outs[..self.program.out_count as usize];
+        outs.iter().all(|o| {
+            self.units[lane / LANES][o.from as usize]
+                .envelopes
+                .is_done(lane % LANES)
+        })
+    }
+
+    /// What a unit puts out in a lane at the end of the block, before its routes: 0 to 1.
+    pub(crate) fn amplitude(&self, u: usize, lane: usize) -> f32 {
+        self.units[lane / LANES][u].amplitude.as_array()[lane % LANES]
+    }
+
+    /// Moves smoothed values on by one block. Call once a block, before [`Graph::block`].
+    pub(crate) fn advance(&mut self, voices: &[Voice]) {
+        let (units, routes, outs) = (
+            self.program.unit_count(),
+            self.program.route_count,
+            self.program.out_count,
+        );
+        self.gates[..units]
+            .iter_mut()
+            .for_each(|s| s.advance(self.share));
+        self.depths[..routes as usize]
+            .iter_mut()
+            .for_each(|s| s.advance(self.share));
+        self.gains[..outs as usize]
+            .iter_mut()
+            .flatten()
+            .for_each(|s| s.advance(self.share));
+        self.trim.advance(self.share);
+        for u in 0..units {
+            self.advance_tuning(u, voices);
+        }
+    }
+
+    fn advance_tuning(&mut self, u: usize, voices: &[Voice]) {
+        let (unit, tuning) = (&self.program.units[u], &mut self.tunings[u]);
+        if tuning.multiple == unit.multiple && tuning.offset_hz == unit.offset_hz {
+            return;
+        }
+        let glide = |now: f64, goal: f64| {
+            let next = now + (goal - now) * f64::from(self.share);
+            if (next - goal).abs() < 1e-7 * (1.0 + goal.abs()) {
+                goal
+            } else {
+                next
+            }
+        };
+        tuning.multiple = glide(tuning.multiple, unit.multiple);
+        tuning.offset_hz = glide(tuning.offset_hz, unit.offset_hz);
+        for (lane, voice) in voices.iter().enumerate() {
+            if voice.state != super::voices::State::Free {
+                tune(
+                    &mut self.units[lane / LANES][u],
+                    lane % LANES,
+                    tuning,
+                    voice.key,
+                    self.rate_hz,
+                );
+            }
+        }
+    }
+
+    /// Computes one block of one group of lanes and adds it to both channels.
+    pub(crate) fn block(&mut self, group: usize, left: &mut Block, right: &mut Block) {
+        let mut signals = [SILENT; MAX_UNITS];
+        let mut u = 0;
+        while u < self.program.unit_count() {
+            let size = (self.program.units[u].group_size as usize).max(1);
+            if self.program.units[u].feedback == 0 {
+                self.straight(group, u, &mut signals);
+            } else {
+                self.together(group, u, size, &mut signals);
+            }
+            u += size;
+        }
+        for (out, gain) in self.program.outs[..self.program.out_count as usize]
+            .iter()
+            .zip(&self.gains)
+        {
+            let signal = &signals[out.from as usize];
+            for (channel, gain) in [(&mut *left, gain[0]), (&mut *right, gain[1])] {
+                let (mut g, slope) = (f32x8::splat(gain.now), f32x8::splat(gain.slope()));
+                for (sum, sample) in channel.iter_mut().zip(signal) {
+                    *sum += *sample * g;
+                    g += slope;
+                }
+            }
+        }
+    }
+
+    /// A unit whose sources are all computed: the whole block at once.
+    fn straight(&mut self, group: usize, u: usize, signals: &mut [Block; MAX_UNITS]) {
+        let unit = self.program.units[u];
+        let (mut amplitude, slope) = self.amplitudes(group, u, &unit);
+        let mut moved = SILENT;
+        let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
+        for (route, depth) in self.program.routes[range.clone()]
+            .iter()
+            .zip(&self.depths[range])
+        {
+            let source = &signals[route.from as usize];
+            if depth.now == depth.next {
+                let d = f32x8::splat(depth.now);
+                moved.iter_mut().zip(source).for_each(|(m, s)| *m += *s * d);
+            } else {
+                let (mut d, slope) = (f32x8::splat(depth.now), f32x8::splat(depth.slope()));
+                for (m, s) in moved.iter_mut().zip(source) {
+                    *m += *s * d;
+                    d += slope;
+                }
+            }
+        }
+        let state = &mut self.units[group][u];
+        let (mut phase, step) = (state.phase, state.step);
+        for (out, moved) in signals[u].iter_mut().zip(&moved) {
+            *out = sine_turns(phase_turns(phase) + *moved) * amplitude;
+            phase += step;
+            amplitude += slope;
+        }
+        state.phase = phase;
+    }
+
+    /// Units in a loop: sample by sample. Sources that come later are heard one sample late, as the mean of
+    /// their last two samples, which keeps strong feedback from flipping every sample.
+    fn together(
+        &mut self,
+        group: usize,
+        first: usize,
+        size: usize,
+        signals: &mut [Block; MAX_UNITS],
+    ) {
+        let mut ramps = [(f32x8::ZERO, f32x8::ZERO); MAX_UNITS];
+        for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
+            let unit = self.program.units[u];
+            *ramp = self.amplitudes(group, u, &unit);
+        }
+        for frame in 0..BLOCK {
+            for u in first..first + size {
+                let unit = &self.program.units[u];
+                let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
+                let mut moved = f32x8::ZERO;
+                for (route, depth) in self.program.routes[range.clone()]
+                    .iter()
+                    .zip(&self.depths[range])
+                {
+                    let d = depth.now + depth.slope() * frame as f32;
+                    moved += self.source(group, route, signals, frame) * f32x8::splat(d);
+                }
+                let state = &mut self.units[group][u];
+                let out = sine_turns(phase_turns(state.phase) + moved) * ramps[u].0;
+                ramps[u].0 += ramps[u].1;
+                state.phase += state.step;
+                signals[u][frame] = out;
+            }
+            for u in first..first + size {
+                let state = &mut self.units[group][u];
+                state.last = [signals[u][frame], state.last[0]];
+            }
+        }
+    }
+
+    #[inline(always)]
+    fn source(
+        &self,
+        group: usize,
+        route: &RouteProgram,
+        signals: &[Block; MAX_UNITS],
+        frame: usize,
+    ) -> Lanes {
+        let from = route.from as usize;
+        if route.back == 0 {
+            return signals[from][frame];
+        }
+        let last = &self.units[group][from].last;
+        (last[0] + last[1]) * f32x8::splat(0.5)
+    }
+
+    /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.
+    fn amplitudes(&mut self, group: usize, u: usize, unit: &UnitProgram) -> (Lanes, Lanes) {
+        let gate = self.gates[u].next;
+        let state = &mut self.units[group][u];
+        state.envelopes.advance(&unit.envelope, self.block_s);
+        let mut next = [0.0f32; LANES];
+        for (lane, next) in next.iter_mut().enumerate() {
+            *next = state.envelopes.value[lane] as f32 * state.level[lane] * gate;
+        }
+        let (start, end) = (state.amplitude, f32x8::new(next));
+        state.amplitude = end;
+        (start, (end - start) * f32x8::splat(1.0 / BLOCK as f32))
+    }
+}
+
+/// Sets a lane's phase step. Gives its level: 1, falling to 0 as the frequency nears half the rate, since
+/// nothing above can be represented.
+fn tune(state: &mut UnitState, lane: usize, tuning: &Tuning, key: u8, rate_hz: f64) -> f32 {
+    let hz = (key_hz(key.into()) * tuning.multiple + tuning.offset_hz).max(0.0);
+    let step = phase_step(hz.min(0.5 * rate_hz), rate_hz);
+    set_lane(&mut state.step, lane, step);
+    ((0.5 - hz / rate_hz) / 0.03).clamp(0.0, 1.0) as f32
+}
+
+fn set_lane(lanes: &mut i32x8, lane: usize, value: i32) {
+    lanes.as_mut_array()[lane] = value;
+}
+
+fn set_float(lanes: &mut Lanes, lane: usize, value: f32) {
+    lanes.as_mut_array()[lane] = value;
+}

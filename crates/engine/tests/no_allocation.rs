@@ -1,0 +1,63 @@
+//! A binary of its own: it replaces the process-wide allocator by one that counts.
+#![allow(unsafe_code)]
+
+use std::alloc::{GlobalAlloc, Layout, System};
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use zolvik_engine::{Engine, Guard, program::compile};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::testing::any_patch;
+
+struct Counting;
+static COUNT: AtomicUsize = AtomicUsize::new(0);
+
+// SAFETY: every call is passed on unchanged to the system's allocator.
+unsafe impl GlobalAlloc for Counting {
+    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
+        COUNT.fetch_add(1, Ordering::Relaxed);
+        // SAFETY: the caller keeps the contract of `alloc`.
+        unsafe { System.alloc(layout) }
+    }
+    unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
+        COUNT.fetch_add(1, Ordering::Relaxed);
+        // SAFETY: the caller keeps the contract of `dealloc`.
+        unsafe { System.dealloc(ptr, layout) }
+    }
+}
+
+#[global_allocator]
+static ALLOCATOR: Counting = Counting;
+
+#[test]
+fn the_audio_path_never_allocates() {
+    let programs: Vec<_> = (0..12)
+        .map(|seed| compile(&any_patch(seed), &Listening::default()))
+        .collect();
+    let mut engine = Engine::new(48_000.0);
+    let mut guard = Guard::new(48_000.0);
+    let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
+    let before = COUNT.load(Ordering::Relaxed);
+    for (i, program) in programs.iter().enumerate() {
+        engine.install(program);
+        for key in 0..40 {
+            engine.midi([0x90, 40 + key, 100]);
+        }
+        engine.pedal(i % 2 == 0);
+        for _ in 0..8 {
+            engine.process(&mut left, &mut right);
+            guard.process(&mut left, &mut right);
+        }
+        engine.midi([0x80, 44, 0]);
+        if i % 3 == 0 {
+            engine.all_notes_off();
+        }
+        engine.process(&mut left, &mut right);
+    }
+    engine.silence();
+    engine.process(&mut left, &mut right);
+    assert_eq!(
+        COUNT.load(Ordering::Relaxed) - before,
+        0,
+        "the audio path allocated or freed"
+    );
+}

@@ -1,0 +1,73 @@
+//! Any valid patch, any events: finite, bounded, silent in the end.
+
+use proptest::prelude::*;
+use zolvik_engine::{Guard, program::compile};
+use zolvik_patch::catalogue::{ParamId, db_gain, param};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::testing::{Dice, any_patch};
+
+use crate::support::*;
+
+proptest! {
+    #![proptest_config(ProptestConfig { cases: 48, failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_patch_under_any_events_stays_finite_and_bounded(seed in any::<u64>()) {
+        let mut dice = Dice(seed);
+        let mut patch = any_patch(dice.bits());
+        let mut engine = engine(&patch);
+        // every lane at full level through every output, both while a change fades
+        let gain = db_gain(param(ParamId::RouteLevelDb).max) * db_gain(param(ParamId::VoiceTrimDb).max);
+        let bound = (64.0 * 16.0 * 2.0 * gain) as f32;
+        for _ in 0..24 {
+            match dice.below(8) {
+                0 => {
+                    patch = any_patch(dice.bits());
+                    engine.install(&compile(&patch, &Listening::default()));
+                }
+                1 => engine.midi([0xB0, 64, dice.bits() as u8]),
+                2 => engine.silence(),
+                _ => engine.midi([dice.bits() as u8, dice.bits() as u8, dice.bits() as u8]),
+            }
+            let frames = dice.below(600);
+            let (left, right) = take(&mut engine, frames);
+            for s in left.iter().chain(&right) {
+                prop_assert!(s.is_finite() && s.abs() <= bound, "sample {s} for seed {seed}");
+            }
+        }
+        engine.silence();
+        take(&mut engine, 2000);
+        let (left, _) = take(&mut engine, 64);
+        prop_assert!(left.iter().all(|s| *s == 0.0), "not silent for seed {seed}");
+    }
+
+    #[test]
+    fn any_patch_is_silent_within_its_stated_tail(seed in any::<u64>()) {
+        let mut patch = any_patch(seed);
+        for unit in &mut patch.units {
+            unit.envelope.release_s = unit.envelope.release_s.min(0.5);
+        }
+        let tail_s = compile(&patch, &Listening::default()).tail_s();
+        let mut engine = engine(&patch);
+        engine.note_on(50, 100);
+        take(&mut engine, 3200);
+        engine.all_notes_off();
+        take(&mut engine, (tail_s * RATE_HZ) as usize + 64);
+        prop_assert_eq!(engine.voices(), 0);
+    }
+}
+
+#[test]
+fn the_guard_lets_nothing_loud_or_broken_through() {
+    let mut guard = Guard::new(RATE_HZ);
+    let mut left: Vec<f32> = (0..4800).map(|i| 40.0 * (i as f32 * 0.05).sin()).collect();
+    left[7] = f32::NAN;
+    left[9] = f32::INFINITY;
+    let mut right = left.clone();
+    let lowest = guard.process(&mut left, &mut right);
+    assert!(lowest < 0.03);
+    assert!(left.iter().chain(&right).all(|s| s.abs() <= Guard::CEILING));
+    let mut quiet = vec![0.5; 96_000];
+    guard.process(&mut quiet.clone(), &mut quiet);
+    assert!((quiet[95_999] - 0.5).abs() < 0.01, "it lets go again");
+}

@@ -1,0 +1,7 @@
+//! What the engine promises, measured.
+
+mod accuracy;
+mod bounds;
+mod notes;
+mod same_bits;
+mod support;

@@ -1,0 +1,205 @@
+//! Notes: pedal, stealing, changes while sounding, none of which may click.
+
+use rstest::rstest;
+use zolvik_engine::program::{Program, ProgramError, compile};
+use zolvik_patch::catalogue::ParamId;
+use zolvik_patch::document::{Send, UnitId};
+use zolvik_patch::edit::{Edit, apply};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::{Patch, address::Address};
+
+use crate::support::*;
+
+fn two_operators() -> Patch {
+    let mut patch = plain_units(&[1.0, 2.0]);
+    connect(
+        &mut patch,
+        1,
+        Send::Output {
+            level_db: -12.0,
+            pan: 0.0,
+        },
+    );
+    connect(&mut patch, 2, index(1, 1.0));
+    for unit in &mut patch.units {
+        unit.envelope.attack_s = 0.02;
+        unit.envelope.release_s = 0.2;
+    }
+    patch
+}
+
+/// Roughness of the settled sound, against which a click is judged.
+fn settled_roughness(patch: &Patch) -> f32 {
+    let mut engine = engine(patch);
+    engine.note_on(57, 100);
+    take(&mut engine, 9600);
+    roughness(&take(&mut engine, 9600).0)
+}
+
+#[test]
+fn pedal_holds_notes_until_it_is_lifted() {
+    let mut engine = engine(&two_operators());
+    engine.midi([0xB0, 64, 127]);
+    engine.midi([0x90, 57, 100]);
+    take(&mut engine, 4800);
+    engine.midi([0x80, 57, 0]);
+    let held = take(&mut engine, 48_000).0;
+    assert!(
+        partial(&held[24_000..], 220.0).0 > 0.05,
+        "the pedal did not hold"
+    );
+    engine.midi([0xB0, 64, 0]);
+    take(&mut engine, 12_000);
+    assert_eq!(engine.voices(), 0);
+    assert!(take(&mut engine, 480).0.iter().all(|s| *s == 0.0));
+}
+
+#[test]
+fn silent_within_the_stated_tail() {
+    let patch = two_operators();
+    let tail_s = compile(&patch, &Listening::default()).tail_s();
+    assert!((tail_s - 0.2).abs() < 1e-9);
+    let mut engine = engine(&patch);
+    engine.note_on(57, 100);
+    take(&mut engine, 4800);
+    engine.all_notes_off();
+    take(&mut engine, (tail_s * RATE_HZ) as usize + 48);
+    assert!(take(&mut engine, 4800).0.iter().all(|s| *s == 0.0));
+}
+
+#[test]
+fn stealing_does_not_click() {
+    let mut patch = two_operators();
+    patch.voice.polyphony = 2;
+    let calm = settled_roughness(&patch);
+    let mut engine = engine(&patch);
+    engine.note_on(57, 100);
+    engine.note_on(60, 100);
+    take(&mut engine, 9600);
+    let mut all = Vec::new();
+    for key in [64, 67, 69, 72] {
+        engine.note_on(key, 100);
+        all.extend(take(&mut engine, 2400).0);
+    }
+    assert!(
+        engine.voices() <= 2,
+        "{} voices after the fades",
+        engine.voices()
+    );
+    // higher notes are rougher by the square of their pitch; a click would be a hundred times that
+    assert!(
+        roughness(&all) < calm * 12.0,
+        "{} against {calm}",
+        roughness(&all)
+    );
+}
+
+#[rstest]
+#[case::index_up(Edit::SetValue { address: Address { param: ParamId::RouteIndexRad, id: 2 }, value: 3.0 })]
+#[case::level_down(Edit::SetValue { address: Address { param: ParamId::RouteLevelDb, id: 1 }, value: -72.0 })]
+#[case::operator_added(Edit::AddOperator { connect: zolvik_patch::edit::Connect::Unit { id: UnitId(1) } })]
+#[case::modulator_removed(Edit::RemoveUnit { unit: UnitId(2) })]
+#[case::carrier_removed(Edit::RemoveUnit { unit: UnitId(1) })]
+#[case::carrier_off(Edit::SwitchUnit { unit: UnitId(1), on: false })]
+#[case::feedback_added(Edit::AddRoute { from: UnitId(1), to: Some(UnitId(1)) })]
+fn a_change_while_sounding_does_not_click(#[case] edit: Edit) {
+    let before = two_operators();
+    let after = apply(&before, &edit).unwrap().0;
+    let calm = settled_roughness(&before).max(settled_roughness(&after));
+    let mut engine = engine(&before);
+    engine.note_on(57, 100);
+    take(&mut engine, 9600);
+    engine.install(&compile(&after, &Listening::default()));
+    let during = roughness(&take(&mut engine, 9600).0);
+    assert!(
+        during < calm * 1.6,
+        "{edit:?}: roughness {during}, settled {calm}"
+    );
+}
+
+#[test]
+fn the_note_goes_on_through_a_change_of_routing() {
+    let before = two_operators();
+    let after = apply(&before, &Edit::RemoveUnit { unit: UnitId(2) })
+        .unwrap()
+        .0;
+    let mut engine = engine(&before);
+    engine.note_on(57, 100);
+    take(&mut engine, 9600);
+    engine.install(&compile(&after, &Listening::default()));
+    take(&mut engine, 4800);
+    let (amplitude, _) = partial(&take(&mut engine, 48_000).0, 220.0);
+    let level = 10f64.powf(-12.0 / 20.0) * std::f64::consts::FRAC_1_SQRT_2;
+    assert!(
+        (amplitude / level - 1.0).abs() < 0.01,
+        "{amplitude}, a plain sine would be {level}"
+    );
+}
+
+#[test]
+fn many_changes_in_a_row_end_at_the_last() {
+    let mut patch = two_operators();
+    let mut engine = engine(&patch);
+    engine.note_on(57, 100);
+    for n in 0..6 {
+        let edit = if n % 2 == 0 {
+            Edit::SwitchUnit {
+                unit: UnitId(2),
+                on: false,
+            }
+        } else {
+            Edit::DuplicateUnit { unit: UnitId(2) }
+        };
+        patch = apply(&patch, &edit).unwrap().0;
+        engine.install(&compile(&patch, &Listening::default()));
+        take(&mut engine, 32);
+    }
+    take(&mut engine, 4800);
+    let added = patch.units.iter().map(|u| u.id).max().unwrap();
+    assert!(patch.unit(added).unwrap().on || engine.unit_amplitude(added) == 0.0);
+    assert!(
+        engine.unit_amplitude(UnitId(1)) > 0.5,
+        "the carrier goes on"
+    );
+}
+
+#[test]
+fn muting_and_soloing_change_what_is_heard_and_nothing_else() {
+    let patch = two_operators();
+    let hear = |listening: &Listening| {
+        let mut engine = engine(&patch);
+        engine.install(&compile(&patch, listening));
+        engine.note_on(57, 127);
+        take(&mut engine, 4800);
+        let samples = take(&mut engine, 48_000).0;
+        [220.0, 440.0, 660.0].map(|hz| partial(&samples, hz).0)
+    };
+    let mute = hear(&Listening {
+        muted: [UnitId(2)].into(),
+        ..Listening::default()
+    });
+    assert!(
+        mute[0] > 0.1 && mute[2] < 1e-5,
+        "without its modulator a plain sine is left: {mute:?}"
+    );
+    let solo = hear(&Listening {
+        soloed: [UnitId(2)].into(),
+        ..Listening::default()
+    });
+    assert!(
+        solo[1] > 0.1 && solo[0] < 1e-5,
+        "a soloed modulator is heard itself: {solo:?}"
+    );
+}
+
+#[test]
+fn foreign_bytes_are_no_program() {
+    let program = compile(&two_operators(), &Listening::default());
+    assert_eq!(Program::from_bytes(program.bytes()), Ok(program));
+    assert!(matches!(
+        Program::from_bytes(&program.bytes()[1..]),
+        Err(ProgramError::Length { .. })
+    ));
+    let ones = vec![0xFF; program.bytes().len()];
+    assert_eq!(Program::from_bytes(&ones), Err(ProgramError::Unsound));
+}

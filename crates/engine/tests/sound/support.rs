@@ -1,0 +1,92 @@
+//! Patches and measurements shared by the tests.
+
+use zolvik_engine::{Engine, program::compile};
+use zolvik_patch::Patch;
+use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId, UnitKind};
+use zolvik_patch::hearing::Listening;
+
+pub const RATE_HZ: f64 = 48_000.0;
+
+/// Units with these ratios, full level from the first moment, no velocity, none routed.
+pub fn plain_units(ratios: &[f64]) -> Patch {
+    let mut patch = Patch {
+        units: vec![],
+        routes: vec![],
+        ..Patch::empty()
+    };
+    for (i, ratio) in ratios.iter().enumerate() {
+        let mut unit = Unit::operator(UnitId(i as u16 + 1));
+        let UnitKind::Operator(operator) = &mut unit.kind;
+        operator.ratio = *ratio;
+        unit.velocity = 0.0;
+        unit.envelope.attack_s = 0.0;
+        unit.envelope.decay_s = 0.0;
+        unit.envelope.sustain = 1.0;
+        patch.units.push(unit);
+    }
+    patch
+}
+
+pub fn connect(patch: &mut Patch, from: u16, send: Send) {
+    let id = RouteId(patch.routes.len() as u16 + 1);
+    patch.routes.push(Route {
+        id,
+        from: UnitId(from),
+        on: true,
+        send,
+    });
+}
+
+/// Straight to the left channel at full level, so that samples are the unit's own.
+pub const TO_LEFT: Send = Send::Output {
+    level_db: 0.0,
+    pan: -1.0,
+};
+
+pub fn index(to: u16, index_rad: f64) -> Send {
+    Send::Phase {
+        to: UnitId(to),
+        index_rad,
+    }
+}
+
+pub fn engine(patch: &Patch) -> Engine {
+    let mut engine = Engine::new(RATE_HZ);
+    engine.install(&compile(patch, &Listening::default()));
+    engine
+}
+
+/// The next frames of both channels.
+pub fn take(engine: &mut Engine, frames: usize) -> (Vec<f32>, Vec<f32>) {
+    let (mut left, mut right) = (vec![0.0; frames], vec![0.0; frames]);
+    engine.process(&mut left, &mut right);
+    (left, right)
+}
+
+/// Amplitude and phase (turns) of one frequency, by projection under a Blackman-Harris window (Harris,
+/// "On the use of windows", 1978), whose side lobes lie below -92 dB.
+pub fn partial(samples: &[f32], hz: f64) -> (f64, f64) {
+    let n = samples.len() as f64;
+    let (mut re, mut im, mut total) = (0.0, 0.0, 0.0);
+    for (i, sample) in samples.iter().enumerate() {
+        let u = 2.0 * std::f64::consts::PI * i as f64 / n;
+        let window =
+            0.35875 - 0.48829 * u.cos() + 0.14128 * (2.0 * u).cos() - 0.01168 * (3.0 * u).cos();
+        let angle = 2.0 * std::f64::consts::PI * (hz * i as f64 / RATE_HZ).fract();
+        re += window * f64::from(*sample) * angle.cos();
+        im += window * f64::from(*sample) * angle.sin();
+        total += window;
+    }
+    (
+        2.0 * re.hypot(im) / total,
+        re.atan2(im) / (2.0 * std::f64::consts::PI),
+    )
+}
+
+/// Largest change from one sample to the next, bent: a click shows as a spike of the second difference.
+pub fn roughness(samples: &[f32]) -> f32 {
+    samples
+        .windows(3)
+        .map(|w| (w[0] - 2.0 * w[1] + w[2]).abs())
+        .fold(0.0, f32::max)
+}

@@ -1,0 +1,173 @@
+//! Where a parameter's value stands in the document.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::catalogue::{Owner, ParamId, param};
+use crate::document::{Patch, RouteId, Send, Unit, UnitId, UnitKind};
+use crate::error::PatchError;
+
+/// One value of one thing: a parameter and the number of the unit or route that has it (0 for the patch).
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Address {
+    /// Which parameter.
+    pub param: ParamId,
+    /// Number of the unit or route; 0 where the patch as a whole is meant.
+    pub id: u16,
+}
+
+impl Address {
+    /// A value of the patch as a whole.
+    pub fn patch(param: ParamId) -> Self {
+        Address { param, id: 0 }
+    }
+
+    /// A value of a unit.
+    pub fn unit(unit: UnitId, param: ParamId) -> Self {
+        Address { param, id: unit.0 }
+    }
+
+    /// A value of a route.
+    pub fn route(route: RouteId, param: ParamId) -> Self {
+        Address { param, id: route.0 }
+    }
+
+    /// The present value.
+    ///
+    /// # Errors
+    /// If the patch has no such unit or route, or the parameter is not one of its values.
+    pub fn get(&self, patch: &Patch) -> Result<f64, PatchError> {
+        // one table serves reading and writing; a copy is cheap beside a second table
+        let mut copy = patch.clone();
+        match self.slot(&mut copy)? {
+            Slot::Real(value) => Ok(*value),
+            Slot::Whole(value) => Ok(f64::from(*value)),
+        }
+    }
+
+    /// Writes a value. The range is checked by [`crate::validate`].
+    ///
+    /// # Errors
+    /// As [`Address::get`].
+    pub fn set(&self, patch: &mut Patch, value: f64) -> Result<(), PatchError> {
+        match self.slot(patch)? {
+            Slot::Real(place) => *place = value,
+            Slot::Whole(place) => *place = value.round().clamp(0.0, 255.0) as u8,
+        }
+        Ok(())
+    }
+
+    fn slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
+        match param(self.param).owner {
+            Owner::Patch => self.patch_slot(patch),
+            Owner::Unit => {
+                let unit = UnitId(self.id);
+                let found = patch.unit_mut(unit);
+                let found = found.ok_or_else(|| PatchError::NoUnit {
+                    path: param(self.param).name.into(),
+                    unit,
+                })?;
+                self.unit_slot(found)
+            }
+            Owner::Route => {
+                let route = RouteId(self.id);
+                let found = patch.routes.iter_mut().find(|r| r.id == route);
+                self.send_slot(&mut found.ok_or(PatchError::NoRoute { route })?.send)
+            }
+        }
+    }
+
+    fn patch_slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
+        Ok(match self.param {
+            ParamId::AuditionHoldS => Slot::Real(&mut patch.audition.hold_s),
+            ParamId::AuditionNote => Slot::Whole(&mut patch.audition.note),
+            ParamId::AuditionVelocity => Slot::Whole(&mut patch.audition.velocity),
+            ParamId::AuditionWindowS => Slot::Real(&mut patch.audition.window_s),
+            ParamId::VoicePolyphony => Slot::Whole(&mut patch.voice.polyphony),
+            ParamId::VoiceTrimDb => Slot::Real(&mut patch.voice.trim_db),
+            _ => return Err(self.not_there("the patch")),
+        })
+    }
+
+    fn unit_slot<'a>(&self, unit: &'a mut Unit) -> Result<Slot<'a>, PatchError> {
+        let UnitKind::Operator(operator) = &mut unit.kind;
+        let envelope = &mut unit.envelope;
+        Ok(Slot::Real(match self.param {
+            ParamId::EnvelopeAttackCurve => &mut envelope.attack_curve,
+            ParamId::EnvelopeAttackS => &mut envelope.attack_s,
+            ParamId::EnvelopeDecayCurve => &mut envelope.decay_curve,
+            ParamId::EnvelopeDecayS => &mut envelope.decay_s,
+            ParamId::EnvelopeReleaseCurve => &mut envelope.release_curve,
+            ParamId::EnvelopeReleaseS => &mut envelope.release_s,
+            ParamId::EnvelopeSustain => &mut envelope.sustain,
+            ParamId::OperatorDetuneCents => &mut operator.detune_cents,
+            ParamId::OperatorOffsetHz => &mut operator.offset_hz,
+            ParamId::OperatorRatio => &mut operator.ratio,
+            ParamId::UnitVelocity => &mut unit.velocity,
+            _ => return Err(self.not_there("an operator")),
+        }))
+    }
+
+    fn send_slot<'a>(&self, send: &'a mut Send) -> Result<Slot<'a>, PatchError> {
+        Ok(Slot::Real(match (self.param, send) {
+            (ParamId::RouteIndexRad, Send::Phase { index_rad, .. }) => index_rad,
+            (ParamId::RouteLevelDb, Send::Output { level_db, .. }) => level_db,
+            (ParamId::RoutePan, Send::Output { pan, .. }) => pan,
+            (_, Send::Phase { .. }) => return Err(self.not_there("a phase route")),
+            (_, Send::Output { .. }) => return Err(self.not_there("a route to the output")),
+        }))
+    }
+
+    fn not_there(&self, owner: &str) -> PatchError {
+        PatchError::NotThere {
+            param: param(self.param).name,
+            owner: owner.into(),
+        }
+    }
+}
+
+enum Slot<'a> {
+    Real(&'a mut f64),
+    Whole(&'a mut u8),
+}
+
+/// Every value the document holds, with the path it has in the file.
+pub fn all(patch: &Patch) -> Vec<(Address, String)> {
+    let mut list = Vec::new();
+    for row in crate::catalogue::CATALOGUE {
+        let leaf = row.name.split_once('.').map_or(row.name, |(_, leaf)| leaf);
+        match row.owner {
+            Owner::Patch => list.push((Address::patch(row.id), row.name.to_owned())),
+            Owner::Unit => {
+                for (i, unit) in patch.units.iter().enumerate() {
+                    let group = match row.name.split_once('.') {
+                        Some(("operator", _)) => "kind.operator.",
+                        Some(("envelope", _)) => "envelope.",
+                        _ => "",
+                    };
+                    list.push((
+                        Address::unit(unit.id, row.id),
+                        format!("units[{i}].{group}{leaf}"),
+                    ));
+                }
+            }
+            Owner::Route => {
+                for (i, route) in patch.routes.iter().enumerate() {
+                    let kind = match (&route.send, row.id) {
+                        (Send::Phase { .. }, ParamId::RouteIndexRad) => "phase",
+                        (Send::Output { .. }, ParamId::RouteLevelDb | ParamId::RoutePan) => {
+                            "output"
+                        }
+                        _ => continue,
+                    };
+                    list.push((
+                        Address::route(route.id, row.id),
+                        format!("routes[{i}].send.{kind}.{leaf}"),
+                    ));
+                }
+            }
+        }
+    }
+    list
+}

@@ -1,0 +1,338 @@
+//! One row per parameter. Labels, ranges, units, defaults and smoothing stand here and nowhere else.
+//!
+//! To add a parameter: add its [`ParamId`], its row in [`CATALOGUE`] (same order), and its place in the
+//! document in [`crate::address`]. Tests keep rows and ids in step.
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+/// The name of a parameter, as written in files and messages.
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema,
+)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[allow(missing_docs)] // each is documented by its row's `help`
+pub enum ParamId {
+    #[serde(rename = "audition.hold_s")]
+    AuditionHoldS,
+    #[serde(rename = "audition.note")]
+    AuditionNote,
+    #[serde(rename = "audition.velocity")]
+    AuditionVelocity,
+    #[serde(rename = "audition.window_s")]
+    AuditionWindowS,
+    #[serde(rename = "envelope.attack_curve")]
+    EnvelopeAttackCurve,
+    #[serde(rename = "envelope.attack_s")]
+    EnvelopeAttackS,
+    #[serde(rename = "envelope.decay_curve")]
+    EnvelopeDecayCurve,
+    #[serde(rename = "envelope.decay_s")]
+    EnvelopeDecayS,
+    #[serde(rename = "envelope.release_curve")]
+    EnvelopeReleaseCurve,
+    #[serde(rename = "envelope.release_s")]
+    EnvelopeReleaseS,
+    #[serde(rename = "envelope.sustain")]
+    EnvelopeSustain,
+    #[serde(rename = "operator.detune_cents")]
+    OperatorDetuneCents,
+    #[serde(rename = "operator.offset_hz")]
+    OperatorOffsetHz,
+    #[serde(rename = "operator.ratio")]
+    OperatorRatio,
+    #[serde(rename = "route.index_rad")]
+    RouteIndexRad,
+    #[serde(rename = "route.level_db")]
+    RouteLevelDb,
+    #[serde(rename = "route.pan")]
+    RoutePan,
+    #[serde(rename = "unit.velocity")]
+    UnitVelocity,
+    #[serde(rename = "voice.polyphony")]
+    VoicePolyphony,
+    #[serde(rename = "voice.trim_db")]
+    VoiceTrimDb,
+}
+
+/// What a parameter belongs to; decides what the number in an address means.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Owner {
+    /// A unit.
+    Unit,
+    /// A route.
+    Route,
+    /// The patch as a whole.
+    Patch,
+}
+
+/// How a parameter is written for people.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Quantity {
+    /// A multiple of the key's frequency, `3.500 ×`.
+    Ratio,
+    /// Cents, `+7.0 ct`.
+    Cents,
+    /// Hertz with sign, `+0.018 Hz`.
+    Offset,
+    /// Seconds, written as ms below one second.
+    Seconds,
+    /// 0 to 1, written as percent.
+    Share,
+    /// -1 to 1, written as signed percent.
+    Bipolar,
+    /// Radians.
+    Radians,
+    /// Decibels; the lowest value is silence.
+    Level,
+    /// Decibels with sign.
+    Gain,
+    /// -1 to 1, written `30 L`, `C`, `30 R`.
+    Pan,
+    /// A MIDI key, written as note name.
+    Note,
+    /// A whole number.
+    Count,
+}
+
+/// How values spread over a field's bar.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Curve {
+    /// Evenly.
+    Linear,
+    /// Equal ratios take equal room; the range must be above zero.
+    Log,
+    /// `value = max * place^exponent`; for ranges from zero.
+    Power(f64),
+}
+
+/// One row of the catalogue. Ranges and defaults are in the unit the name carries.
+#[derive(Debug, Clone, Copy)]
+pub struct Param {
+    /// Which parameter.
+    pub id: ParamId,
+    /// Its id as text, as in files and messages.
+    pub name: &'static str,
+    /// Label on the screen.
+    pub label: &'static str,
+    /// How it is written.
+    pub quantity: Quantity,
+    /// What it belongs to.
+    pub owner: Owner,
+    /// Lowest value.
+    pub min: f64,
+    /// Highest value.
+    pub max: f64,
+    /// Value of a new thing, and of a double click.
+    pub default: f64,
+    /// Spread over the bar.
+    pub curve: Curve,
+    /// One arrow key or wheel step; 0 means a hundredth of the bar.
+    pub step: f64,
+    /// One fine step (with Shift); 0 means a thousandth of the bar.
+    pub fine_step: f64,
+    /// Digits behind the point when written.
+    pub decimals: usize,
+    /// Time in which a sounding note follows a change, in seconds.
+    pub smoothing_s: f64,
+    /// What it does, in one sentence.
+    pub help: &'static str,
+}
+
+macro_rules! row {
+    ($id:ident $name:literal $label:literal $quantity:ident $owner:ident $min:literal..$max:literal = $default:literal,
+     $curve:expr, step $step:literal / $fine:literal, decimals $decimals:literal, smooth $smooth:literal, $help:literal) => {
+        Param {
+            id: ParamId::$id,
+            name: $name,
+            label: $label,
+            quantity: Quantity::$quantity,
+            owner: Owner::$owner,
+            min: $min,
+            max: $max,
+            default: $default,
+            curve: $curve,
+            step: $step,
+            fine_step: $fine,
+            decimals: $decimals,
+            smoothing_s: $smooth,
+            help: $help,
+        }
+    };
+}
+
+use Curve::{Linear, Log, Power};
+
+/// All parameters, sorted by name.
+#[rustfmt::skip]
+pub const CATALOGUE: &[Param] = &[
+    row!(AuditionHoldS "audition.hold_s" "Hold" Seconds Patch 0.02..16.0 = 1.5, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "How long the auditioned note is held."),
+    row!(AuditionNote "audition.note" "Note" Note Patch 0.0..127.0 = 57.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "The note everything on the screen is drawn for."),
+    row!(AuditionVelocity "audition.velocity" "Velocity" Count Patch 1.0..127.0 = 96.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "How hard the auditioned note is struck."),
+    row!(AuditionWindowS "audition.window_s" "Window" Seconds Patch 0.2..20.0 = 3.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "How much of the note's life the drawing spans."),
+    row!(EnvelopeAttackCurve "envelope.attack_curve" "Attack curve" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "Bend of the attack: below zero it starts slowly, above zero it starts fast."),
+    row!(EnvelopeAttackS "envelope.attack_s" "Attack" Seconds Unit 0.0..10.0 = 0.005, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time from the press to full."),
+    row!(EnvelopeDecayCurve "envelope.decay_curve" "Decay curve" Bipolar Unit -1.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "Bend of the decay: above zero it falls fast and then lingers."),
+    row!(EnvelopeDecayS "envelope.decay_s" "Decay" Seconds Unit 0.0..20.0 = 0.6, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time from full to the sustain level."),
+    row!(EnvelopeReleaseCurve "envelope.release_curve" "Release curve" Bipolar Unit -1.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "Bend of the release: above zero it falls fast and then lingers."),
+    row!(EnvelopeReleaseS "envelope.release_s" "Release" Seconds Unit 0.0..20.0 = 0.25, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time from letting go to silence."),
+    row!(EnvelopeSustain "envelope.sustain" "Sustain" Share Unit 0.0..1.0 = 0.8, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "Level held until the release, as a share of full."),
+    row!(OperatorDetuneCents "operator.detune_cents" "Fine" Cents Unit -1200.0..1200.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "Fine tuning in cents; its beat grows with the key."),
+    row!(OperatorOffsetHz "operator.offset_hz" "Offset" Offset Unit -200.0..200.0 = 0.0, Linear, step 0.1 / 0.01, decimals 3, smooth 0.01,
+        "Constant offset in hertz; its beat is the same on every key."),
+    row!(OperatorRatio "operator.ratio" "Ratio" Ratio Unit 0.01..64.0 = 1.0, Log, step 0.5 / 0.01, decimals 3, smooth 0.01,
+        "Multiple of the key's frequency."),
+    row!(RouteIndexRad "route.index_rad" "Index" Radians Route 0.0..40.0 = 0.5, Power(2.5), step 0.1 / 0.01, decimals 2, smooth 0.01,
+        "Modulation index: the greatest phase shift, in radians. More is brighter."),
+    row!(RouteLevelDb "route.level_db" "Level" Level Route -72.0..6.0 = -12.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How loudly it is heard. The lowest value is silence."),
+    row!(RoutePan "route.pan" "Pan" Pan Route -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Place between left and right, at equal power."),
+    row!(UnitVelocity "unit.velocity" "Velocity" Share Unit 0.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "How far striking softly lowers the output: 0 % not at all, 100 % down to silence."),
+    row!(VoicePolyphony "voice.polyphony" "Polyphony" Count Patch 1.0..32.0 = 16.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "Notes that sound at once."),
+    row!(VoiceTrimDb "voice.trim_db" "Trim" Gain Patch -36.0..24.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.02,
+        "Level of the whole patch."),
+];
+
+/// The row of a parameter.
+pub fn param(id: ParamId) -> &'static Param {
+    &CATALOGUE[id as usize]
+}
+
+/// The default of a parameter.
+pub fn default(id: ParamId) -> f64 {
+    param(id).default
+}
+
+impl Param {
+    /// Place of a value on the bar, 0 to 1.
+    pub fn place(&self, value: f64) -> f64 {
+        let v = value.clamp(self.min, self.max);
+        match self.curve {
+            Linear => (v - self.min) / (self.max - self.min),
+            Log => libm::log(v / self.min) / libm::log(self.max / self.min),
+            Power(exponent) => libm::pow(v / self.max, 1.0 / exponent),
+        }
+    }
+
+    /// Value at a place on the bar; places outside 0 to 1 are pulled in.
+    pub fn value_at(&self, place: f64) -> f64 {
+        let p = place.clamp(0.0, 1.0);
+        let v = match self.curve {
+            Linear => self.min + p * (self.max - self.min),
+            Log => self.min * libm::pow(self.max / self.min, p),
+            Power(exponent) => self.max * libm::pow(p, exponent),
+        };
+        v.clamp(self.min, self.max)
+    }
+
+    /// The value some steps away, as arrow keys and the wheel move it.
+    pub fn nudge(&self, value: f64, steps: f64, fine: bool) -> f64 {
+        let step = if fine { self.fine_step } else { self.step };
+        if step > 0.0 {
+            // lands on multiples of the step, so that 1.018 + 0.5 gives 1.5 and not 1.518
+            let raw = (value + steps * step) / step;
+            return (libm::round(raw) * step).clamp(self.min, self.max);
+        }
+        let share = if fine { 0.001 } else { 0.01 };
+        self.tidy(self.value_at(self.place(value) + steps * share))
+    }
+
+    /// The value a drag arrives at: from where it began, moved by a share of the bar, on round numbers.
+    pub fn drag(&self, start: f64, moved: f64, fine: bool) -> f64 {
+        let raw = self.value_at(self.place(start) + moved * if fine { 0.1 } else { 1.0 });
+        let step = if fine { self.fine_step } else { self.step };
+        if step > 0.0 {
+            self.nudge(raw, 0.0, fine)
+        } else {
+            self.tidy(raw)
+        }
+    }
+
+    /// Rounds to three significant digits, but never out of range.
+    pub fn tidy(&self, value: f64) -> f64 {
+        if value == 0.0 {
+            return value.clamp(self.min, self.max);
+        }
+        let digits = 2.0 - libm::floor(libm::log10(value.abs()));
+        let scale = libm::pow(10.0, digits.clamp(-3.0, 5.0));
+        (libm::round(value * scale) / scale).clamp(self.min, self.max)
+    }
+}
+
+/// Gain of a level in decibels as a factor; the lowest level of the catalogue is silence.
+pub fn level_gain(level_db: f64) -> f64 {
+    if level_db <= param(ParamId::RouteLevelDb).min {
+        0.0
+    } else {
+        db_gain(level_db)
+    }
+}
+
+/// `10^(db/20)`.
+pub fn db_gain(db: f64) -> f64 {
+    libm::pow(10.0, db / 20.0)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn rows_stand_in_the_order_of_their_ids_and_are_complete() {
+        for (i, row) in CATALOGUE.iter().enumerate() {
+            assert_eq!(row.id as usize, i, "{} is out of order", row.name);
+            let written = serde_json::to_value(row.id).unwrap();
+            assert_eq!(written, row.name, "file name and row name differ");
+            assert!(
+                row.min <= row.default && row.default <= row.max,
+                "{}",
+                row.name
+            );
+            assert!(
+                row.help.ends_with('.') && !row.label.is_empty(),
+                "{}",
+                row.name
+            );
+        }
+        assert_eq!(ParamId::VoiceTrimDb as usize + 1, CATALOGUE.len());
+        assert!(CATALOGUE.windows(2).all(|w| w[0].name < w[1].name));
+    }
+
+    #[test]
+    fn places_and_values_are_inverse() {
+        for row in CATALOGUE {
+            for i in 0..=20 {
+                let place = f64::from(i) / 20.0;
+                let back = row.place(row.value_at(place));
+                assert!(
+                    (back - place).abs() < 1e-9,
+                    "{} at {place}: {back}",
+                    row.name
+                );
+            }
+        }
+    }
+
+    #[test]
+    fn steps_land_on_round_numbers() {
+        let ratio = param(ParamId::OperatorRatio);
+        assert_eq!(ratio.nudge(1.018, 1.0, false), 1.5);
+        assert_eq!(ratio.nudge(64.0, 1.0, false), 64.0);
+        assert_eq!(param(ParamId::EnvelopeAttackS).nudge(0.0, -1.0, false), 0.0);
+    }
+}

@@ -1,0 +1,84 @@
+//! What can be wrong with a patch, an edit or a typed text.
+
+use crate::document::{RouteId, UnitId};
+
+/// Why a patch could not be read or an edit was refused. The document is unchanged in every case.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum PatchError {
+    /// The text is not JSON, or its shape is not that of a patch.
+    #[error("at {path}: {problem}")]
+    Shape {
+        /// Where in the document, such as `units[2].envelope.attack_s`.
+        path: String,
+        /// What is wrong there, in the reader's words.
+        problem: String,
+    },
+    /// The file was written by a newer version of the application.
+    #[error(
+        "format {actual} is newer than {expected}, the newest this version reads; update the application"
+    )]
+    Newer {
+        /// Newest format known here.
+        expected: u32,
+        /// Format of the file.
+        actual: u64,
+    },
+    /// A number is outside its range or not finite.
+    #[error("at {path}: {actual} is outside {min} to {max}")]
+    Range {
+        /// Where in the document.
+        path: String,
+        /// Lowest allowed value.
+        min: f64,
+        /// Highest allowed value.
+        max: f64,
+        /// The value found.
+        actual: f64,
+    },
+    /// There are more entries than the format allows.
+    #[error("at {path}: {actual} entries, at most {max} are allowed")]
+    TooMany {
+        /// Which list or text.
+        path: String,
+        /// How many are allowed.
+        max: usize,
+        /// How many there are.
+        actual: usize,
+    },
+    /// A number is used twice where it must be unique.
+    #[error("at {path}: number {actual} is already used")]
+    Twice {
+        /// Where the second use stands.
+        path: String,
+        /// The number used twice.
+        actual: u16,
+    },
+    /// The same source already reaches this target.
+    #[error("operator {0} already has a route there; change its depth instead", from.0)]
+    SameRoute {
+        /// The source of both routes.
+        from: UnitId,
+    },
+    /// A unit is named that the patch does not have.
+    #[error("at {path}: the patch has no unit {0}", unit.0)]
+    NoUnit {
+        /// Where it is named.
+        path: String,
+        /// The missing unit.
+        unit: UnitId,
+    },
+    /// A route is named that the patch does not have.
+    #[error("the patch has no route {0}", route.0)]
+    NoRoute {
+        /// The missing route.
+        route: RouteId,
+    },
+    /// A parameter does not belong to the thing it was set on.
+    #[error("{param} is not a value of {owner}")]
+    NotThere {
+        /// The parameter's id.
+        param: &'static str,
+        /// What it was asked of.
+        owner: String,
+    },
+}

@@ -1,0 +1,104 @@
+//! Undo and redo without limit, exact: every step keeps the whole document as it was.
+//!
+//! A patch is a few kilobytes, so a thousand steps stay below a few megabytes; nothing has to be inverted
+//! and nothing can drift.
+
+use crate::document::{Patch, UnitId};
+use crate::edit::{Edit, apply};
+use crate::error::PatchError;
+
+/// A document with its past and future.
+#[derive(Debug, Clone)]
+pub struct History {
+    present: Patch,
+    past: Vec<Step>,
+    future: Vec<Step>,
+}
+
+#[derive(Debug, Clone)]
+struct Step {
+    label: String,
+    /// Edits of one gesture (a drag) share its number and are one step.
+    gesture: Option<u32>,
+    document: Patch,
+}
+
+impl History {
+    /// A document without past.
+    pub fn new(patch: Patch) -> Self {
+        History {
+            present: patch,
+            past: vec![],
+            future: vec![],
+        }
+    }
+
+    /// The document as it is now.
+    pub fn present(&self) -> &Patch {
+        &self.present
+    }
+
+    /// Applies an edit. Edits with the same `gesture` number in a row become one step.
+    ///
+    /// # Errors
+    /// As [`apply`]; document and history are then unchanged.
+    pub fn edit(
+        &mut self,
+        edit: &Edit,
+        gesture: Option<u32>,
+    ) -> Result<Option<UnitId>, PatchError> {
+        let (next, select) = apply(&self.present, edit)?;
+        if next == self.present {
+            return Ok(select);
+        }
+        let before = std::mem::replace(&mut self.present, next);
+        self.future.clear();
+        let continues =
+            gesture.is_some() && self.past.last().is_some_and(|step| step.gesture == gesture);
+        if !continues {
+            self.past.push(Step {
+                label: edit.label(&before),
+                gesture,
+                document: before,
+            });
+        } else if self
+            .past
+            .last()
+            .is_some_and(|step| step.document == self.present)
+        {
+            self.past.pop(); // dragged back to where it began: nothing was done
+        }
+        Ok(select)
+    }
+
+    /// Goes one step back; false if there is none.
+    pub fn undo(&mut self) -> bool {
+        Self::step(&mut self.past, &mut self.present, &mut self.future)
+    }
+
+    /// Goes one step forward again; false if there is none.
+    pub fn redo(&mut self) -> bool {
+        Self::step(&mut self.future, &mut self.present, &mut self.past)
+    }
+
+    /// What undo would take back.
+    pub fn undo_label(&self) -> Option<&str> {
+        self.past.last().map(|step| step.label.as_str())
+    }
+
+    /// What redo would do again.
+    pub fn redo_label(&self) -> Option<&str> {
+        self.future.last().map(|step| step.label.as_str())
+    }
+
+    fn step(from: &mut Vec<Step>, present: &mut Patch, onto: &mut Vec<Step>) -> bool {
+        let Some(step) = from.pop() else { return false };
+        let left = std::mem::replace(present, step.document);
+        onto.push(Step {
+            label: step.label,
+            gesture: None,
+            document: left,
+        });
+        true
+    }
+}

@@ -1,0 +1,104 @@
+//! Keys, frequencies, note names and ratios.
+
+use crate::document::Operator;
+
+/// Frequency of a key in equal temperament, A4 = 440 Hz. `key` may be fractional.
+pub fn key_hz(key: f64) -> f64 {
+    440.0 * libm::exp2((key - 69.0) / 12.0)
+}
+
+/// Frequency of an operator at a key's frequency, in hertz; never below zero.
+pub fn operator_hz(operator: &Operator, key_hz: f64) -> f64 {
+    (key_hz * operator.ratio * libm::exp2(operator.detune_cents / 1200.0) + operator.offset_hz)
+        .max(0.0)
+}
+
+const NAMES: [&str; 12] = [
+    "C", "C#", "D", "D#", "E", "F", "F#", "G", "G#", "A", "A#", "B",
+];
+
+/// Name of a key, such as `A3` for 57.
+pub fn note_name(key: i32) -> String {
+    format!(
+        "{}{}",
+        NAMES[key.rem_euclid(12) as usize],
+        key.div_euclid(12) - 1
+    )
+}
+
+/// Key of a note name such as `A3`, `c#4` or `Bb2`; none if it is no note between C-1 and G9.
+pub fn note_key(text: &str) -> Option<i32> {
+    let mut chars = text.trim().chars();
+    let step = match chars.next()?.to_ascii_lowercase() {
+        'c' => 0,
+        'd' => 2,
+        'e' => 4,
+        'f' => 5,
+        'g' => 7,
+        'a' => 9,
+        'b' => 11,
+        _ => return None,
+    };
+    let rest = chars.as_str();
+    let (shift, octave) = match rest.chars().next()? {
+        '#' | '♯' => (1, rest.trim_start_matches(['#', '♯'])),
+        'b' | '♭' => (-1, rest.trim_start_matches(['b', '♭'])),
+        _ => (0, rest),
+    };
+    let key = (octave.parse::<i32>().ok()?.checked_add(1)?).checked_mul(12)? + step + shift;
+    (0..=127).contains(&key).then_some(key)
+}
+
+/// Nearest key to a frequency and the distance from it in cents; none for frequencies near or below zero.
+pub fn nearest_note(hz: f64) -> Option<(i32, f64)> {
+    if hz < 1.0 {
+        return None;
+    }
+    let key = 69.0 + 12.0 * libm::log2(hz / 440.0);
+    let nearest = libm::round(key);
+    Some((nearest as i32, (key - nearest) * 100.0))
+}
+
+/// Carrier to modulator as people say it: `1 : 4` where small whole numbers fit within a tenth of a cent,
+/// else with the modulator as decimal number, `1 : 3.53`.
+pub fn ratio_pair(carrier: f64, modulator: f64) -> String {
+    const TENTH_OF_A_CENT: f64 = 1.000_057_8;
+    for c in 1..=16u32 {
+        let m = modulator / carrier * f64::from(c);
+        let whole = libm::round(m);
+        if (1.0..=64.0).contains(&whole) && (m / whole).max(whole / m) < TENTH_OF_A_CENT {
+            return format!("{c} : {whole}");
+        }
+    }
+    format!("1 : {:.3}", modulator / carrier)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn names_and_keys_are_inverse() {
+        for key in 0..128 {
+            assert_eq!(note_key(&note_name(key)), Some(key));
+        }
+        assert_eq!(note_key("Bb2"), Some(46));
+        assert_eq!(note_key("H3"), None);
+        assert_eq!(note_key("G#9"), None);
+    }
+
+    #[test]
+    fn pairs_are_read_carrier_first() {
+        assert_eq!(ratio_pair(1.0, 4.0), "1 : 4");
+        assert_eq!(ratio_pair(2.0, 3.0), "2 : 3");
+        assert_eq!(ratio_pair(0.5, 3.5), "1 : 7");
+        assert_eq!(ratio_pair(1.0, 3.53), "1 : 3.530");
+    }
+
+    #[test]
+    fn nearest_note_gives_signed_cents() {
+        let (key, cents) = nearest_note(key_hz(57.0) * libm::exp2(-7.0 / 1200.0)).unwrap();
+        assert_eq!(key, 57);
+        assert!((cents + 7.0).abs() < 1e-6);
+    }
+}

@@ -1,0 +1,260 @@
+//! Values as people write them, in and out. The unit of each parameter comes from the catalogue.
+
+use serde::{Deserialize, Serialize};
+
+use crate::catalogue::{Param, ParamId, Quantity, param};
+use crate::expression::evaluate;
+use crate::pitch::{note_key, note_name};
+
+/// A value in words: number and unit apart, so that the screen can set them differently.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Written {
+    /// The number, with a true minus sign.
+    pub number: String,
+    /// The unit, may be empty.
+    pub unit: String,
+}
+
+impl core::fmt::Display for Written {
+    fn fmt(&self, f: &mut core::fmt::Formatter<'_>) -> core::fmt::Result {
+        let gap = if self.unit.is_empty() { "" } else { " " };
+        write!(f, "{}{gap}{}", self.number, self.unit)
+    }
+}
+
+/// Why a typed text was not taken. The field keeps its old value.
+#[derive(Debug, Clone, PartialEq, thiserror::Error)]
+pub enum TextError {
+    /// The text is no value of this kind.
+    #[error("“{text}” is no value for {label}; type {expected}")]
+    NoValue {
+        /// What was typed.
+        text: String,
+        /// The field's label.
+        label: &'static str,
+        /// Examples of what would do.
+        expected: &'static str,
+    },
+    /// The value lies outside the range.
+    #[error("{label} goes from {min} to {max}")]
+    OutOfRange {
+        /// The field's label.
+        label: &'static str,
+        /// Lowest value, written.
+        min: String,
+        /// Highest value, written.
+        max: String,
+    },
+}
+
+/// Writes a value.
+pub fn write(id: ParamId, value: f64) -> Written {
+    let row = param(id);
+    let (number, unit) = match row.quantity {
+        Quantity::Ratio => (trimmed(value, row.decimals, 2), "×"),
+        Quantity::Cents => (signed(value, row.decimals), "ct"),
+        Quantity::Offset => (signed(value, row.decimals), "Hz"),
+        Quantity::Seconds => seconds(value),
+        Quantity::Share => (trimmed(value * 100.0, 1, 0), "%"),
+        Quantity::Bipolar => (signed_trimmed(value * 100.0), "%"),
+        Quantity::Radians => (trimmed(value, 3, row.decimals), "rad"),
+        Quantity::Level if value <= row.min => ("−∞".into(), "dB"),
+        Quantity::Level | Quantity::Gain => (signed(value, row.decimals), "dB"),
+        Quantity::Pan => pan(value),
+        Quantity::Note => (note_name(value as i32), ""),
+        Quantity::Count => (format!("{value:.0}"), ""),
+    };
+    Written {
+        number,
+        unit: unit.into(),
+    }
+}
+
+/// Reads a typed text as a value. `current` serves entries that change it, such as `*2` or `/2`.
+///
+/// # Errors
+/// If the text is no value of this kind or lies outside the range; the message says what would do.
+pub fn read(id: ParamId, text: &str, current: f64) -> Result<f64, TextError> {
+    let row = param(id);
+    let plain = text
+        .trim()
+        .to_lowercase()
+        .replace('−', "-")
+        .replace(',', ".")
+        .replace('∞', "inf");
+    let no_value = || TextError::NoValue {
+        text: text.trim().into(),
+        label: row.label,
+        expected: expected(row.quantity),
+    };
+    let value = relative(&plain, current)
+        .or_else(|| absolute(row, &plain))
+        .ok_or_else(no_value)?;
+    // typed values may be written with fewer digits than the range's ends have
+    let slack = (row.max - row.min) * 1e-9;
+    if !(row.min - slack..=row.max + slack).contains(&value) {
+        let bound = |v| write(id, v).to_string();
+        return Err(TextError::OutOfRange {
+            label: row.label,
+            min: bound(row.min),
+            max: bound(row.max),
+        });
+    }
+    Ok(value.clamp(row.min, row.max))
+}
+
+fn relative(plain: &str, current: f64) -> Option<f64> {
+    let (sign, rest) = (plain.chars().next()?, plain.get(1..)?);
+    match sign {
+        '*' => Some(current * evaluate(rest)?),
+        '/' => Some(current / evaluate(rest)?).filter(|v| v.is_finite()),
+        _ => None,
+    }
+}
+
+fn absolute(row: &Param, plain: &str) -> Option<f64> {
+    match row.quantity {
+        Quantity::Ratio => scaled(plain, &[("×", 1.0), ("x", 1.0)]),
+        Quantity::Cents => scaled(
+            plain,
+            &[
+                ("cents", 1.0),
+                ("ct", 1.0),
+                ("semitones", 100.0),
+                ("st", 100.0),
+                ("c", 1.0),
+            ],
+        ),
+        Quantity::Offset => scaled(plain, &[("khz", 1000.0), ("mhz", 0.001), ("hz", 1.0)]),
+        Quantity::Seconds => scaled(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]),
+        // a bare number in a percent field means percent
+        Quantity::Share | Quantity::Bipolar => Some(scaled(plain, &[("%", 1.0)])? / 100.0),
+        Quantity::Radians => scaled(
+            plain,
+            &[
+                ("rad", 1.0),
+                ("deg", DEGREE),
+                ("°", DEGREE),
+                ("turns", 360.0 * DEGREE),
+            ],
+        ),
+        Quantity::Level if plain.starts_with("-inf") => Some(row.min),
+        Quantity::Level | Quantity::Gain => scaled(plain, &[("db", 1.0)]),
+        Quantity::Pan => read_pan(plain),
+        Quantity::Note => note_key(plain).map(f64::from).or_else(|| whole(plain)),
+        Quantity::Count => whole(plain),
+    }
+}
+
+const DEGREE: f64 = core::f64::consts::PI / 180.0;
+
+fn whole(plain: &str) -> Option<f64> {
+    evaluate(plain).filter(|v| v.fract() == 0.0)
+}
+
+fn scaled(plain: &str, units: &[(&str, f64)]) -> Option<f64> {
+    for (unit, factor) in units {
+        if let Some(number) = plain.strip_suffix(unit) {
+            return Some(evaluate(number)? * factor);
+        }
+    }
+    evaluate(plain)
+}
+
+fn read_pan(plain: &str) -> Option<f64> {
+    match plain {
+        "c" | "centre" | "center" => return Some(0.0),
+        "l" => return Some(-1.0),
+        "r" => return Some(1.0),
+        _ => {}
+    }
+    let number = plain.trim_end_matches(['l', 'r', '%', ' ']);
+    let sign = if plain.ends_with('l') { -1.0 } else { 1.0 };
+    Some(sign * evaluate(number)? / 100.0)
+}
+
+fn expected(quantity: Quantity) -> &'static str {
+    match quantity {
+        Quantity::Ratio => "a ratio such as 3.5, 3:2 or 2.5 + 0.018",
+        Quantity::Cents => "cents such as -7, or 2 st",
+        Quantity::Offset => "hertz such as 0.4 Hz or -1.5",
+        Quantity::Seconds => "a time such as 340 ms or 1.2 s",
+        Quantity::Share => "a share such as 60 %",
+        Quantity::Bipolar => "a share with sign such as -15 %",
+        Quantity::Radians => "an index such as 2.1 rad, pi/2 or 90 deg",
+        Quantity::Level => "a level such as -6 dB, or -inf for silence",
+        Quantity::Gain => "a gain such as -6 dB",
+        Quantity::Pan => "a place such as 30 L, C or 30 R",
+        Quantity::Note => "a note such as C#3, or a key from 0 to 127",
+        Quantity::Count => "a whole number",
+    }
+}
+
+/// Fixed number of digits, with a true minus sign and no minus before zero.
+pub fn fixed(value: f64, decimals: usize) -> String {
+    let text = format!("{value:.decimals$}");
+    let is_zero = text
+        .trim_start_matches('-')
+        .chars()
+        .all(|c| c == '0' || c == '.');
+    if is_zero {
+        text.trim_start_matches('-').into()
+    } else {
+        text.replace('-', "−")
+    }
+}
+
+fn signed(value: f64, decimals: usize) -> String {
+    let text = fixed(value, decimals);
+    let is_zero = text.chars().all(|c| c == '0' || c == '.');
+    if value > 0.0 && !is_zero {
+        format!("+{text}")
+    } else {
+        text
+    }
+}
+
+fn signed_trimmed(value: f64) -> String {
+    let text = trimmed(value, 1, 0);
+    if value > 0.0 && text != "0" {
+        format!("+{text}")
+    } else {
+        text
+    }
+}
+
+/// Up to `most` digits, but no zeros behind the `least`-th.
+fn trimmed(value: f64, most: usize, least: usize) -> String {
+    let mut text = fixed(value, most);
+    let Some(point) = text.find('.') else {
+        return text;
+    };
+    while text.ends_with('0') && text.len() - point - 1 > least {
+        text.pop();
+    }
+    if text.ends_with('.') {
+        text.pop();
+    }
+    text
+}
+
+fn seconds(value: f64) -> (String, &'static str) {
+    if value < 0.9995 {
+        (
+            trimmed(value * 1000.0, if value < 0.1 { 2 } else { 0 }, 0),
+            "ms",
+        )
+    } else {
+        (fixed(value, 2), "s")
+    }
+}
+
+fn pan(value: f64) -> (String, &'static str) {
+    let percent = libm::round(value * 100.0);
+    match percent {
+        p if p < 0.0 => (format!("{:.0}", -p), "L"),
+        p if p > 0.0 => (format!("{p:.0}"), "R"),
+        _ => ("C".into(), ""),
+    }
+}
