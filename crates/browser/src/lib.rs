@@ -1,1 +1,17 @@
-//! x
+//! The browser module: one WebAssembly file with three homes.
+//!
+//! - The page asks [`page`] for edits, values and words: a JSON question in, a JSON answer out.
+//! - The worker asks [`bench`] to unfold, measure and render.
+//! - The AudioWorklet plays through [`sound`]; nothing there allocates after the start.
+//!
+//! The functions with a C interface are in [`interface`]; everything behind them is plain Rust and tested
+//! natively.
+#![deny(missing_docs)]
+
+pub mod bench;
+mod interface;
+pub mod page;
+pub mod phrase;
+pub mod protocol;
+pub mod sound;
+pub mod view;

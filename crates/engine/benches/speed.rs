@@ -11,6 +11,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
 
+/// Voices the engine takes.
 const VOICES: usize = 32;
 const OPERATORS: usize = 6;
 const FRAMES: usize = 48_000;

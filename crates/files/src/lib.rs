@@ -1,1 +1,16 @@
-//! x
+//! Open formats in and out.
+//!
+//! - [`wav`]: WAV files with 16, 24 bit or 32 bit float.
+//! - The patch file itself is read and written by [`zolvik_patch::json`]; [`file_name`] names it.
+
+pub mod wav;
+
+/// A safe file name for a patch: its letters and digits in lower case, joined by dashes.
+pub fn file_name(patch_name: &str, ending: &str) -> String {
+    let words = patch_name
+        .split(|c: char| !c.is_alphanumeric())
+        .filter(|w| !w.is_empty());
+    let stem = words.collect::<Vec<_>>().join("-").to_lowercase();
+    let stem = if stem.is_empty() { "patch" } else { &stem };
+    format!("{stem}.{ending}")
+}

@@ -1,1 +1,15 @@
-//! x
+//! Renders sounds and measures them. No real time, no screen.
+//!
+//! - [`render`]: a note of a patch as samples, the same in browser and on the command line.
+//! - [`unfold`]: everything the screen draws of that note.
+//! - [`spectrum`]: what partials are in it at one moment.
+//! - [`level`]: true peak and loudness.
+
+pub mod level;
+pub mod render;
+pub mod spectrum;
+pub mod thumbnail;
+pub mod unfold;
+
+pub use render::{Note, Rendered, render};
+pub use unfold::{Detail, Unfolded, unfold};

@@ -149,7 +149,7 @@ pub struct Route {
 /// Where a route goes, and how strongly.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case", deny_unknown_fields)]
+#[serde(rename_all = "snake_case")]
 pub enum Send {
     /// Moves the phase of another unit, or of itself (feedback).
     Phase {

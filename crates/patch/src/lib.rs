@@ -26,6 +26,7 @@ pub mod hearing;
 pub mod history;
 pub mod json;
 pub mod pitch;
+pub mod shape;
 #[cfg(feature = "testing")]
 pub mod testing;
 pub mod text;

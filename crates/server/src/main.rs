@@ -1,1 +1,5 @@
-fn main() {}
+//! The `zolvik` binary.
+
+fn main() -> std::process::ExitCode {
+    zolvik_server::cli::main()
+}

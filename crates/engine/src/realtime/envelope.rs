@@ -7,8 +7,7 @@
 use crate::LANES;
 use crate::program::EnvelopeProgram;
 
-/// How strongly full curvature bends.
-pub(crate) const BEND: f64 = 6.0;
+use zolvik_patch::shape::BEND;
 
 /// Where a lane's envelope stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -8,7 +8,7 @@ use super::envelope::Envelopes;
 use super::sine::{Lanes, phase_step, phase_turns, sine_turns};
 use super::smooth::{Smooth, share};
 use super::voices::Voice;
-use crate::program::{MAX_PHASE_ROUTES, Program, RouteProgram, UnitProgram};
+use crate::program::{MAX_PHASE_ROUTES, Program, RouteProgram};
 use crate::{BLOCK, LANES, MAX_GROUPS};
 
 /// A block of eight lanes.
@@ -57,6 +57,8 @@ pub(crate) struct Graph {
     depths: [Smooth; MAX_PHASE_ROUTES],
     gains: [[Smooth; 2]; MAX_UNITS],
     pub(crate) trim: Smooth,
+    /// What the units put out in the block at hand; kept to spare clearing it for every block.
+    signals: [Block; MAX_UNITS],
     rate_hz: f64,
     block_s: f64,
     share: f32,
@@ -76,6 +78,7 @@ impl Graph {
             depths: [Smooth::default(); MAX_PHASE_ROUTES],
             gains: [[Smooth::default(); 2]; MAX_UNITS],
             trim: Smooth::default(),
+            signals: [SILENT; MAX_UNITS],
             rate_hz,
             block_s,
             share: share(FOLLOW_S, block_s),
@@ -253,77 +256,57 @@ impl Graph {
 
     /// Computes one block of one group of lanes and adds it to both channels.
     pub(crate) fn block(&mut self, group: usize, left: &mut Block, right: &mut Block) {
-        let mut signals = [SILENT; MAX_UNITS];
         let mut u = 0;
         while u < self.program.unit_count() {
             let size = (self.program.units[u].group_size as usize).max(1);
             if self.program.units[u].feedback == 0 {
-                self.straight(group, u, &mut signals);
+                self.straight(group, u);
             } else {
-                self.together(group, u, size, &mut signals);
+                self.together(group, u, size);
             }
             u += size;
         }
-        for (out, gain) in self.program.outs[..self.program.out_count as usize]
-            .iter()
-            .zip(&self.gains)
-        {
-            let signal = &signals[out.from as usize];
-            for (channel, gain) in [(&mut *left, gain[0]), (&mut *right, gain[1])] {
-                let (mut g, slope) = (f32x8::splat(gain.now), f32x8::splat(gain.slope()));
-                for (sum, sample) in channel.iter_mut().zip(signal) {
-                    *sum += *sample * g;
-                    g += slope;
-                }
-            }
+        let outs = &self.program.outs[..self.program.out_count as usize];
+        for (out, gain) in outs.iter().zip(&self.gains) {
+            let signal = &self.signals[out.from as usize];
+            add_scaled(left, signal, &gain[0]);
+            add_scaled(right, signal, &gain[1]);
         }
     }
 
     /// A unit whose sources are all computed: the whole block at once.
-    fn straight(&mut self, group: usize, u: usize, signals: &mut [Block; MAX_UNITS]) {
-        let unit = self.program.units[u];
-        let (mut amplitude, slope) = self.amplitudes(group, u, &unit);
-        let mut moved = SILENT;
+    fn straight(&mut self, group: usize, u: usize) {
+        let (amplitude, slope) = self.amplitudes(group, u);
+        let unit = &self.program.units[u];
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
-        for (route, depth) in self.program.routes[range.clone()]
-            .iter()
-            .zip(&self.depths[range])
-        {
-            let source = &signals[route.from as usize];
-            if depth.now == depth.next {
-                let d = f32x8::splat(depth.now);
-                moved.iter_mut().zip(source).for_each(|(m, s)| *m += *s * d);
-            } else {
-                let (mut d, slope) = (f32x8::splat(depth.now), f32x8::splat(depth.slope()));
-                for (m, s) in moved.iter_mut().zip(source) {
-                    *m += *s * d;
-                    d += slope;
+        let routes = &self.program.routes[range.clone()];
+        let depths = &self.depths[range];
+        // a unit reads only units before it, so its own signal can be taken out of the way
+        let (before, rest) = self.signals.split_at_mut(u);
+        let state = &mut self.units[group][u];
+        let ramp = Ramp { amplitude, slope };
+        match (routes, depths) {
+            ([], _) => run(state, ramp, &mut rest[0], |_| f32x8::ZERO),
+            ([route], [depth]) if depth.now == depth.next => {
+                let (source, d) = (&before[route.from as usize], f32x8::splat(depth.now));
+                run(state, ramp, &mut rest[0], |frame| source[frame] * d);
+            }
+            _ => {
+                let mut moved = SILENT;
+                for (route, depth) in routes.iter().zip(depths) {
+                    add_scaled(&mut moved, &before[route.from as usize], depth);
                 }
+                run(state, ramp, &mut rest[0], |frame| moved[frame]);
             }
         }
-        let state = &mut self.units[group][u];
-        let (mut phase, step) = (state.phase, state.step);
-        for (out, moved) in signals[u].iter_mut().zip(&moved) {
-            *out = sine_turns(phase_turns(phase) + *moved) * amplitude;
-            phase += step;
-            amplitude += slope;
-        }
-        state.phase = phase;
     }
 
     /// Units in a loop: sample by sample. Sources that come later are heard one sample late, as the mean of
     /// their last two samples, which keeps strong feedback from flipping every sample.
-    fn together(
-        &mut self,
-        group: usize,
-        first: usize,
-        size: usize,
-        signals: &mut [Block; MAX_UNITS],
-    ) {
+    fn together(&mut self, group: usize, first: usize, size: usize) {
         let mut ramps = [(f32x8::ZERO, f32x8::ZERO); MAX_UNITS];
         for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
-            let unit = self.program.units[u];
-            *ramp = self.amplitudes(group, u, &unit);
+            *ramp = self.amplitudes(group, u);
         }
         for frame in 0..BLOCK {
             for u in first..first + size {
@@ -335,49 +318,81 @@ impl Graph {
                     .zip(&self.depths[range])
                 {
                     let d = depth.now + depth.slope() * frame as f32;
-                    moved += self.source(group, route, signals, frame) * f32x8::splat(d);
+                    moved += self.source(group, route, frame) * f32x8::splat(d);
                 }
                 let state = &mut self.units[group][u];
                 let out = sine_turns(phase_turns(state.phase) + moved) * ramps[u].0;
                 ramps[u].0 += ramps[u].1;
                 state.phase += state.step;
-                signals[u][frame] = out;
+                self.signals[u][frame] = out;
             }
             for u in first..first + size {
                 let state = &mut self.units[group][u];
-                state.last = [signals[u][frame], state.last[0]];
+                state.last = [self.signals[u][frame], state.last[0]];
             }
         }
     }
 
     #[inline(always)]
-    fn source(
-        &self,
-        group: usize,
-        route: &RouteProgram,
-        signals: &[Block; MAX_UNITS],
-        frame: usize,
-    ) -> Lanes {
+    fn source(&self, group: usize, route: &RouteProgram, frame: usize) -> Lanes {
         let from = route.from as usize;
         if route.back == 0 {
-            return signals[from][frame];
+            return self.signals[from][frame];
         }
         let last = &self.units[group][from].last;
         (last[0] + last[1]) * f32x8::splat(0.5)
     }
 
     /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.
-    fn amplitudes(&mut self, group: usize, u: usize, unit: &UnitProgram) -> (Lanes, Lanes) {
+    fn amplitudes(&mut self, group: usize, u: usize) -> (Lanes, Lanes) {
         let gate = self.gates[u].next;
         let state = &mut self.units[group][u];
-        state.envelopes.advance(&unit.envelope, self.block_s);
-        let mut next = [0.0f32; LANES];
-        for (lane, next) in next.iter_mut().enumerate() {
-            *next = state.envelopes.value[lane] as f32 * state.level[lane] * gate;
-        }
-        let (start, end) = (state.amplitude, f32x8::new(next));
+        state
+            .envelopes
+            .advance(&self.program.units[u].envelope, self.block_s);
+        let value = f32x8::new(state.envelopes.value.map(|v| v as f32));
+        let (start, end) = (
+            state.amplitude,
+            value * f32x8::new(state.level) * f32x8::splat(gate),
+        );
         state.amplitude = end;
         (start, (end - start) * f32x8::splat(1.0 / BLOCK as f32))
+    }
+}
+
+/// Amplitude at the start of a block and its change per frame.
+#[derive(Clone, Copy)]
+struct Ramp {
+    amplitude: Lanes,
+    slope: Lanes,
+}
+
+/// One block of an oscillator whose phase is moved, in turns, by `moved`.
+#[inline(always)]
+fn run(state: &mut UnitState, ramp: Ramp, out: &mut Block, moved: impl Fn(usize) -> Lanes) {
+    let (mut phase, step, mut amplitude) = (state.phase, state.step, ramp.amplitude);
+    for (frame, out) in out.iter_mut().enumerate() {
+        *out = sine_turns(phase_turns(phase) + moved(frame)) * amplitude;
+        phase += step;
+        amplitude += ramp.slope;
+    }
+    state.phase = phase;
+}
+
+/// Adds a block times a gliding factor.
+#[inline(always)]
+fn add_scaled(sum: &mut Block, signal: &Block, factor: &Smooth) {
+    let mut f = f32x8::splat(factor.now);
+    if factor.now == factor.next {
+        sum.iter_mut()
+            .zip(signal)
+            .for_each(|(sum, sample)| *sum += *sample * f);
+        return;
+    }
+    let slope = f32x8::splat(factor.slope());
+    for (sum, sample) in sum.iter_mut().zip(signal) {
+        *sum += *sample * f;
+        f += slope;
     }
 }
 

@@ -1,0 +1,143 @@
+//! The C interface. The host is single-threaded: each home instantiates the module for itself.
+
+use std::cell::RefCell;
+
+use crate::bench::Bench;
+use crate::page::Page;
+use crate::protocol::{Answer, Binary, Question};
+use crate::sound::Sound;
+
+#[derive(Default)]
+struct Home {
+    page: Page,
+    bench: Bench,
+    answer: Vec<u8>,
+}
+
+thread_local! {
+    static HOME: RefCell<Home> = RefCell::default();
+    static SOUND: RefCell<Option<Box<Sound>>> = const { RefCell::new(None) };
+}
+
+/// Gives `length` bytes of memory, owned by the caller until [`zolvik_free`].
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_alloc(length: usize) -> *mut u8 {
+    Box::into_raw(vec![0u8; length].into_boxed_slice()).cast()
+}
+
+/// Takes back memory from [`zolvik_alloc`].
+///
+/// # Safety
+/// `pointer` and `length` must be those of one call to [`zolvik_alloc`], not freed before.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_free(pointer: *mut u8, length: usize) {
+    // SAFETY: per contract this is the box `zolvik_alloc` let go of.
+    drop(unsafe { Box::from_raw(std::ptr::slice_from_raw_parts_mut(pointer, length)) });
+}
+
+/// Answers a question: JSON of [`Question`] in UTF-8. Gives the length of the answer in bytes, to be read at
+/// [`zolvik_answer`]. The question stays the caller's.
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize {
+    // SAFETY: per contract.
+    let question = unsafe { std::slice::from_raw_parts(pointer, length) };
+    HOME.with_borrow_mut(|home| {
+        let answer = answer(home, question);
+        home.answer = serde_json::to_vec(&answer).unwrap_or_default();
+        home.answer.len()
+    })
+}
+
+fn answer(home: &mut Home, question: &[u8]) -> Answer {
+    let question: Question = match serde_json::from_slice(question) {
+        Ok(question) => question,
+        Err(error) => {
+            return Answer::Refused {
+                why: format!("this is no question: {error}"),
+            };
+        }
+    };
+    if let Some(answer) = home.bench.answer(question.clone()) {
+        return answer;
+    }
+    let answer = home.page.answer(question);
+    if matches!(answer, Some(Answer::Document { .. })) {
+        home.bench.store(Binary::Program, home.page.program());
+    }
+    answer.unwrap_or_else(|| Answer::Refused {
+        why: "nobody answers this".into(),
+    })
+}
+
+/// The last answer; valid until the next call.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_answer() -> *const u8 {
+    HOME.with_borrow(|home| home.answer.as_ptr())
+}
+
+/// Bytes of a [`Binary`]; valid until the next call.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_binary(which: usize) -> *const u8 {
+    HOME.with_borrow(|home| home.bench.binary(which).as_ptr())
+}
+
+/// Length of a [`Binary`] in bytes.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_binary_length(which: usize) -> usize {
+    HOME.with_borrow(|home| home.bench.binary(which).len())
+}
+
+/// Makes the engine of an AudioWorklet for a sample rate in hertz.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_start(rate_hz: f64) {
+    SOUND.set(Some(Box::new(Sound::new(rate_hz))));
+}
+
+fn with_sound<T: Default>(act: impl FnOnce(&mut Sound) -> T) -> T {
+    SOUND.with_borrow_mut(|sound| sound.as_mut().map_or_else(T::default, |sound| act(sound)))
+}
+
+/// Takes up a compiled program. Gives 1 if it was taken, 0 if the bytes are none.
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_sound_install(pointer: *const u8, length: usize) -> u32 {
+    // SAFETY: per contract.
+    let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
+    with_sound(|sound| u32::from(sound.install(bytes).is_ok()))
+}
+
+/// Takes a MIDI message.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_midi(status: u8, first: u8, second: u8) {
+    with_sound(|sound| sound.midi([status, first, second]));
+}
+
+/// Renders frames. Gives the lowest gain of the guard, 1 if it did nothing.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_process(frames: usize) -> f32 {
+    with_sound(|sound| {
+        sound.process(frames);
+        sound.guard_gain
+    })
+}
+
+/// Left (0) or right (1) channel of the last call: 1024 `f32`, valid for the engine's life.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_channel(channel: usize) -> *const f32 {
+    SOUND.with_borrow(|sound| {
+        sound
+            .as_ref()
+            .map_or(std::ptr::null(), |s| s.channels[channel.min(1)].as_ptr())
+    })
+}
+
+/// Notes that sound.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_voices() -> usize {
+    with_sound(|sound| sound.voices())
+}

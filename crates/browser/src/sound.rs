@@ -1,0 +1,62 @@
+//! The AudioWorklet's side: an engine, the guard, and buffers the script reads.
+
+use zolvik_engine::program::{Program, ProgramError};
+use zolvik_engine::{Engine, Guard};
+
+/// Most frames of one call.
+pub const MAX_FRAMES: usize = 1024;
+
+/// The playing engine.
+pub struct Sound {
+    engine: Engine,
+    guard: Guard,
+    /// Both channels of the last call.
+    pub channels: [[f32; MAX_FRAMES]; 2],
+    /// Lowest gain the guard used in the last call; 1 if it did nothing.
+    pub guard_gain: f32,
+}
+
+impl Sound {
+    /// For a sample rate in hertz.
+    pub fn new(rate_hz: f64) -> Self {
+        Sound {
+            engine: Engine::new(rate_hz),
+            guard: Guard::new(rate_hz),
+            channels: [[0.0; MAX_FRAMES]; 2],
+            guard_gain: 1.0,
+        }
+    }
+
+    /// Takes up a compiled program.
+    ///
+    /// # Errors
+    /// If the bytes are none; the old one then goes on.
+    pub fn install(&mut self, bytes: &[u8]) -> Result<(), ProgramError> {
+        self.engine.install(&Program::from_bytes(bytes)?);
+        Ok(())
+    }
+
+    /// Takes a MIDI message.
+    pub fn midi(&mut self, message: [u8; 3]) {
+        self.engine.midi(message);
+    }
+
+    /// Renders the next frames, at most [`MAX_FRAMES`].
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn process(&mut self, frames: usize) {
+        let frames = frames.min(MAX_FRAMES);
+        let [left, right] = &mut self.channels;
+        self.engine
+            .process(&mut left[..frames], &mut right[..frames]);
+        self.guard_gain = self
+            .guard
+            .process(&mut left[..frames], &mut right[..frames]);
+    }
+
+    /// Notes that sound.
+    pub fn voices(&self) -> usize {
+        self.engine.voices()
+    }
+}

@@ -1,0 +1,379 @@
+//! All the screen shows of a document, in words and places, so that the page holds no rule of the job.
+
+use serde::Serialize;
+use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
+use zolvik_patch::arrange::{Rail, rails, rows};
+use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
+use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::hearing::{Listening, Unheard, unheard};
+use zolvik_patch::history::History;
+use zolvik_patch::pitch::{key_hz, nearest_note, note_name, operator_hz, ratio_pair};
+use zolvik_patch::shape::{Handle, handles};
+use zolvik_patch::text;
+
+/// The document as the screen shows it.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct DocumentView {
+    /// Name of the patch.
+    pub name: String,
+    /// Tags.
+    pub tags: Vec<String>,
+    /// How to play it.
+    pub note: String,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would do again.
+    pub redo: Option<String>,
+    /// Strips from top to bottom.
+    pub strips: Vec<StripView>,
+    /// Rails beside them.
+    pub rails: Vec<Rail>,
+    /// Values of the patch as a whole.
+    pub values: Vec<ValueView>,
+    /// What is muted and soloed.
+    pub listening: Listening,
+    /// Key, velocity and hold of the auditioned note, and the window it is drawn in.
+    pub audition: AuditionView,
+    /// Whether another operator fits.
+    pub full: bool,
+}
+
+/// The auditioned note in numbers.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct AuditionView {
+    /// MIDI key.
+    pub key: u8,
+    /// Its name.
+    pub name: String,
+    /// 1 to 127.
+    pub velocity: u8,
+    /// In seconds.
+    pub hold_s: f64,
+    /// In seconds.
+    pub window_s: f64,
+    /// When the last sound of the note ends, in seconds from the press.
+    pub end_s: f64,
+}
+
+/// A value with all a field needs.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ValueView {
+    /// Which value.
+    pub address: Address,
+    /// Label.
+    pub label: String,
+    /// What it does.
+    pub help: String,
+    /// The value itself.
+    pub value: f64,
+    /// Written number.
+    pub number: String,
+    /// Written unit.
+    pub unit: String,
+    /// Place in its range, 0 to 1.
+    pub place: f64,
+    /// Place the bar starts from: 0, or the middle for values with sign.
+    pub origin: f64,
+}
+
+/// One operator's strip.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct StripView {
+    /// Number.
+    pub id: UnitId,
+    /// Name.
+    pub name: String,
+    /// Switched on.
+    pub on: bool,
+    /// Muted for now.
+    pub muted: bool,
+    /// Soloed for now.
+    pub soloed: bool,
+    /// Carrier, modulator, both or unrouted, and to whom.
+    pub role: String,
+    /// `×3.5`.
+    pub ratio: String,
+    /// Detune and offset, if any.
+    pub fine: String,
+    /// Frequency at the auditioned note.
+    pub hz: String,
+    /// Nearest note and cents.
+    pub note: String,
+    /// Why it is not heard, if it is not.
+    pub unheard: Option<Unheard>,
+    /// Its values.
+    pub values: Vec<ValueView>,
+    /// Where it goes.
+    pub sends: Vec<SendView>,
+    /// Position of the deepest send, whose curve is shown.
+    pub deepest: Option<usize>,
+    /// Points of its envelope.
+    pub handles: Vec<Handle>,
+}
+
+/// One send of a strip.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SendView {
+    /// Which route.
+    pub route: RouteId,
+    /// The unit, none for the output.
+    pub to: Option<UnitId>,
+    /// Name of the target.
+    pub name: String,
+    /// Switched on.
+    pub on: bool,
+    /// Carrier to modulator, such as `1 : 4`.
+    pub pair: Option<String>,
+    /// Index, or level and pan.
+    pub values: Vec<ValueView>,
+    /// Factor from amplitude to height on the strip: 1 fills it.
+    pub height: f64,
+    /// Marks of the scale.
+    pub ticks: Vec<Tick>,
+}
+
+/// A mark of a strip's scale.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Tick {
+    /// 0 at the foot, 1 at the top.
+    pub height: f64,
+    /// Words beside it.
+    pub label: String,
+}
+
+/// Draws up the view of a document.
+pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
+    let patch = history.present();
+    let order = rows(patch);
+    DocumentView {
+        name: patch.meta.name.clone(),
+        tags: patch.meta.tags.clone(),
+        note: patch.meta.note.clone(),
+        undo: history.undo_label().map(Into::into),
+        redo: history.redo_label().map(Into::into),
+        strips: order
+            .iter()
+            .filter_map(|id| patch.unit(*id))
+            .map(|unit| strip(patch, listening, unit))
+            .collect(),
+        rails: rails(patch),
+        values: values(patch, Owner::Patch, 0),
+        listening: listening.clone(),
+        audition: audition(patch),
+        full: patch.units.len() >= zolvik_patch::document::MAX_UNITS,
+    }
+}
+
+fn audition(patch: &Patch) -> AuditionView {
+    let a = &patch.audition;
+    let outs = patch
+        .routes
+        .iter()
+        .filter(|r| r.on && r.send.target().is_none());
+    let tail_s = outs
+        .filter_map(|r| patch.unit(r.from))
+        .map(|u| u.envelope.release_s)
+        .fold(0.0, f64::max);
+    AuditionView {
+        key: a.note,
+        name: note_name(a.note.into()),
+        velocity: a.velocity,
+        hold_s: a.hold_s,
+        window_s: a.window_s,
+        end_s: a.hold_s + tail_s,
+    }
+}
+
+fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
+    let rows = CATALOGUE.iter().filter(|row| row.owner == owner);
+    rows.filter_map(|row| value_view(patch, Address { param: row.id, id }))
+        .collect()
+}
+
+fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
+    let value = address.get(patch).ok()?;
+    let row = param(address.param);
+    let written = text::write(row.id, value);
+    Some(ValueView {
+        address,
+        label: row.label.into(),
+        help: row.help.into(),
+        value,
+        number: written.number,
+        unit: written.unit,
+        place: row.place(value),
+        origin: if row.min < 0.0 && row.min == -row.max {
+            0.5
+        } else {
+            0.0
+        },
+    })
+}
+
+fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
+    let hz = operator_hz(unit.tuning(), key_hz(patch.audition.note.into()));
+    let sends: Vec<&Route> = patch.sends(unit.id).collect();
+    let deepest = (0..sends.len()).max_by(|a, b| rank(sends[*a]).total_cmp(&rank(sends[*b])));
+    StripView {
+        id: unit.id,
+        name: unit.name.clone(),
+        on: unit.on,
+        muted: listening.muted.contains(&unit.id),
+        soloed: listening.soloed.contains(&unit.id),
+        role: role(patch, &sends),
+        ratio: format!(
+            "×{}",
+            text::write(ParamId::OperatorRatio, unit.tuning().ratio).number
+        ),
+        fine: fine(unit),
+        hz: if hz < 9999.5 {
+            format!("{} Hz", text::fixed(hz, 1))
+        } else {
+            format!("{} kHz", text::fixed(hz / 1000.0, 2))
+        },
+        note: nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents)),
+        unheard: unheard(patch, listening, unit.id),
+        values: values(patch, Owner::Unit, unit.id.0),
+        sends: sends.iter().map(|route| send(patch, unit, route)).collect(),
+        deepest,
+        handles: handles(patch, unit.id),
+    }
+}
+
+/// What reaches the output is shown first, then the deepest modulation.
+fn rank(route: &Route) -> f64 {
+    let on = if route.on { 0.0 } else { -1000.0 };
+    on + match route.send {
+        Send::Output { .. } => 100.0,
+        Send::Phase { index_rad, .. } => index_rad,
+    }
+}
+
+fn role(patch: &Patch, sends: &[&Route]) -> String {
+    let name = |id: UnitId| patch.unit(id).map_or("", |u| u.name.as_str());
+    let own = |r: &&&Route| r.send.target() != Some(r.from);
+    let targets: Vec<&str> = sends
+        .iter()
+        .filter(own)
+        .filter_map(|r| r.send.target())
+        .map(name)
+        .collect();
+    let out = sends.iter().any(|r| r.send.target().is_none());
+    match (out, targets.is_empty()) {
+        (true, true) => "Carrier".into(),
+        (true, false) => format!("Carrier, and modulator to {}", targets.join(", ")),
+        (false, false) => format!("Modulator to {}", targets.join(", ")),
+        (false, true) => "Not routed".into(),
+    }
+}
+
+fn fine(unit: &Unit) -> String {
+    let tuning = unit.tuning();
+    let parts = [
+        (ParamId::OperatorDetuneCents, tuning.detune_cents),
+        (ParamId::OperatorOffsetHz, tuning.offset_hz),
+    ];
+    let words = parts
+        .iter()
+        .filter(|(_, v)| *v != 0.0)
+        .map(|(id, v)| text::write(*id, *v).to_string());
+    words.collect::<Vec<_>>().join(" ")
+}
+
+fn note_words(key: i32, cents: f64) -> String {
+    let cents = cents.round();
+    if cents == 0.0 {
+        note_name(key)
+    } else {
+        format!(
+            "{} {}{} ct",
+            note_name(key),
+            if cents > 0.0 { "+" } else { "−" },
+            cents.abs()
+        )
+    }
+}
+
+fn send(patch: &Patch, unit: &Unit, route: &Route) -> SendView {
+    let to = route.send.target();
+    let target = to.and_then(|id| patch.unit(id));
+    let (height, ticks) = scale(patch, route);
+    SendView {
+        route: route.id,
+        to,
+        name: target.map_or_else(|| "Output".into(), |u| u.name.clone()),
+        on: route.on,
+        pair: target.map(|t| ratio_pair(t.tuning().ratio, unit.tuning().ratio)),
+        values: values(patch, Owner::Route, route.id.0),
+        height,
+        ticks,
+    }
+}
+
+/// All modulators share one scale in radians and all carriers one in level, so that strips can be compared.
+fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
+    let tick = |height: f64, label: String| Tick { height, label };
+    match route.send {
+        Send::Phase { index_rad, .. } => {
+            let index = |r: &Route| {
+                if let Send::Phase { index_rad, .. } = r.send {
+                    index_rad
+                } else {
+                    0.0
+                }
+            };
+            let full = patch.routes.iter().map(index).fold(1.0, f64::max) * 1.08;
+            let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0]
+                .into_iter()
+                .find(|s| full / s < 2.5)
+                .unwrap_or(20.0);
+            let label =
+                |v: f64, unit: &str| format!("{}{unit}", text::fixed(v, usize::from(step < 1.0)));
+            let top = (full / step).floor() * step;
+            let mut ticks = vec![tick(top / full, label(top, " rad"))];
+            if top > step {
+                ticks.push(tick((top - step) / full, label(top - step, "")));
+            }
+            (index_rad / full, ticks)
+        }
+        Send::Output { level_db, .. } => {
+            let gain = |r: &Route| {
+                if let Send::Output { level_db, .. } = r.send {
+                    level_gain(level_db)
+                } else {
+                    0.0
+                }
+            };
+            let full = patch.routes.iter().map(gain).fold(0.016, f64::max) * 1.08;
+            let top_db = (20.0 * full.log10()).floor();
+            let ticks = [top_db, top_db - 6.0]
+                .map(|db| tick(level_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+            (level_gain(level_db) / full, ticks.into())
+        }
+    }
+}
+
+/// What a strip puts out through a send at an amplitude, in words.
+pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String {
+    match patch.sends(unit).nth(send).map(|r| &r.send) {
+        Some(Send::Phase { index_rad, .. }) => {
+            format!("{} rad", text::fixed(index_rad * amplitude, 2))
+        }
+        Some(Send::Output { level_db, .. }) => {
+            let gain = level_gain(*level_db) * amplitude;
+            if gain < 2.5e-4 {
+                "−∞ dB".into()
+            } else {
+                format!("{} dB", text::fixed(20.0 * gain.log10(), 1))
+            }
+        }
+        None => String::new(),
+    }
+}

@@ -1,0 +1,51 @@
+//! How loud a sound is.
+
+use ebur128::{EbuR128, Mode};
+use serde::Serialize;
+
+use crate::render::Rendered;
+
+/// Level of a whole render.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Level {
+    /// Highest point of the curve between samples too, in dB of full scale; -200 for silence.
+    pub true_peak_db: f64,
+    /// Loudest 400 ms in LUFS; -200 for silence.
+    pub loudness_lufs: f64,
+}
+
+const SILENCE_DB: f64 = -200.0;
+
+/// Measures true peak and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
+pub fn level(sound: &Rendered) -> Level {
+    let silent = Level {
+        true_peak_db: SILENCE_DB,
+        loudness_lufs: SILENCE_DB,
+    };
+    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, Mode::M | Mode::TRUE_PEAK) else {
+        return silent;
+    };
+    let mut loudest = SILENCE_DB;
+    let step = (sound.rate_hz * 0.1) as usize;
+    for (left, right) in sound.left.chunks(step).zip(sound.right.chunks(step)) {
+        if meter.add_frames_planar_f32(&[left, right]).is_ok() {
+            loudest = loudest.max(meter.loudness_momentary().unwrap_or(SILENCE_DB));
+        }
+    }
+    let peak = |channel| meter.true_peak(channel).unwrap_or(0.0);
+    let true_peak = peak(0).max(peak(1));
+    Level {
+        true_peak_db: to_db(true_peak),
+        loudness_lufs: loudest.max(SILENCE_DB),
+    }
+}
+
+/// Decibels of an amplitude; [`Level`]'s floor for nothing.
+pub fn to_db(amplitude: f64) -> f64 {
+    if amplitude > 1e-10 {
+        20.0 * amplitude.log10()
+    } else {
+        SILENCE_DB
+    }
+}

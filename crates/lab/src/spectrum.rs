@@ -1,0 +1,129 @@
+//! What is in a sound at one moment.
+
+use std::sync::Arc;
+
+use realfft::{RealFftPlanner, RealToComplex, num_complex::Complex32};
+
+/// Lowest frequency of every picture, in hertz.
+pub const LOWEST_HZ: f64 = 30.0;
+/// Highest frequency of every picture, in hertz.
+pub const HIGHEST_HZ: f64 = 18_000.0;
+
+/// A transform of fixed size with its window, ready to be used many times.
+pub struct Transform {
+    plan: Arc<dyn RealToComplex<f32>>,
+    window: Vec<f32>,
+    input: Vec<f32>,
+    output: Vec<Complex32>,
+    scratch: Vec<Complex32>,
+}
+
+impl Transform {
+    /// A transform of `size` samples (a power of two) under a Hann window, scaled so that a full-scale sine
+    /// reads 1.
+    pub fn new(size: usize) -> Self {
+        let plan = RealFftPlanner::<f32>::new().plan_fft_forward(size);
+        let hann = |i: usize| {
+            (1.0 - (2.0 * std::f64::consts::PI * i as f64 / size as f64).cos()) * 2.0 / size as f64
+        };
+        Transform {
+            window: (0..size).map(|i| hann(i) as f32).collect(),
+            input: plan.make_input_vec(),
+            output: plan.make_output_vec(),
+            scratch: plan.make_scratch_vec(),
+            plan,
+        }
+    }
+
+    /// Number of samples it looks at.
+    pub fn size(&self) -> usize {
+        self.window.len()
+    }
+
+    /// Amplitudes from 0 Hz to half the rate around frame `centre` of the mean of both channels; frames
+    /// outside count as silence.
+    pub fn amplitudes(
+        &mut self,
+        left: &[f32],
+        right: &[f32],
+        centre: usize,
+    ) -> impl Iterator<Item = f32> + '_ {
+        let start = centre as isize - (self.size() / 2) as isize;
+        for (i, (slot, window)) in self.input.iter_mut().zip(&self.window).enumerate() {
+            let at = usize::try_from(start + i as isize).unwrap_or(usize::MAX);
+            let sample = left
+                .get(at)
+                .zip(right.get(at))
+                .map_or(0.0, |(l, r)| 0.5 * (l + r));
+            *slot = sample * window;
+        }
+        // lengths are the plan's own, so this cannot fail; if it did the last picture would stay
+        let _ =
+            self.plan
+                .process_with_scratch(&mut self.input, &mut self.output, &mut self.scratch);
+        self.output.iter().map(|c| c.norm())
+    }
+}
+
+/// Which bins make up each row of a picture with logarithmic frequency, lowest first.
+pub struct Rows {
+    ranges: Vec<(usize, usize, f32)>,
+}
+
+impl Rows {
+    /// `count` rows from [`LOWEST_HZ`] to [`HIGHEST_HZ`] of a transform of `size` at `rate_hz`.
+    pub fn new(count: usize, size: usize, rate_hz: f64) -> Self {
+        let hz = |row: f64| LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ).powf(row / count as f64);
+        let bin = |hz: f64| hz / rate_hz * size as f64;
+        let last = size / 2;
+        let range = |row: usize| {
+            let (from, to) = (bin(hz(row as f64)), bin(hz(row as f64 + 1.0)));
+            let low = (from.ceil() as usize).min(last);
+            let high = (to.ceil() as usize).min(last + 1);
+            // narrow rows lie between two bins: read off the line between them
+            if high > low {
+                (low, high, 0.0)
+            } else {
+                (
+                    low.saturating_sub(1),
+                    low,
+                    ((from + to) / 2.0).fract() as f32,
+                )
+            }
+        };
+        Rows {
+            ranges: (0..count).map(range).collect(),
+        }
+    }
+
+    /// Strongest amplitude in each row.
+    pub fn strongest<'a>(&'a self, bins: &'a [f32]) -> impl Iterator<Item = f32> + 'a {
+        let at = |i: usize| bins.get(i).copied().unwrap_or(0.0);
+        self.ranges.iter().map(move |(low, high, between)| {
+            if *between > 0.0 {
+                at(*low) * (1.0 - between) + at(*high) * between
+            } else {
+                (*low..*high).map(at).fold(0.0, f32::max)
+            }
+        })
+    }
+}
+
+/// Spectrum around one moment in `rows` rows of logarithmic frequency, in dB, -120 at least.
+pub fn spectrum_at(
+    left: &[f32],
+    right: &[f32],
+    rate_hz: f64,
+    time_s: f64,
+    rows: usize,
+) -> Vec<f32> {
+    const SIZE: usize = 8192;
+    let mut transform = Transform::new(SIZE);
+    let bins: Vec<f32> = transform
+        .amplitudes(left, right, (time_s.max(0.0) * rate_hz) as usize)
+        .collect();
+    let rows = Rows::new(rows, SIZE, rate_hz);
+    rows.strongest(&bins)
+        .map(|a| 20.0 * a.max(1e-6).log10())
+        .collect()
+}

@@ -1,0 +1,112 @@
+//! The auditioned note, unfolded: all the screen draws of it, from the engine that plays it.
+
+use serde::{Deserialize, Serialize};
+use zolvik_engine::program::Program;
+
+use crate::level::{Level, level, to_db};
+use crate::render::{Note, Rendered, render_program};
+use crate::spectrum::{Rows, Transform};
+
+/// How fine the picture is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum Detail {
+    /// At once, while something is dragged.
+    Coarse,
+    /// When the hand rests.
+    Fine,
+}
+
+/// Where a time lies on the axis: `place = (time / window)^exponent`.
+///
+/// 1 is even; 0.6 gives the start of a note more room.
+pub fn time_at(place: f64, window_s: f64, exponent: f64) -> f64 {
+    window_s * place.clamp(0.0, 1.0).powf(1.0 / exponent)
+}
+
+/// A note, drawn. All pictures share the time axis: column `i` of `n` lies at [`time_at`] `((i + 0.5) / n)`.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Unfolded {
+    /// The sound itself.
+    pub sound: Rendered,
+    /// Columns of the spectrogram.
+    pub columns: usize,
+    /// Rows of the spectrogram, lowest frequency first.
+    pub rows: usize,
+    /// Row by row: 0 is silence ([`FLOOR_DB`]), 255 is full scale.
+    pub spectrogram: Vec<u8>,
+    /// Level of 60 ms around each column, in dB, -200 for silence.
+    pub loudness_db: Vec<f32>,
+    /// For each unit of `sound.units`, what it puts out at each column, 0 to 1.
+    pub curves: Vec<Vec<f32>>,
+    /// True peak and loudness.
+    pub level: Level,
+}
+
+/// What the spectrogram shows as silence.
+pub const FLOOR_DB: f32 = -90.0;
+
+/// Renders and draws a note. `exponent` shapes the time axis, see [`time_at`].
+pub fn unfold(program: &Program, note: &Note, exponent: f64, detail: Detail) -> Unfolded {
+    let sound = render_program(program, note);
+    let (columns, rows, size) = match detail {
+        Detail::Coarse => (160, 96, 2048),
+        Detail::Fine => (436, 192, 4096),
+    };
+    let frames: Vec<usize> = (0..columns)
+        .map(|i| {
+            (time_at((i as f64 + 0.5) / columns as f64, note.length_s, exponent) * note.rate_hz)
+                as usize
+        })
+        .collect();
+    Unfolded {
+        columns,
+        rows,
+        spectrogram: spectrogram(&sound, &frames, rows, size),
+        loudness_db: frames.iter().map(|f| loudness(&sound, *f)).collect(),
+        curves: sound
+            .amplitudes
+            .iter()
+            .map(|a| frames.iter().map(|f| sample_curve(a, *f)).collect())
+            .collect(),
+        level: level(&sound),
+        sound,
+    }
+}
+
+fn sample_curve(amplitudes: &[f32], frame: usize) -> f32 {
+    let at = (frame / zolvik_engine::BLOCK).min(amplitudes.len().saturating_sub(1));
+    amplitudes.get(at).copied().unwrap_or(0.0)
+}
+
+fn spectrogram(sound: &Rendered, frames: &[usize], rows: usize, size: usize) -> Vec<u8> {
+    let mut transform = Transform::new(size);
+    let picks = Rows::new(rows, size, sound.rate_hz);
+    let mut picture = vec![0u8; frames.len() * rows];
+    let mut bins: Vec<f32> = Vec::with_capacity(size / 2 + 1);
+    for (column, frame) in frames.iter().enumerate() {
+        bins.clear();
+        bins.extend(transform.amplitudes(&sound.left, &sound.right, *frame));
+        for (row, amplitude) in picks.strongest(&bins).enumerate() {
+            let db = 20.0 * amplitude.max(1e-6).log10();
+            picture[row * frames.len() + column] =
+                ((db - FLOOR_DB) / -FLOOR_DB * 255.0).clamp(0.0, 255.0) as u8;
+        }
+    }
+    picture
+}
+
+fn loudness(sound: &Rendered, frame: usize) -> f32 {
+    let half = (0.03 * sound.rate_hz) as usize;
+    let range =
+        frame.saturating_sub(half).min(sound.left.len())..(frame + half).min(sound.left.len());
+    let power = |channel: &[f32]| {
+        channel[range.clone()]
+            .iter()
+            .map(|s| f64::from(s * s))
+            .sum::<f64>()
+    };
+    let mean = (power(&sound.left) + power(&sound.right)) / (range.len().max(1) as f64);
+    to_db(mean.sqrt()) as f32
+}

@@ -1,0 +1,156 @@
+//! Measurements against sounds whose values are known.
+
+use rstest::rstest;
+use zolvik_engine::program::compile;
+use zolvik_lab::level::level;
+use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
+use zolvik_lab::unfold::time_at;
+use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
+use zolvik_patch::Patch;
+use zolvik_patch::catalogue::ParamId;
+use zolvik_patch::document::UnitId;
+use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::hearing::Listening;
+
+fn sine(hz: f64, amplitude: f64) -> Rendered {
+    let samples: Vec<f32> = (0..96_000)
+        .map(|i| {
+            (amplitude * (2.0 * std::f64::consts::PI * hz * f64::from(i) / 48_000.0).sin()) as f32
+        })
+        .collect();
+    Rendered {
+        left: samples.clone(),
+        right: samples,
+        rate_hz: 48_000.0,
+        units: vec![],
+        amplitudes: vec![],
+    }
+}
+
+/// The loudness standard's own check: a 997 Hz sine at -20 dB in both channels reads -20 LUFS.
+#[test]
+fn loudness_agrees_with_the_standard() {
+    let measured = level(&sine(997.0, 0.1));
+    assert!((measured.loudness_lufs + 20.0).abs() < 0.1, "{measured:?}");
+    assert!((measured.true_peak_db + 20.0).abs() < 0.1, "{measured:?}");
+}
+
+/// A sine at a quarter of the rate, sampled at 45 degrees: no sample reaches its peak, which is 3 dB higher.
+#[test]
+fn true_peak_sees_between_samples() {
+    let samples: Vec<f32> = (0..48_000)
+        .map(|i| ((f64::from(i) * 0.5 + 0.25) * std::f64::consts::PI).sin() as f32 * 0.5)
+        .collect();
+    let sound = Rendered {
+        left: samples.clone(),
+        right: samples,
+        rate_hz: 48_000.0,
+        units: vec![],
+        amplitudes: vec![],
+    };
+    let true_peak_db = level(&sound).true_peak_db;
+    assert!((true_peak_db + 6.02).abs() < 0.5, "{true_peak_db} dB");
+}
+
+#[rstest]
+#[case::low(55.0)]
+#[case::middle(440.0)]
+#[case::high(7040.0)]
+fn spectrum_shows_a_sine_at_its_frequency_and_level(#[case] hz: f64) {
+    let rows = 400;
+    let spectrum = spectrum_at(
+        &sine(hz, 0.5).left,
+        &sine(hz, 0.5).right,
+        48_000.0,
+        1.0,
+        rows,
+    );
+    let (row, db) = spectrum
+        .iter()
+        .enumerate()
+        .max_by(|a, b| a.1.total_cmp(b.1))
+        .unwrap();
+    let found_hz = LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ).powf((row as f64 + 0.5) / rows as f64);
+    assert!(
+        (found_hz / hz).log2().abs() < 0.1,
+        "{hz} Hz shown at {found_hz} Hz"
+    );
+    assert!(
+        (f64::from(*db) + 6.02).abs() < 1.5,
+        "{hz} Hz shown at {db} dB"
+    );
+}
+
+#[test]
+fn the_wide_start_gives_the_first_tenth_a_quarter_of_the_room() {
+    assert!((time_at(0.25, 1.0, 0.6) - 0.1).abs() < 0.01);
+    assert_eq!(time_at(0.5, 4.0, 1.0), 2.0);
+}
+
+#[test]
+fn unfolding_follows_the_patch() {
+    let patch = Patch::empty();
+    let bright = apply(
+        &patch,
+        &Edit::AddOperator {
+            connect: Connect::Unit { id: UnitId(1) },
+        },
+    )
+    .unwrap()
+    .0;
+    let address = zolvik_patch::address::Address {
+        param: ParamId::RouteIndexRad,
+        id: 2,
+    };
+    let bright = apply(
+        &bright,
+        &Edit::SetValue {
+            address,
+            value: 4.0,
+        },
+    )
+    .unwrap()
+    .0;
+    let look = |patch: &Patch, detail| {
+        let program = compile(patch, &Listening::default());
+        unfold(&program, &Note::auditioned(patch, 48_000.0), 0.6, detail)
+    };
+    let (plain, rich) = (look(&patch, Detail::Fine), look(&bright, Detail::Fine));
+    let loud = |u: &zolvik_lab::Unfolded| u.spectrogram.iter().filter(|v| **v > 120).count();
+    assert!(
+        loud(&rich) > 2 * loud(&plain),
+        "modulation adds partials to the picture"
+    );
+    assert_eq!(rich.curves.len(), 2);
+    assert!(
+        rich.curves[0].iter().copied().fold(0.0, f32::max) > 0.7,
+        "the strip shows its envelope"
+    );
+    let last = *plain.loudness_db.last().unwrap();
+    assert!(
+        last < -100.0,
+        "let go after half the window, it is silent at the end: {last} dB"
+    );
+    let coarse = look(&bright, Detail::Coarse);
+    assert_eq!(
+        coarse.level, rich.level,
+        "the coarse picture measures the same sound"
+    );
+    assert_eq!(
+        thumbnail::thumbnail(&bright).len(),
+        thumbnail::WIDTH * thumbnail::HEIGHT
+    );
+}
+
+#[test]
+fn a_render_to_its_end_ends_silent() {
+    let patch = Patch::empty();
+    let note = Note {
+        hold_s: 0.3,
+        ..Note::auditioned(&patch, 44_100.0)
+    }
+    .to_its_end(&patch);
+    let sound = render(&patch, &note);
+    assert!(sound.left.iter().rev().take(100).all(|s| *s == 0.0));
+    assert!(sound.left.iter().any(|s| s.abs() > 0.1));
+}

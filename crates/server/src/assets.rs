@@ -1,0 +1,78 @@
+//! The built front end, embedded in the binary.
+
+use axum::http::{HeaderValue, StatusCode, Uri, header};
+use axum::response::{IntoResponse, Response};
+use rust_embed::RustEmbed;
+
+use crate::problem::Problem;
+
+#[derive(RustEmbed)]
+#[folder = "$CARGO_MANIFEST_DIR/../../web/dist"]
+#[allow_missing = true]
+struct Page;
+
+/// Mark in the page's file where the nonce of this answer is put.
+const NONCE_MARK: &str = "STYLE_NONCE";
+
+/// A file of the front end; anything that is no file is the page itself, which knows its own paths.
+pub(crate) async fn serve(uri: Uri) -> Response {
+    let path = uri.path().trim_start_matches('/');
+    if path.starts_with("api/") {
+        return Problem::new(
+            StatusCode::NOT_FOUND,
+            "not found",
+            format!("there is no {}", uri.path()),
+        )
+        .into_response();
+    }
+    match Page::get(path) {
+        Some(file) if path != "index.html" => {
+            let kind = mime_guess::from_path(path).first_or_octet_stream();
+            // built files carry a hash in their name; others are asked for again
+            let cache = if path.starts_with("assets/") {
+                "public, max-age=31536000, immutable"
+            } else {
+                "no-cache"
+            };
+            (
+                [
+                    (header::CONTENT_TYPE, kind.as_ref()),
+                    (header::CACHE_CONTROL, cache),
+                ],
+                file.data.into_owned(),
+            )
+                .into_response()
+        }
+        _ => page(),
+    }
+}
+
+fn page() -> Response {
+    let Some(file) = Page::get("index.html") else {
+        let detail = "the front end is not built; run cargo xtask build";
+        return Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "no front end", detail)
+            .into_response();
+    };
+    let nonce = uuid::Uuid::new_v4().simple().to_string();
+    let text = String::from_utf8_lossy(&file.data).replace(NONCE_MARK, &nonce);
+    let headers = [
+        (header::CONTENT_TYPE, "text/html; charset=utf-8"),
+        (header::CACHE_CONTROL, "no-store"),
+    ];
+    let mut response = (headers, text).into_response();
+    if let Ok(policy) = HeaderValue::from_str(&policy(&nonce)) {
+        response
+            .headers_mut()
+            .insert(header::CONTENT_SECURITY_POLICY, policy);
+    }
+    response
+}
+
+/// Scripts, fonts and requests only from here; styles from here or with this answer's nonce.
+fn policy(nonce: &str) -> String {
+    format!(
+        "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; style-src 'self' 'nonce-{nonce}'; font-src 'self'; \
+         img-src 'self' data: blob:; connect-src 'self'; worker-src 'self'; base-uri 'none'; form-action 'none'; \
+         frame-ancestors 'none'"
+    )
+}

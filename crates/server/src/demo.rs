@@ -1,0 +1,34 @@
+//! The demo collection Night Garden: sounds of a night-time trail through a botanical glasshouse.
+
+use zolvik_patch::{Patch, PatchError, json};
+use zolvik_store::{Store, StoreError};
+
+const PATCHES: [&str; 4] = [
+    include_str!("../../../demo/night-garden/frost-fern.json"),
+    include_str!("../../../demo/night-garden/root-cellar.json"),
+    include_str!("../../../demo/night-garden/pollen-drift.json"),
+    include_str!("../../../demo/night-garden/copper-wasp.json"),
+];
+
+/// The patches of the collection.
+///
+/// # Errors
+/// If one of them is not valid; a test holds that none is.
+pub fn collection() -> Result<Vec<Patch>, PatchError> {
+    PATCHES.iter().map(|text| json::read(text)).collect()
+}
+
+/// Puts the collection into a library that has nothing yet. Gives the number of patches added.
+///
+/// # Errors
+/// If the store fails.
+pub fn seed(store: &mut Store) -> Result<usize, StoreError> {
+    if !store.list(false)?.is_empty() || !store.list(true)?.is_empty() {
+        return Ok(0);
+    }
+    let patches = collection()?;
+    for patch in patches.iter().rev() {
+        store.create(patch)?;
+    }
+    Ok(patches.len())
+}

@@ -1,0 +1,26 @@
+//! The tables, as the migrations make them.
+
+diesel::table! {
+    patches (id) {
+        id -> Integer,
+        name -> Text,
+        document -> Text,
+        revision -> Integer,
+        created_at -> Text,
+        changed_at -> Text,
+        binned_at -> Nullable<Text>,
+    }
+}
+
+diesel::table! {
+    versions (id) {
+        id -> Integer,
+        patch_id -> Integer,
+        name -> Text,
+        document -> Text,
+        created_at -> Text,
+    }
+}
+
+diesel::joinable!(versions -> patches (patch_id));
+diesel::allow_tables_to_appear_in_same_query!(patches, versions);

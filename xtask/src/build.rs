@@ -1,0 +1,116 @@
+//! The browser module, the front end and the binary.
+
+use std::path::PathBuf;
+
+use crate::run::{Result, command, is_fresh, root, run};
+use crate::setup;
+
+/// What the browser module is made of.
+const MODULE_SOURCES: [&str; 7] = [
+    "crates/patch/src",
+    "crates/engine/src",
+    "crates/lab/src",
+    "crates/files/src",
+    "crates/browser/src",
+    "Cargo.toml",
+    "Cargo.lock",
+];
+/// What the front end is made of.
+const PAGE_SOURCES: [&str; 7] = [
+    "web/src",
+    "web/public",
+    "web/index.html",
+    "web/package-lock.json",
+    "web/vite.config.ts",
+    "web/tsconfig.json",
+    "web/eslint.config.js",
+];
+
+/// The wasm module, into `web/public`.
+pub fn module() -> Result {
+    setup::wasm_compiler()?;
+    let product = root().join("web/public/engine.wasm");
+    if is_fresh(&product, &MODULE_SOURCES) {
+        return Ok(());
+    }
+    let mut build = command(
+        "",
+        "cargo",
+        &[
+            "build",
+            "--package",
+            "zolvik-browser",
+            "--target",
+            "wasm32-unknown-unknown",
+            "--profile",
+            "wasm",
+        ],
+    );
+    build.env("CARGO_TARGET_DIR", root().join("target-wasm"));
+    // set by the outer cargo for the host; it must not reach the inner one
+    build.env_remove("CARGO").env_remove("RUSTUP_TOOLCHAIN");
+    let mut flags = "-C target-feature=+simd128".to_owned();
+    if !setup::own_wasm_target() {
+        flags += &format!(" -C linker={}", linker()?.display());
+        build
+            .arg("-Zbuild-std=std,panic_abort")
+            .env("RUSTC", "/usr/bin/rustc")
+            .env("RUSTC_BOOTSTRAP", "1");
+    }
+    build.env("RUSTFLAGS", flags);
+    run(build)?;
+    let built = root().join("target-wasm/wasm32-unknown-unknown/wasm/zolvik_browser.wasm");
+    std::fs::create_dir_all(root().join("web/public"))
+        .map_err(|e| format!("web/public cannot be made: {e}"))?;
+    let bytes =
+        std::fs::copy(&built, &product).map_err(|e| format!("the module cannot be copied: {e}"))?;
+    println!("xtask: browser module: {} KB (bar 700 KB)", bytes / 1024);
+    Ok(())
+}
+
+/// The toolchain's own linker for wasm.
+fn linker() -> Result<PathBuf> {
+    let out = command("", "rustc", &["--print", "target-libdir"])
+        .output()
+        .map_err(|e| format!("rustc: {e}"))?;
+    let libraries = PathBuf::from(String::from_utf8_lossy(&out.stdout).trim());
+    let linker = libraries.with_file_name("bin").join("rust-lld");
+    if linker.exists() {
+        Ok(linker)
+    } else {
+        Err("the toolchain has no rust-lld; install the rustup component llvm-tools".into())
+    }
+}
+
+/// The front end, into `web/dist`.
+pub fn page() -> Result {
+    module()?;
+    setup::npm_packages()?;
+    if is_fresh(&root().join("web/dist/index.html"), &PAGE_SOURCES) {
+        return Ok(());
+    }
+    run(command("web", "npm", &["run", "--silent", "build"]))
+}
+
+/// Everything, as a release.
+pub fn release() -> Result {
+    page()?;
+    run(command(
+        "",
+        "cargo",
+        &["build", "--release", "--package", "zolvik-server"],
+    ))?;
+    println!("xtask: target/release/zolvik is ready");
+    Ok(())
+}
+
+/// Everything, quickly built; gives the binary.
+pub fn quick() -> Result<PathBuf> {
+    page()?;
+    run(command(
+        "",
+        "cargo",
+        &["build", "--quiet", "--package", "zolvik-server"],
+    ))?;
+    Ok(root().join("target/debug/zolvik"))
+}
