@@ -1,1 +1,7 @@
-//! x
+//! The stage for browser tests: the real binary on a fresh data folder, and headless Chromium before it.
+
+mod server;
+mod stage;
+
+pub use server::Server;
+pub use stage::{Stage, stage, stage_with};

@@ -8,11 +8,14 @@ use crate::problem::Problem;
 
 #[derive(RustEmbed)]
 #[folder = "$CARGO_MANIFEST_DIR/../../web/dist"]
-#[allow_missing = true]
 struct Page;
 
 /// Mark in the page's file where the nonce of this answer is put.
 const NONCE_MARK: &str = "STYLE_NONCE";
+
+/// What a worker's script may do: load from here and run the browser module.
+const WORKER_POLICY: &str =
+    "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'";
 
 /// A file of the front end; anything that is no file is the page itself, which knows its own paths.
 pub(crate) async fn serve(uri: Uri) -> Response {
@@ -34,14 +37,12 @@ pub(crate) async fn serve(uri: Uri) -> Response {
             } else {
                 "no-cache"
             };
-            (
-                [
-                    (header::CONTENT_TYPE, kind.as_ref()),
-                    (header::CACHE_CONTROL, cache),
-                ],
-                file.data.into_owned(),
-            )
-                .into_response()
+            let headers = [
+                (header::CONTENT_TYPE, kind.as_ref()),
+                (header::CACHE_CONTROL, cache),
+                (header::CONTENT_SECURITY_POLICY, WORKER_POLICY),
+            ];
+            (headers, file.data.into_owned()).into_response()
         }
         _ => page(),
     }

@@ -1,0 +1,322 @@
+//! Browser and server together, and the gestures the stories use.
+
+use std::io::{BufRead, BufReader};
+use std::mem::ManuallyDrop;
+use std::path::{Path, PathBuf};
+use std::process::{Child, Command, Stdio};
+use std::time::Duration;
+
+use serde_json::{Value, json};
+use tempfile::TempDir;
+use thirtyfour::prelude::*;
+
+use crate::server::Server;
+
+/// How long a state is waited for before a story fails.
+const PATIENCE: Duration = Duration::from_secs(20);
+
+/// Everything a story needs. Children die with it.
+pub struct Stage {
+    /// The browser.
+    pub driver: ManuallyDrop<WebDriver>,
+    /// The application.
+    pub server: Server,
+    /// Its data folder.
+    pub data: TempDir,
+    /// Where the browser saves downloads.
+    pub downloads: TempDir,
+    _profile: TempDir,
+    chromedriver: Child,
+}
+
+/// A stage on an empty data folder.
+pub async fn stage() -> Stage {
+    stage_with(false).await
+}
+
+/// A stage, with the demo collection if wished.
+pub async fn stage_with(demo: bool) -> Stage {
+    let folder = || tempfile::tempdir().expect("a temporary folder can be made");
+    let (data, downloads, profile) = (folder(), folder(), folder());
+    let server = Server::start(data.path(), 0, demo);
+    let (chromedriver, port) = start_chromedriver();
+    let mut options = DesiredCapabilities::chrome();
+    for flag in [
+        "--headless=new",
+        "--no-sandbox",
+        "--disable-gpu",
+        "--disable-quic",
+        "--no-first-run",
+        "--disable-background-networking",
+        "--disable-component-update",
+        "--disable-sync",
+        "--disable-dev-shm-usage",
+        "--window-size=1280,800",
+        "--force-device-scale-factor=1",
+    ] {
+        options.add_arg(flag).expect("a flag");
+    }
+    options
+        .add_arg(&format!("--user-data-dir={}", profile.path().display()))
+        .expect("a flag");
+    let prefs = json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false });
+    options
+        .add_experimental_option("prefs", prefs)
+        .expect("an option");
+    let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), options)
+        .await
+        .expect("Chromium starts");
+    driver
+        .set_window_rect(0, 0, 1280, 800 + 139)
+        .await
+        .expect("a window");
+    // never dropped: its own farewell would wait for a ChromeDriver that is already gone
+    let driver = ManuallyDrop::new(driver);
+    let stage = Stage {
+        driver,
+        server,
+        data,
+        downloads,
+        _profile: profile,
+        chromedriver,
+    };
+    stage.fit_window().await;
+    stage
+}
+
+fn start_chromedriver() -> (Child, u16) {
+    let mut child = Command::new("/usr/bin/chromedriver")
+        .arg("--port=0")
+        .stdout(Stdio::piped())
+        .spawn()
+        .expect("ChromeDriver starts");
+    let lines = BufReader::new(child.stdout.take().expect("its output is piped")).lines();
+    let port = lines
+        .map_while(Result::ok)
+        .find_map(|line| {
+            line.split("successfully on port ")
+                .nth(1)?
+                .trim_end_matches('.')
+                .parse()
+                .ok()
+        })
+        .expect("ChromeDriver prints its port");
+    (child, port)
+}
+
+impl Drop for Stage {
+    fn drop(&mut self) {
+        let _ = self.chromedriver.kill();
+        let _ = self.chromedriver.wait();
+        // ChromeDriver's browser outlives it when a story fails half way
+        let _ = Command::new("pkill")
+            .args(["-f", &self._profile.path().display().to_string()])
+            .status();
+    }
+}
+
+impl Stage {
+    /// Makes the page itself 1280 by 800, whatever the window's frame takes.
+    async fn fit_window(&self) {
+        let inner = self
+            .js("return innerHeight", vec![])
+            .await
+            .as_i64()
+            .unwrap_or(800);
+        let outer = self
+            .driver
+            .get_window_rect()
+            .await
+            .expect("a window")
+            .height;
+        let height = u32::try_from(outer + 800 - inner).unwrap_or(800);
+        self.driver
+            .set_window_rect(0, 0, 1280, height)
+            .await
+            .expect("a window");
+    }
+
+    /// Opens a path of the application.
+    pub async fn open(&self, path: &str) {
+        self.driver
+            .goto(format!("{}{path}", self.server.address))
+            .await
+            .expect("the page opens");
+    }
+
+    /// Runs a script in the page.
+    pub async fn js(&self, script: &str, arguments: Vec<Value>) -> Value {
+        self.driver
+            .execute(script, arguments)
+            .await
+            .expect("the script runs")
+            .json()
+            .clone()
+    }
+
+    /// Waits for an element by CSS selector and gives it.
+    pub async fn find(&self, css: &str) -> WebElement {
+        let query = self
+            .driver
+            .query(By::Css(css))
+            .wait(PATIENCE, Duration::from_millis(50));
+        match query.first().await {
+            Ok(element) => element,
+            Err(error) => {
+                self.picture_of_failure().await;
+                panic!("no “{css}” on the page: {error}");
+            }
+        }
+    }
+
+    /// Waits for an element by its label or text among buttons, links, fields.
+    pub async fn control(&self, label: &str) -> WebElement {
+        let xpath = format!(
+            "//*[self::button or self::a or self::input or @role='spinbutton' or @role='menuitem' or @role='switch']\
+             [@aria-label='{label}' or normalize-space(.)='{label}']"
+        );
+        let query = self
+            .driver
+            .query(By::XPath(&xpath))
+            .wait(PATIENCE, Duration::from_millis(50));
+        match query.and_displayed().first().await {
+            Ok(element) => element,
+            Err(error) => {
+                self.picture_of_failure().await;
+                panic!("no control “{label}” on the page: {error}");
+            }
+        }
+    }
+
+    /// Clicks a control by its label.
+    pub async fn click(&self, label: &str) {
+        let control = self.control(label).await;
+        if let Err(error) = control.click().await {
+            self.picture_of_failure().await;
+            panic!("“{label}” cannot be clicked: {error}");
+        }
+    }
+
+    /// Types into a value field, replacing what stands there, and confirms.
+    pub async fn set_value(&self, label: &str, text: &str) {
+        let field = self.control(label).await;
+        field
+            .send_keys(Key::Enter + "")
+            .await
+            .expect("the field opens");
+        let input = self
+            .find(&format!("input[aria-label='{label}, typed']"))
+            .await;
+        input.send_keys(Key::Control + "a").await.expect("a key");
+        input.send_keys(text).await.expect("keys");
+        input.send_keys(Key::Enter + "").await.expect("a key");
+    }
+
+    /// What a value field says, such as `1.5 ×`.
+    pub async fn value(&self, label: &str) -> String {
+        self.control(label)
+            .await
+            .attr("aria-valuetext")
+            .await
+            .expect("an attribute")
+            .unwrap_or_default()
+    }
+
+    /// Waits until a script gives true.
+    pub async fn wait_until(&self, what: &str, script: &str) {
+        let end = std::time::Instant::now() + PATIENCE;
+        while std::time::Instant::now() < end {
+            if self.js(script, vec![]).await == Value::Bool(true) {
+                return;
+            }
+            tokio::time::sleep(Duration::from_millis(40)).await;
+        }
+        self.picture_of_failure().await;
+        panic!("waited in vain: {what}");
+    }
+
+    /// Waits until the page says that everything is saved.
+    pub async fn wait_saved(&self) {
+        self.wait_until("everything is saved", "const s = document.querySelector('[data-testid=save-state]'); return !!s && s.classList.contains('saved')").await;
+    }
+
+    /// Drags from one point of the page to another, in steps a hand would make.
+    pub async fn drag(&self, from: (i64, i64), to: (i64, i64)) {
+        let mut chain = self
+            .driver
+            .action_chain()
+            .move_to(from.0, from.1)
+            .click_and_hold();
+        for step in 1..=6 {
+            chain = chain.move_to(
+                from.0 + (to.0 - from.0) * step / 6,
+                from.1 + (to.1 - from.1) * step / 6,
+            );
+        }
+        chain.release().perform().await.expect("the drag");
+    }
+
+    /// Middle of an element in the page.
+    pub async fn middle(&self, css: &str) -> (i64, i64) {
+        let rect = self.find(css).await.rect().await.expect("a rectangle");
+        (
+            (rect.x + rect.width / 2.0) as i64,
+            (rect.y + rect.height / 2.0) as i64,
+        )
+    }
+
+    /// The documents in the store, by the API.
+    pub async fn patches(&self) -> Vec<Value> {
+        let list: Vec<Value> = self
+            .get("/api/patches")
+            .await
+            .as_array()
+            .cloned()
+            .unwrap_or_default();
+        list
+    }
+
+    /// The stored document of a patch.
+    pub async fn stored(&self, id: i64) -> zolvik_patch::Patch {
+        let full = self.get(&format!("/api/patches/{id}")).await;
+        zolvik_patch::json::read(full["document"].as_str().unwrap_or_default())
+            .expect("a valid document is stored")
+    }
+
+    async fn get(&self, path: &str) -> Value {
+        let response = reqwest::get(format!("{}{path}", self.server.address))
+            .await
+            .expect("the server answers");
+        serde_json::from_str(&response.text().await.expect("text")).expect("JSON")
+    }
+
+    /// Saves a picture of the page.
+    pub async fn picture(&self, path: &Path) {
+        self.driver.screenshot(path).await.expect("a picture");
+    }
+
+    async fn picture_of_failure(&self) {
+        let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../target/failed.png");
+        if self.driver.screenshot(&path).await.is_ok() {
+            eprintln!("the page as it was: {}", path.display());
+        }
+    }
+
+    /// Waits for a finished download with this ending and gives its path.
+    pub async fn download(&self, ending: &str) -> PathBuf {
+        let end = std::time::Instant::now() + PATIENCE;
+        while std::time::Instant::now() < end {
+            let files = std::fs::read_dir(self.downloads.path())
+                .expect("the folder")
+                .flatten();
+            if let Some(file) = files
+                .map(|f| f.path())
+                .find(|p| p.extension().is_some_and(|e| e == ending))
+            {
+                return file;
+            }
+            tokio::time::sleep(Duration::from_millis(50)).await;
+        }
+        panic!("no .{ending} file was downloaded");
+    }
+}

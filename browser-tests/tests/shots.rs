@@ -1,0 +1,64 @@
+//! The pictures in docs/screenshots, from the demo collection. Run by `cargo xtask shots`.
+
+use std::path::PathBuf;
+
+use zolvik_browser_tests::{Stage, stage_with};
+
+async fn settled(stage: &Stage) {
+    stage
+        .wait_until(
+            "the fine picture",
+            "const s = document.querySelector('.score'); const c = document.querySelector('canvas'); return !!s && Number(s.dataset.version) >= 2 && c.width > 400",
+        )
+        .await;
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
+}
+
+async fn open_patch(stage: &Stage, name: &str) {
+    stage.open("/").await;
+    let row = stage
+        .find(&format!("[role=row][aria-label='{name}'] .acts .btn"))
+        .await;
+    row.click().await.expect("open");
+    settled(stage).await;
+}
+
+#[tokio::test]
+#[ignore = "makes pictures; run by cargo xtask shots"]
+async fn pictures_of_the_main_views() {
+    let Ok(folder) = std::env::var("ZOLVIK_SHOTS") else {
+        return;
+    };
+    let folder = PathBuf::from(folder);
+    std::fs::create_dir_all(&folder).expect("the folder");
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    stage.find("[role=row][aria-label='Frost Fern']").await;
+    stage
+        .wait_until(
+            "pictures",
+            "return document.querySelectorAll('.picture').length >= 4",
+        )
+        .await;
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    stage.picture(&folder.join("library.png")).await;
+    open_patch(&stage, "Frost Fern").await;
+    stage
+        .find("[data-unit='3'] .head")
+        .await
+        .click()
+        .await
+        .expect("select");
+    settled(&stage).await;
+    stage.picture(&folder.join("build.png")).await;
+    open_patch(&stage, "Root Cellar").await;
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .expect("select");
+    stage.click("Dark").await;
+    settled(&stage).await;
+    stage.picture(&folder.join("build-dark.png")).await;
+}

@@ -1,0 +1,61 @@
+// The audio thread: moves messages in and samples out. All sound comes from the module.
+// Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 unused, 5 write place, 6.. scope.
+const SCOPE = 1024
+
+class Sound extends AudioWorkletProcessor {
+  constructor(options) {
+    super()
+    const { bytes, shared } = options.processorOptions
+    this.levels = new Float32Array(shared)
+    this.module = new WebAssembly.Instance(new WebAssembly.Module(bytes), {}).exports
+    this.module.zolvik_sound_start(sampleRate)
+    this.room = 16384
+    this.program = this.module.zolvik_alloc(this.room)
+    this.place = 0
+    this.views()
+    this.port.onmessage = (event) => this.take(event.data)
+    this.port.postMessage('ready')
+  }
+
+  views() {
+    const memory = this.module.memory.buffer
+    this.left = new Float32Array(memory, this.module.zolvik_sound_channel(0), 1024)
+    this.right = new Float32Array(memory, this.module.zolvik_sound_channel(1), 1024)
+  }
+
+  take(message) {
+    if (message.program) {
+      new Uint8Array(this.module.memory.buffer, this.program, this.room).set(message.program)
+      this.module.zolvik_sound_install(this.program, message.program.length)
+    } else {
+      this.module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
+    }
+  }
+
+  process(_inputs, outputs) {
+    const [left, right] = outputs[0]
+    const guard = this.module.zolvik_sound_process(left.length)
+    if (this.left.length === 0) this.views()
+    const levels = this.levels
+    let peakLeft = levels[0]
+    let peakRight = levels[1]
+    for (let i = 0; i < left.length; i++) {
+      const l = this.left[i]
+      const r = this.right[i]
+      left[i] = l
+      right[i] = r
+      peakLeft = Math.max(peakLeft, Math.abs(l))
+      peakRight = Math.max(peakRight, Math.abs(r))
+      levels[6 + ((this.place + i) % SCOPE)] = 0.5 * (l + r)
+    }
+    this.place = (this.place + left.length) % SCOPE
+    levels[0] = peakLeft
+    levels[1] = peakRight
+    levels[2] = this.module.zolvik_sound_voices()
+    levels[3] = Math.min(levels[3], guard)
+    levels[5] = this.place
+    return true
+  }
+}
+
+registerProcessor('zolvik-sound', Sound)

@@ -1,0 +1,95 @@
+<script setup lang="ts">
+/** Playing: the screen's keyboard, the computer's, and MIDI, a simulated keyboard included. */
+import { computed, onScopeDispose, ref } from 'vue'
+
+import PianoKeys from './keys/PianoKeys.vue'
+import ToggleSwitch from './ToggleSwitch.vue'
+import { useComputerKeys } from '../composables/useComputerKeys'
+import { useMidi } from '../composables/useMidi'
+import { useDocument } from '../stores/document'
+import { usePlaying, type Message } from '../stores/playing'
+
+const document = useDocument()
+const playing = usePlaying()
+const midi = useMidi()
+const marked = computed(() => document.view?.audition.key)
+const keys = useComputerKeys({ velocity: () => document.view?.audition.velocity ?? 96 })
+
+// the simulated keyboard: a separate device that sends MIDI bytes like a real one
+const simVelocity = ref(90)
+const simBase = ref(48)
+const phrase = ref(false)
+let timers: number[] = []
+const sim = (message: Message) => playing.receive(message)
+
+function playPhrase() {
+  const answer = document.ask({ ask: 'phrase' })
+  if (answer.is !== 'phrase') return
+  void playing.start().then(() => {
+    phrase.value = true
+    for (const { time_s, message } of answer.messages) timers.push(window.setTimeout(() => sim(message as Message), time_s * 1000))
+    const end = Math.max(...answer.messages.map((timed) => timed.time_s))
+    timers.push(window.setTimeout(stopPhrase, end * 1000 + 50))
+  })
+}
+function stopPhrase() {
+  timers.forEach((timer) => window.clearTimeout(timer))
+  if (phrase.value) playing.releaseAll()
+  timers = []
+  phrase.value = false
+}
+onScopeDispose(stopPhrase)
+const octave = (key: number) => Math.floor(key / 12) - 1
+</script>
+
+<template>
+  <footer class="bottom">
+    <div class="board">
+      <PianoKeys :from="36" :to="84" :held="playing.heldKeys" :marked="marked" label="Keyboard" names @press="playing.press" @release="playing.release" />
+    </div>
+    <section class="panel" aria-label="Computer keyboard">
+      <h3>Computer keys</h3>
+      <p class="muted">Z to M and Q to I play<br />from C{{ octave(keys.base.value) }}</p>
+      <div class="line">
+        <button type="button" class="btn" aria-label="Octave down" title="Octave down (−)" @click="keys.shiftOctave(-1)">−</button>
+        <button type="button" class="btn" aria-label="Octave up" title="Octave up (=)" @click="keys.shiftOctave(1)">+</button>
+        <span class="muted">octave</span>
+      </div>
+    </section>
+    <section class="panel" aria-label="MIDI">
+      <h3>MIDI</h3>
+      <p class="muted clip" :title="midi.status.value">{{ midi.status.value }}</p>
+      <button v-if="midi.available" type="button" class="btn" @click="midi.connect">Connect</button>
+    </section>
+    <section class="panel sim" aria-label="Simulated MIDI keyboard">
+      <div class="line">
+        <h3>Simulated MIDI keyboard</h3>
+        <span class="spacer" />
+        <button type="button" class="btn" :class="{ on: phrase }" @click="phrase ? stopPhrase() : playPhrase()">{{ phrase ? 'Stop' : 'Play phrase' }}</button>
+      </div>
+      <div class="device">
+        <div class="controls">
+          <label>Vel <input v-model.number="simVelocity" type="range" min="1" max="127" aria-label="Velocity of the simulated keyboard" /> {{ simVelocity }}</label>
+          <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
+        </div>
+        <div class="small"><PianoKeys :from="simBase" :to="simBase + 24" :held="playing.heldKeys" label="Simulated MIDI keys" @press="(key) => sim([0x90, key, simVelocity])" @release="(key) => sim([0x80, key, 0])" /></div>
+      </div>
+    </section>
+  </footer>
+</template>
+
+<style scoped>
+.bottom { height: var(--bottom); background: var(--paper); border-top: 1px solid var(--rule); display: grid; grid-template-columns: minmax(0, 1fr) 120px 120px 360px; gap: 12px; padding: 8px 12px; }
+.board { min-width: 0; }
+.panel { display: flex; flex-direction: column; gap: 2px; border-left: 1px solid var(--hair-2); padding-left: 10px; min-width: 0; }
+h3 { margin: 0; font-size: var(--fs-12); }
+p { margin: 0; font-size: var(--fs-11); }
+.clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.line { display: flex; align-items: center; gap: 4px; }
+.btn { align-self: flex-start; padding: 0 8px; }
+.device { display: grid; grid-template-columns: 130px 1fr; gap: 8px; flex: 1; min-height: 0; }
+.controls { display: grid; align-content: center; gap: 2px; }
+.controls label { display: flex; align-items: center; gap: 4px; min-height: 24px; font-size: var(--fs-11); }
+.controls input { width: 70px; accent-color: var(--ink); }
+.small { min-height: 0; }
+</style>

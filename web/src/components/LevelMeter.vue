@@ -1,0 +1,52 @@
+<script setup lang="ts">
+/** What is heard now: both channels, voices, and whether the safety limiter acted. */
+import { useRafFn } from '@vueuse/core'
+import { ref } from 'vue'
+
+import { usePlaying } from '../stores/playing'
+
+const playing = usePlaying()
+const left = ref(0)
+const right = ref(0)
+const peakDb = ref(-Infinity)
+const voices = ref(0)
+const limited = ref(0)
+let held = 0
+
+const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
+useRafFn(({ timestamp }) => {
+  const now = playing.levels()
+  left.value = Math.max(place(now.peakLeft), left.value - 0.012)
+  right.value = Math.max(place(now.peakRight), right.value - 0.012)
+  const peak = Math.max(now.peakLeft, now.peakRight)
+  const db = peak > 1e-5 ? 20 * Math.log10(peak) : -Infinity
+  if (db > peakDb.value || timestamp - held > 1500) {
+    peakDb.value = db
+    held = timestamp
+  }
+  voices.value = now.voices
+  if (now.guard < 0.999) limited.value = timestamp
+})
+</script>
+
+<template>
+  <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Number.isFinite(peakDb) ? peakDb : -60" aria-valuemin="-60" aria-valuemax="6">
+    <div class="bars">
+      <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
+      <b />
+    </div>
+    <div class="words">
+      <span data-testid="peak">{{ Number.isFinite(peakDb) ? `${peakDb.toFixed(1).replace('-', '−')} dB` : '−∞ dB' }}</span>
+      <span class="muted" data-testid="voices">{{ limited && voices ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.meter { display: flex; align-items: center; gap: 8px; }
+.bars { position: relative; width: 120px; display: grid; gap: 2px; background: var(--bar-track); }
+.bars i { height: 5px; background: var(--ok); transform-origin: left; border-bottom: 0; }
+.bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
+.words { display: grid; font-size: var(--fs-11); width: 58px; line-height: 13px; }
+.words span:first-child { font-weight: 600; font-size: var(--fs-12); }
+</style>

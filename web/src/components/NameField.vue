@@ -1,0 +1,37 @@
+<script setup lang="ts">
+/** A name that is read as text and typed over when clicked. */
+import { nextTick, ref } from 'vue'
+
+const props = defineProps<{ name: string; label: string }>()
+const emit = defineEmits<{ rename: [name: string] }>()
+const typing = ref(false)
+const typed = ref('')
+const input = ref<HTMLInputElement>()
+
+async function begin() {
+  typed.value = props.name
+  typing.value = true
+  await nextTick()
+  input.value?.select()
+}
+function commit() {
+  if (!typing.value) return
+  typing.value = false
+  const name = typed.value.trim()
+  if (name && name !== props.name) emit('rename', name)
+}
+</script>
+
+<template>
+  <input
+    v-if="typing" ref="input" v-model="typed" class="name" maxlength="80" :aria-label="label"
+    @keydown.enter.stop="commit" @keydown.escape.stop="typing = false" @blur="commit"
+  />
+  <button v-else class="name" type="button" :aria-label="`${label}: ${name}. Rename`" :title="`${name} (click to rename)`" @click="begin">{{ name }}</button>
+</template>
+
+<style scoped>
+.name { background: none; border: 0; border-bottom: 1px solid transparent; padding: 0 2px; font: inherit; color: inherit; cursor: text; text-align: left; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-height: 20px; }
+button.name:hover { border-bottom-color: var(--hair-2); }
+input.name { border-bottom-color: var(--ink); outline: none; width: 100%; }
+</style>

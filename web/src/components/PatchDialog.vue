@@ -1,0 +1,118 @@
+<script setup lang="ts">
+/** Name, tags and note of the open patch, its named versions, and the file. */
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import InputText from 'primevue/inputtext'
+import Textarea from 'primevue/textarea'
+import { useToast } from 'primevue/usetoast'
+import { ref, watch } from 'vue'
+
+import { downloadText } from '../composables/download'
+import { api } from '../engine/api'
+import type { VersionSummary } from '../engine/generated/VersionSummary'
+import { useDocument } from '../stores/document'
+import { useSaving } from '../stores/saving'
+
+const visible = defineModel<boolean>('visible', { required: true })
+const document = useDocument()
+const saving = useSaving()
+const toast = useToast()
+const name = ref('')
+const tags = ref('')
+const note = ref('')
+const versionName = ref('')
+const versions = ref<VersionSummary[]>([])
+const problem = ref('')
+
+watch(visible, async (open) => {
+  const view = document.view
+  if (!open || !view || saving.id === null) return
+  problem.value = ''
+  name.value = view.name
+  tags.value = view.tags.join(', ')
+  note.value = view.note
+  await saving.save()
+  versions.value = await api.versions(saving.id).catch(() => [])
+})
+
+function describe() {
+  const list = tags.value.split(',').map((tag) => tag.trim()).filter(Boolean)
+  const why = document.edit({ do: 'set_meta', meta: { name: name.value.trim(), tags: list, note: note.value } })
+  problem.value = why ?? ''
+  if (!why) visible.value = false
+}
+
+async function keep() {
+  if (saving.id === null) return
+  try {
+    await saving.save()
+    await api.keepVersion(saving.id, versionName.value)
+    versionName.value = ''
+    versions.value = await api.versions(saving.id)
+  } catch (error) {
+    problem.value = (error as Error).message
+  }
+}
+
+async function bringBack(version: VersionSummary) {
+  if (saving.id === null) return
+  const full = await api.version(saving.id, version.id)
+  const why = document.alter({ ask: 'load', text: full.document })
+  if (why) problem.value = why
+  else toast.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'The state before it is kept as a version too.', life: 4000 })
+  visible.value = false
+}
+
+async function keepThenBringBack(version: VersionSummary) {
+  if (saving.id === null) return
+  await saving.save()
+  await api.keepVersion(saving.id, `before “${version.name}”`)
+  await bringBack(version)
+}
+
+const exportFile = () => downloadText(document.text(), `${document.view?.name ?? 'patch'}.json`)
+</script>
+
+<template>
+  <Dialog v-model:visible="visible" modal header="About this patch" :style="{ width: '560px' }">
+    <div class="form">
+      <label for="about-name">Name</label>
+      <InputText id="about-name" v-model="name" maxlength="80" autofocus />
+      <label for="about-tags">Tags</label>
+      <InputText id="about-tags" v-model="tags" placeholder="bass, evolving" />
+      <label for="about-note">How to play it</label>
+      <Textarea id="about-note" v-model="note" rows="3" maxlength="2000" />
+      <span />
+      <div class="row">
+        <Button label="Apply" size="small" @click="describe" />
+        <Button label="Export patch file" size="small" severity="secondary" variant="outlined" @click="exportFile" />
+      </div>
+    </div>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <h3>Versions</h3>
+    <div class="row">
+      <InputText v-model="versionName" aria-label="Name of the version" placeholder="name for the present state" maxlength="80" @keydown.enter="keep" />
+      <Button label="Keep version" size="small" :disabled="!versionName.trim()" @click="keep" />
+    </div>
+    <ul>
+      <li v-for="version in versions" :key="version.id">
+        <span class="strong">{{ version.name }}</span>
+        <span class="muted">{{ new Date(version.created_at).toLocaleString() }}</span>
+        <span class="spacer" />
+        <Button label="Bring back" size="small" variant="text" @click="keepThenBringBack(version)" />
+      </li>
+      <li v-if="versions.length === 0" class="muted">None yet. A version is kept for good, whatever you edit afterwards.</li>
+    </ul>
+  </Dialog>
+</template>
+
+<style scoped>
+.form { display: grid; grid-template-columns: 110px 1fr; gap: 8px; align-items: center; }
+.row { display: flex; gap: 8px; }
+.row > :first-child { flex: 1; }
+.form .row > :first-child { flex: none; }
+h3 { font-size: var(--fs-13); margin: 16px 0 6px; }
+ul { list-style: none; margin: 8px 0 0; padding: 0; max-height: 180px; overflow: auto; }
+li { display: flex; gap: 8px; align-items: center; border-top: 1px solid var(--hair); min-height: 30px; }
+.problem { color: var(--warn); }
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+/** The bar all views share: which patch, which view, undo and redo, level, theme. */
+import { computed, ref } from 'vue'
+import { useRoute } from 'vue-router'
+
+import PatchDialog from './PatchDialog.vue'
+import LevelMeter from './LevelMeter.vue'
+import NameField from './NameField.vue'
+import { useDocument } from '../stores/document'
+import { useSaving } from '../stores/saving'
+import { useSettings } from '../stores/settings'
+
+const document = useDocument()
+const saving = useSaving()
+const settings = useSettings()
+const route = useRoute()
+const details = ref(false)
+const inBuild = computed(() => route.name === 'build' && document.view !== undefined)
+
+function rename(name: string) {
+  const view = document.view
+  if (view) document.edit({ do: 'set_meta', meta: { name, tags: view.tags, note: view.note } })
+}
+</script>
+
+<template>
+  <header class="top">
+    <RouterLink to="/" class="brand" aria-label="Zolvik, to the library">
+      <svg width="22" height="16" viewBox="0 0 22 16" fill="none" stroke="currentColor" stroke-width="1.6" aria-hidden="true">
+        <path d="M1 11c3 0 3-9 6-9s2.500 9 5.500 9 3-4 8.500-5M1 15h20" />
+      </svg>
+      Zolvik
+    </RouterLink>
+    <div class="patch">
+      <template v-if="inBuild && document.view">
+        <span class="note title"><NameField :name="document.view.name" label="Patch name" @rename="rename" /></span>
+        <span class="state" :class="saving.state" role="status" data-testid="save-state">{{ saving.words }}</span>
+      </template>
+    </div>
+    <nav class="views" aria-label="Views">
+      <RouterLink to="/" :class="{ here: route.name === 'library' }">Library</RouterLink>
+      <RouterLink v-if="saving.id !== null" :to="`/patch/${saving.id}`" :class="{ here: route.name === 'build' }">Build</RouterLink>
+    </nav>
+    <div class="tools">
+      <template v-if="inBuild">
+        <button type="button" class="btn" @click="details = true">About &amp; versions</button>
+        <button type="button" class="icon-btn" aria-label="Undo" :title="document.view?.undo ? `Undo ${document.view.undo} (Ctrl+Z)` : 'Nothing to undo'" :disabled="!document.view?.undo" @click="document.undo()">
+          <i class="pi pi-undo" />
+        </button>
+        <button type="button" class="icon-btn" aria-label="Redo" :title="document.view?.redo ? `Redo ${document.view.redo} (Ctrl+Shift+Z)` : 'Nothing to redo'" :disabled="!document.view?.redo" @click="document.redo()">
+          <i class="pi pi-undo mirrored" />
+        </button>
+      </template>
+      <LevelMeter />
+      <button type="button" class="icon-btn" :aria-label="settings.dark ? 'Light' : 'Dark'" :title="settings.dark ? 'Light' : 'Dark'" @click="settings.switchTheme">
+        <i class="pi" :class="settings.dark ? 'pi-sun' : 'pi-moon'" />
+      </button>
+    </div>
+    <PatchDialog v-model:visible="details" />
+  </header>
+</template>
+
+<style scoped>
+.top { display: flex; align-items: center; background: var(--paper); border-bottom: 1px solid var(--rule); padding: 0 12px; gap: 14px; height: var(--top); }
+.brand { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: var(--fs-15); color: inherit; text-decoration: none; }
+.patch { display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
+.title { font-size: 16px; flex: 0 1 auto; min-width: 0; display: flex; }
+.state { font-size: var(--fs-11); color: var(--ink-3); overflow: hidden; text-overflow: ellipsis; }
+.state.offline, .state.conflict, .state.refused { color: var(--warn); font-weight: 600; }
+.views { display: flex; align-self: stretch; }
+.views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
+.views a::after { content: ''; position: absolute; left: 0; right: 0; bottom: 8px; height: 1px; background: var(--hair-2); }
+.views a:first-child::after { left: 50%; }
+.views a:last-child::after { right: 50%; }
+.views a::before { content: ''; position: absolute; left: 50%; bottom: 6px; width: 5px; height: 5px; margin-left: -3px; border-radius: 50%; background: var(--paper); border: 1px solid var(--ink-3); z-index: 1; }
+.views a.here { color: var(--ink); font-weight: 600; }
+.views a.here::before { background: var(--ink); border-color: var(--ink); width: 9px; height: 9px; margin-left: -5px; bottom: 4px; }
+.tools { display: flex; align-items: center; gap: 6px; flex: 1 1 0; justify-content: flex-end; }
+.mirrored { transform: scaleX(-1); }
+</style>

@@ -1,0 +1,147 @@
+<script setup lang="ts">
+/** A value: drag, wheel, arrow keys, double click for the default, and above all type. */
+import { computed, nextTick, ref } from 'vue'
+
+import type { ValueView } from '../../engine/generated/ValueView'
+import { useDocument } from '../../stores/document'
+
+const props = withDefaults(defineProps<{ value: ValueView; label?: string; inline?: boolean; disabled?: boolean }>(), { label: undefined })
+
+const document = useDocument()
+const typing = ref(false)
+const typed = ref('')
+const problem = ref('')
+const input = ref<HTMLInputElement>()
+const field = ref<HTMLElement>()
+/** Pixels of a drag over the whole range. */
+const RANGE_PX = 220
+
+const label = computed(() => props.label ?? props.value.label)
+const bar = computed(() => {
+  const [from, to] = [props.value.origin, props.value.place].sort((a, b) => a - b)
+  return { left: `${from * 100}%`, width: `${Math.max((to - from) * 100, 1)}%` }
+})
+
+async function type(begin?: string) {
+  problem.value = ''
+  typed.value = begin ?? `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
+  typing.value = true
+  await nextTick()
+  input.value?.focus()
+  if (begin === undefined) input.value?.select()
+}
+
+function commit() {
+  if (!typing.value) return
+  const why = document.type(props.value.address, typed.value)
+  if (why) {
+    problem.value = why
+    return
+  }
+  leave()
+}
+
+function leave() {
+  typing.value = false
+  problem.value = ''
+  void nextTick(() => field.value?.focus())
+}
+
+/** Leaving the field takes what is a value and drops what is none. */
+function blur() {
+  if (!typing.value) return
+  const same = typed.value === `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
+  if (!same) document.type(props.value.address, typed.value)
+  typing.value = false
+  problem.value = ''
+}
+
+let drag: { y: number; x: number; start: number; gesture: number; moved: boolean } | undefined
+function down(event: PointerEvent) {
+  if (event.button !== 0 || typing.value || props.disabled) return
+  field.value?.setPointerCapture(event.pointerId)
+  drag = { x: event.clientX, y: event.clientY, start: props.value.value, gesture: 0, moved: false }
+}
+function move(event: PointerEvent) {
+  if (!drag) return
+  const pixels = event.clientX - drag.x + (drag.y - event.clientY)
+  if (!drag.moved && Math.abs(pixels) < 3) return
+  if (!drag.moved) drag.gesture = document.beginGesture()
+  drag.moved = true
+  document.alter({ ask: 'drag', address: props.value.address, start: drag.start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture: drag.gesture })
+}
+function up() {
+  if (drag?.moved) document.endGesture()
+  drag = undefined
+}
+
+let wheelGesture = 0
+let wheelTimer = 0
+function nudge(steps: number, fine: boolean, gesture: number | null = null) {
+  document.alter({ ask: 'nudge', address: props.value.address, steps, fine, gesture })
+}
+function wheel(event: WheelEvent) {
+  if (props.disabled) return
+  if (!wheelGesture) wheelGesture = document.beginGesture()
+  nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, wheelGesture)
+  window.clearTimeout(wheelTimer)
+  wheelTimer = window.setTimeout(() => {
+    wheelGesture = 0
+    document.endGesture()
+  }, 300)
+}
+
+function key(event: KeyboardEvent) {
+  if (typing.value || props.disabled || event.ctrlKey || event.metaKey) return
+  const steps = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key]
+  if (steps !== undefined) nudge(steps, event.shiftKey)
+  else if (event.key === 'Enter') void type()
+  else if (event.key === 'Delete' || event.key === 'Backspace') document.alter({ ask: 'reset', address: props.value.address })
+  else if (/^[-+.\d*/]$/.test(event.key)) void type(event.key)
+  else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+</script>
+
+<template>
+  <div
+    ref="field" class="field" :class="{ inline, typing, disabled }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="`${value.number} ${value.unit}`.trim()" :aria-disabled="disabled"
+    :title="`${value.help} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
+    @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @wheel.prevent="wheel"
+    @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address })"
+  >
+    <span class="label">{{ label }}</span>
+    <input
+      v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
+      @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur" @dblclick.stop
+    />
+    <span v-else class="value" @click="drag === undefined && type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
+    <span class="track"><i :style="bar" /></span>
+    <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
+  </div>
+</template>
+
+<style scoped>
+.field {
+  position: relative; background: var(--field); border-radius: var(--r); padding: 3px 6px 6px; cursor: ns-resize; min-width: 0;
+  user-select: none; touch-action: none; min-height: 38px;
+}
+.field:hover { background: var(--field-hover); }
+.field.disabled { opacity: 0.45; cursor: default; }
+.label { display: block; font-size: var(--fs-11); line-height: 13px; color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.value { display: block; font-size: var(--fs-13); line-height: 16px; font-weight: 600; white-space: nowrap; cursor: text; width: fit-content; max-width: 100%; }
+.value u { text-decoration: none; font-weight: 400; font-size: var(--fs-11); color: var(--ink-2); margin-left: 2px; }
+input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13); line-height: 16px; cursor: text; user-select: text; }
+.typing { outline: 1.5px solid var(--ink); }
+.track { position: absolute; left: 6px; right: 6px; bottom: 3px; height: 2px; background: var(--bar-track); }
+.track i { position: absolute; top: 0; height: 2px; background: var(--bar); }
+.inline { display: flex; gap: 6px; align-items: baseline; min-height: 26px; height: 26px; padding: 3px 7px 7px; }
+.inline .label, .inline .value { line-height: 17px; }
+.inline input.value { width: 72px; }
+.problem {
+  position: absolute; z-index: 30; top: calc(100% + 2px); right: 0; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
+  background: var(--warn-bg); color: var(--warn); border: 1px solid var(--warn); border-radius: var(--r); font-size: var(--fs-12); cursor: default;
+}
+</style>

@@ -1,0 +1,73 @@
+<script setup lang="ts">
+/** Piano keys for mouse and touch: several fingers, sliding, velocity by how far down the key is struck. */
+import { computed } from 'vue'
+
+const props = defineProps<{ from: number; to: number; held: ReadonlySet<number>; marked?: number; label: string; names?: boolean }>()
+const emit = defineEmits<{ press: [key: number, velocity: number]; release: [key: number] }>()
+
+const BLACK = [1, 3, 6, 8, 10]
+const isBlack = (key: number) => BLACK.includes(key % 12)
+const keys = computed(() => Array.from({ length: props.to - props.from + 1 }, (_, i) => props.from + i))
+const whites = computed(() => keys.value.filter((key) => !isBlack(key)))
+const place = computed(() => {
+  const width = 100 / whites.value.length
+  return new Map(keys.value.map((key) => {
+    const before = whites.value.filter((white) => white < key).length
+    return [key, isBlack(key) ? { left: before * width - width * 0.3, width: width * 0.6 } : { left: before * width, width }]
+  }))
+})
+const style = (key: number) => ({ left: `${place.value.get(key)?.left}%`, width: `${place.value.get(key)?.width}%` })
+
+const fingers = new Map<number, number>()
+function keyUnder(event: PointerEvent): HTMLElement | null {
+  const hit = window.document.elementFromPoint(event.clientX, event.clientY)
+  return hit instanceof HTMLElement ? hit.closest<HTMLElement>('[data-key]') : null
+}
+function strike(event: PointerEvent) {
+  const hit = keyUnder(event)
+  const key = hit ? Number(hit.dataset.key) : undefined
+  const before = fingers.get(event.pointerId)
+  if (key === before) return
+  if (before !== undefined) emit('release', before)
+  if (hit === null || key === undefined) {
+    fingers.delete(event.pointerId)
+    return
+  }
+  const box = hit.getBoundingClientRect()
+  const depth = (event.clientY - box.top) / box.height
+  fingers.set(event.pointerId, key)
+  emit('press', key, 40 + Math.min(1, Math.max(0, depth)) * 80)
+}
+function down(event: PointerEvent) {
+  if (event.target instanceof HTMLElement) event.target.releasePointerCapture(event.pointerId)
+  strike(event)
+}
+function move(event: PointerEvent) {
+  if (fingers.has(event.pointerId)) strike(event)
+}
+function lift(event: PointerEvent) {
+  const key = fingers.get(event.pointerId)
+  if (key !== undefined) emit('release', key)
+  fingers.delete(event.pointerId)
+}
+</script>
+
+<template>
+  <div class="keys" role="group" :aria-label="label" @pointerdown.prevent="down" @pointermove="move" @pointerup="lift" @pointercancel="lift" @pointerleave="lift">
+    <div
+      v-for="key in keys" :key="key" class="key" :class="{ black: isBlack(key), held: held.has(key), marked: key === marked }"
+      :data-key="key" :style="style(key)"
+    >
+      <span v-if="names && key % 12 === 0">C{{ Math.floor(key / 12) - 1 }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.keys { position: relative; height: 100%; touch-action: none; user-select: none; border: 1px solid var(--hair-2); border-radius: var(--r); overflow: hidden; background: var(--key-w); }
+.key { position: absolute; top: 0; bottom: 0; border-right: 1px solid var(--hair-2); background: var(--key-w); display: flex; align-items: flex-end; justify-content: center; }
+.key span { font-size: var(--fs-11); color: var(--key-t); padding-bottom: 3px; pointer-events: none; }
+.key.black { bottom: 40%; background: var(--key-b); z-index: 1; border: 0; border-radius: 0 0 var(--r) var(--r); }
+.key.held { background: var(--key-on); }
+.key.marked::after { content: ''; position: absolute; left: 15%; right: 15%; bottom: 0; height: 4px; background: var(--swept); }
+</style>

@@ -1,0 +1,80 @@
+<script setup lang="ts">
+/** The routing beside the strips. Point at a rail to read its depth, drag it to change it. */
+import { computed, ref } from 'vue'
+
+import { railLines, type RailLine, type RowBox } from './rails'
+import { dashOf, inkOf } from '../../draw/tokens'
+import type { DocumentView } from '../../engine/generated/DocumentView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ view: DocumentView; rows: RowBox[]; outputY: number; height: number }>()
+const emit = defineEmits<{ point: [route: number | null]; choose: [unit: number, route: number] }>()
+const document = useDocument()
+const pointed = ref<number | null>(null)
+
+const lines = computed(() => railLines(props.view.rails, props.rows, props.outputY))
+const send = (route: number) => props.view.strips.flatMap((strip) => strip.sends).find((s) => s.route === route)
+const words = computed(() => {
+  const line = lines.value.find((l) => l.route === pointed.value)
+  const to = line && send(line.route)
+  const from = props.view.strips.find((strip) => strip.id === line?.from)
+  if (!line || !to || !from) return undefined
+  const depth = to.values[0]
+  return { x: 90, y: line.end.y, title: `${from.name} to ${to.name}`, pair: to.pair, depth: `${depth.number} ${depth.unit}`, on: to.on }
+})
+
+function point(line: RailLine | null) {
+  if (drag) return
+  pointed.value = line?.route ?? null
+  emit('point', pointed.value)
+}
+
+let drag: { y: number; start: number; gesture: number; route: number } | undefined
+function down(event: PointerEvent, line: RailLine) {
+  const value = send(line.route)?.values[0]
+  if (!value) return
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  emit('choose', line.from, line.route)
+  drag = { y: event.clientY, start: value.value, gesture: document.beginGesture(), route: line.route }
+}
+function move(event: PointerEvent) {
+  const value = drag && send(drag.route)?.values[0]
+  if (!drag || !value) return
+  document.alter({ ask: 'drag', address: value.address, start: drag.start, moved: (drag.y - event.clientY) / 220, fine: event.shiftKey, gesture: drag.gesture })
+}
+function up() {
+  if (!drag) return
+  drag = undefined
+  document.endGesture()
+}
+</script>
+
+<template>
+  <svg class="rails" width="84" :height="height" aria-label="Routing">
+    <g v-for="line in lines" :key="line.route" :style="{ color: inkOf(line.from), opacity: line.on ? 1 : 0.35 }">
+      <path :d="line.path" fill="none" class="bridge" :stroke-width="line.widthPx + 4" />
+      <path :d="line.path" fill="none" stroke="currentColor" :stroke-width="line.widthPx" :stroke-dasharray="line.on ? undefined : '3 3'" />
+      <path v-if="line.widthPx > 2.4 && dashOf(line.from)" :d="line.path" fill="none" class="centre" stroke-width="1.2" :stroke-dasharray="dashOf(line.from)" />
+      <circle v-if="line.end.radius" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="currentColor" class="end" />
+      <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
+      <path
+        :d="line.path" class="grip" :class="{ pointed: line.route === pointed }" :data-route="line.route"
+        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @pointermove="move" @pointerup="up" @pointercancel="up"
+      />
+    </g>
+  </svg>
+  <div v-if="words" class="flag" :style="{ left: `${words.x}px`, top: `${words.y - 14}px` }" role="tooltip">
+    <b>{{ words.title }}</b> <span v-if="words.pair">{{ words.pair }}</span> <b>{{ words.depth }}</b> <span v-if="!words.on">off</span>
+  </div>
+</template>
+
+<style scoped>
+.rails { position: absolute; left: 0; top: 0; overflow: visible; }
+.bridge { stroke: var(--paper); }
+.centre { stroke: var(--paper); }
+.end { stroke: var(--paper); stroke-width: 1.5; }
+.grip { fill: none; stroke: transparent; stroke-width: 12; cursor: ns-resize; pointer-events: stroke; touch-action: none; }
+.grip.pointed { stroke: currentColor; stroke-opacity: 0.18; }
+.flag { position: absolute; z-index: 20; background: var(--ink); color: var(--on-ink); padding: 4px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
+.flag span { opacity: 0.8; margin: 0 4px; }
+</style>

@@ -1,0 +1,151 @@
+<script setup lang="ts">
+/** The result on the same time axis: spectrogram and loudness, and the spectrum at the cursor turned beside it. */
+import { useElementSize } from '@vueuse/core'
+import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
+
+import { HIGHEST_HZ, hzToShare, LOWEST_HZ, shareToHz, timeToX, type Axis } from '../../draw/axis'
+import { drawSpectrogram } from '../../draw/drawSpectrogram'
+import { bench } from '../../composables/useUnfold'
+import type { Unfolded } from '../../engine/bench'
+import { useSettings } from '../../stores/settings'
+
+const props = defineProps<{ picture?: Unfolded; version: number; axis: Axis; cursorS: number; releaseS: number }>()
+const settings = useSettings()
+const pane = ref<HTMLElement>()
+const canvas = ref<HTMLCanvasElement>()
+const { height: paneHeight } = useElementSize(pane)
+const top = 18
+const height = computed(() => Math.max(40, paneHeight.value - top - 8))
+const y = (hz: number) => top + height.value * (1 - hzToShare(hz))
+const MARKS_HZ = [50, 100, 200, 500, 1000, 2000, 5000, 10_000].filter((hz) => hz > LOWEST_HZ && hz < HIGHEST_HZ)
+const hzLabel = (hz: number) => (hz >= 1000 ? `${hz / 1000} k` : `${hz}`)
+
+function paint() {
+  if (canvas.value && props.picture) drawSpectrogram(canvas.value, props.picture)
+}
+watch(() => props.picture, paint)
+watch(() => settings.dark, () => void nextTick(paint))
+onMounted(paint)
+
+// loudness: 0 dB at the top, -60 at the foot
+const loudY = (db: number) => top + height.value * Math.max(0, Math.min(1, -db / 60))
+const loudness = computed(() => {
+  const picture = props.picture
+  if (!picture) return ''
+  const step = props.axis.widthPx / picture.columns
+  let path = ''
+  for (let i = 0; i < picture.columns && picture.loudnessDb[i] > -60; i++) {
+    path += `${path ? 'L' : 'M'}${((i + 0.5) * step).toFixed(1)} ${loudY(picture.loudnessDb[i]).toFixed(1)}`
+  }
+  return path
+})
+
+// spectrum at the cursor, asked for anew whenever cursor or sound change; the latest wins
+const ROWS = 480
+const spectrum = shallowRef<Float32Array>()
+let busy = false
+let again = false
+async function look() {
+  if (!props.picture) return
+  if (busy) {
+    again = true
+    return
+  }
+  busy = true
+  spectrum.value = await bench().spectrum(props.cursorS, ROWS)
+  busy = false
+  if (again) {
+    again = false
+    void look()
+  }
+}
+watch(() => [props.cursorS, props.version], () => void look(), { immediate: true })
+const DB_WIDTH = 190
+const dbX = (db: number) => DB_WIDTH * (1 - Math.max(0, Math.min(1, (db + 84) / 84)))
+const outline = computed(() => {
+  const values = spectrum.value
+  if (!values) return ''
+  const points = Array.from(values, (db, i) => `${dbX(db).toFixed(1)} ${(top + height.value * (1 - (i + 0.5) / ROWS)).toFixed(1)}`)
+  return `M${points.join('L')}`
+})
+/** The strongest partials, not too close to each other, for labels. */
+const partials = computed(() => {
+  const values = spectrum.value
+  if (!values) return []
+  const peaks: { db: number; hz: number; y: number }[] = []
+  for (let i = 2; i < ROWS - 2; i++) {
+    const db = values[i]
+    if (db < -66 || db < values[i - 1] || db <= values[i + 1] || db < values[i - 2] || db <= values[i + 2]) continue
+    const share = (i + 0.5) / ROWS
+    peaks.push({ db, hz: shareToHz(share), y: top + height.value * (1 - share) })
+  }
+  const chosen: typeof peaks = []
+  for (const peak of peaks.sort((a, b) => b.db - a.db)) {
+    if (chosen.length < 8 && chosen.every((other) => Math.abs(other.y - peak.y) > 13)) chosen.push(peak)
+  }
+  return chosen
+})
+const cursorX = computed(() => timeToX(props.axis, props.cursorS))
+const partialLabel = (hz: number) => (hz < 1000 ? `${hz.toFixed(0)} Hz` : `${(hz / 1000).toFixed(2)} kHz`)
+</script>
+
+<template>
+  <div ref="pane" class="result">
+    <svg class="spectrum" width="288" :height="paneHeight" aria-label="Spectrum at the cursor">
+      <g transform="translate(46 0)">
+        <template v-for="db in [-60, -40, -20]" :key="db">
+          <path :d="`M${dbX(db)} ${top}V${top + height}`" class="grid" />
+          <text :x="dbX(db)" :y="top - 5" text-anchor="middle" class="scale">−{{ -db }}</text>
+        </template>
+        <text :x="DB_WIDTH" :y="top - 5" text-anchor="end" class="scale">dB</text>
+        <path v-if="outline" :d="`${outline}L${DB_WIDTH} ${top}V${top + height}Z`" class="area" />
+        <path v-if="outline" :d="outline" class="outline" />
+        <path :d="`M${DB_WIDTH + 0.5} ${top}V${top + height}`" class="axis" />
+        <g v-for="partial in partials" :key="partial.hz">
+          <circle :cx="dbX(partial.db)" :cy="partial.y" r="2" class="dot" />
+          <text :x="Math.max(dbX(partial.db) - 6, 4)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partialLabel(partial.hz) }}</text>
+        </g>
+      </g>
+      <template v-for="hz in MARKS_HZ" :key="hz">
+        <path :d="`M283 ${y(hz)}h5`" class="tick" />
+        <text x="280" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
+      </template>
+      <text x="280" :y="top - 5" text-anchor="end" class="scale">Hz</text>
+    </svg>
+    <div class="sheet" :style="{ width: `${axis.widthPx}px`, top: `${top}px`, height: `${height}px` }">
+      <canvas ref="canvas" aria-label="Spectrogram of the auditioned note" role="img" data-testid="spectrogram" />
+    </div>
+    <svg class="lines" :width="axis.widthPx + 40" :height="paneHeight">
+      <path :d="loudness" class="halo" />
+      <path :d="loudness" class="loudness" data-testid="loudness" />
+      <path :d="`M${timeToX(axis, releaseS)} 0V${top + height}`" class="release" />
+      <path :d="`M${cursorX} 0V${top + height}`" class="cursor-halo" /><path :d="`M${cursorX} 0V${top + height}`" class="cursor" />
+      <template v-for="db in [-12, -24, -36, -48]" :key="db">
+        <path :d="`M${axis.widthPx} ${loudY(db)}h4`" class="tick" />
+        <text :x="axis.widthPx + 7" :y="loudY(db) + 4" class="scale">−{{ -db }}</text>
+      </template>
+      <text :x="axis.widthPx + 7" :y="top - 5" class="scale">dB</text>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.result { position: relative; height: 100%; overflow: hidden; }
+.spectrum { position: absolute; left: 0; top: 0; }
+.sheet { position: absolute; left: 288px; border: 1px solid var(--hair-2); background: var(--sp0); overflow: hidden; }
+canvas { display: block; width: 100%; height: 100%; }
+.lines { position: absolute; left: 288px; top: 0; pointer-events: none; }
+.grid { stroke: var(--hair); }
+.tick { stroke: var(--ink-3); }
+.axis { stroke: var(--ink); stroke-width: 1.5; }
+.scale { font-size: var(--fs-11); fill: var(--ink-3); }
+.area { fill: var(--ink); fill-opacity: 0.14; }
+.outline { fill: none; stroke: var(--ink-2); stroke-width: 1; }
+.dot { fill: var(--ink); }
+.partial { font-size: var(--fs-11); font-weight: 600; fill: var(--ink); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+.halo { fill: none; stroke: var(--sheet); stroke-width: 4.5; stroke-linejoin: round; }
+.loudness { fill: none; stroke: var(--ink); stroke-width: 1.7; }
+.release { stroke: var(--ink); stroke-dasharray: 4 3; }
+.cursor-halo { stroke: var(--sheet); stroke-width: 3; opacity: 0.8; }
+.cursor { stroke: var(--ink); stroke-width: 1.2; }
+</style>

@@ -1,0 +1,54 @@
+<script setup lang="ts">
+/** The head of a strip: number, name, tuning, on, mute, solo; drag the grip to another strip to route. */
+import NameField from '../NameField.vue'
+import { inkOf } from '../../draw/tokens'
+import type { StripView } from '../../engine/generated/StripView'
+import { useDocument } from '../../stores/document'
+
+defineProps<{ strip: StripView; selected: boolean }>()
+defineEmits<{ route: [event: PointerEvent] }>()
+const document = useDocument()
+</script>
+
+<template>
+  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, unheard: strip.unheard }" @click="document.selected = strip.id">
+    <div class="first">
+      <button
+        type="button" class="grip" :aria-label="`Route ${strip.name}: drag to another strip`" title="Drag to a strip or to the output to route"
+        @pointerdown.stop.prevent="$emit('route', $event)" @click.stop="document.selected = strip.id"
+      >
+        <span class="badge">{{ strip.id }}</span>
+      </button>
+      <span class="name"><NameField :name="strip.name" :label="`Name of operator ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <span class="spacer" />
+      <button
+        type="button" class="tag dot" :aria-pressed="strip.on" :aria-label="`${strip.name} on`" :title="strip.on ? 'Switch off' : 'Switch on'"
+        @click.stop="document.edit({ do: 'switch_unit', unit: strip.id, on: !strip.on })"
+      ><i /></button>
+      <button type="button" class="tag" :class="{ on: strip.muted }" :aria-pressed="strip.muted" :aria-label="`Mute ${strip.name}`" title="Mute for now: hear it without" @click.stop="document.toggleMute(strip.id)"><span>M</span></button>
+      <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggleSolo(strip.id)"><span>S</span></button>
+    </div>
+    <div class="second">
+      <b>{{ strip.ratio }}</b><span>{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key">{{ strip.note.split(' ')[0] }}</span>
+    </div>
+    <div v-if="selected" class="third">{{ strip.role }}</div>
+  </div>
+</template>
+
+<style scoped>
+.head { height: 100%; padding: 2px 6px 0 4px; cursor: pointer; overflow: hidden; }
+.first { display: flex; align-items: center; gap: 2px; height: 24px; }
+.grip { width: 24px; height: 24px; padding: 0; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; }
+.grip:hover .badge { outline: 2px solid var(--ink); }
+.name { font-weight: 600; font-size: 14px; flex: 0 1 auto; min-width: 0; display: flex; }
+.tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
+.tag span { width: 17px; height: 16px; font-size: var(--fs-11); line-height: 14px; border: 1px solid var(--hair-2); border-radius: var(--r); }
+.tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
+.dot i { width: 9px; height: 9px; border-radius: 50%; background: var(--c); border: 1.5px solid var(--c); }
+.off .dot i { background: none; }
+.second { display: flex; gap: 6px; padding-left: 4px; color: var(--ink-2); white-space: nowrap; }
+.key { min-width: 18px; }
+.second b { color: var(--ink); }
+.third { padding: 3px 0 0 4px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.off .name, .off .second { opacity: 0.5; }
+</style>

@@ -1,0 +1,106 @@
+<script setup lang="ts">
+/** What an operator really puts out over the life of the note, and its envelope's points when selected. */
+import { computed } from 'vue'
+
+import { timeToX, xToTime, type Axis } from '../../draw/axis'
+import { hatchOf, inkOf } from '../../draw/tokens'
+import type { Handle } from '../../engine/generated/Handle'
+import type { StripView } from '../../engine/generated/StripView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; axis: Axis; height: number; selected: boolean; cursorX: number; words: string }>()
+const document = useDocument()
+
+const FOOT = 4
+const HEAD = 6
+const shown = computed(() => props.strip.sends[props.send])
+const full = computed(() => props.height - FOOT - HEAD)
+const scale = computed(() => shown.value?.height ?? 0)
+const y = (amplitude: number) => props.height - FOOT - full.value * Math.min(1, amplitude * scale.value)
+
+const line = computed(() => {
+  const curve = props.curve
+  if (!curve) return ''
+  const step = props.axis.widthPx / curve.length
+  let path = `M0 ${y(curve[0]).toFixed(1)}`
+  for (let i = 0; i < curve.length; i++) path += `L${((i + 0.5) * step).toFixed(1)} ${y(curve[i]).toFixed(1)}`
+  return `${path}L${props.axis.widthPx} ${y(curve[curve.length - 1]).toFixed(1)}`
+})
+const area = computed(() => (line.value ? `${line.value}V${props.height - FOOT}H0Z` : ''))
+const atCursor = computed(() => {
+  const curve = props.curve
+  if (!curve) return 0
+  return curve[Math.max(0, Math.min(curve.length - 1, Math.floor((props.cursorX / props.axis.widthPx) * curve.length)))]
+})
+const labelLeft = computed(() => props.cursorX > props.axis.widthPx - 70)
+const labelY = computed(() => {
+  const at = y(atCursor.value)
+  return at < 22 ? Math.min(props.height - 6, at + 16) : at - 6
+})
+
+// envelope points are drawn at the velocity's height, so that they lie on the curve
+const peak = computed(() => Math.max(0.05, ...(props.curve ?? [1])))
+const points = computed(() =>
+  props.strip.handles
+    .filter((handle) => handle.time_s <= props.axis.windowS)
+    .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value), bend: handle.kind.endsWith('_bend') })),
+)
+const NAMES: Record<Handle['kind'], string> = {
+  attack: 'End of attack', attack_bend: 'Bend of attack', decay: 'End of decay, sustain level', decay_bend: 'Bend of decay',
+  release: 'End of release', release_bend: 'Bend of release',
+}
+
+let drag: { kind: Handle['kind']; gesture: number; box: DOMRect } | undefined
+function down(event: PointerEvent, handle: Handle) {
+  const target = event.currentTarget as SVGElement
+  target.setPointerCapture(event.pointerId)
+  const box = target.ownerSVGElement?.getBoundingClientRect()
+  if (box) drag = { kind: handle.kind, gesture: document.beginGesture(), box }
+}
+function move(event: PointerEvent) {
+  if (!drag) return
+  const level = (props.height - FOOT - (event.clientY - drag.box.top)) / full.value / Math.max(1e-3, scale.value * peak.value)
+  const time_s = xToTime(props.axis, event.clientX - drag.box.left)
+  document.alter({ ask: 'drag_handle', unit: props.strip.id, handle: drag.kind, time_s, level: Math.max(0, Math.min(1, level)), gesture: drag.gesture })
+}
+function up() {
+  if (!drag) return
+  drag = undefined
+  document.endGesture()
+}
+</script>
+
+<template>
+  <svg class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`">
+    <line v-for="tick in shown?.ticks ?? []" :key="tick.label" x1="0" :x2="axis.widthPx" :y1="height - FOOT - full * tick.height" :y2="height - FOOT - full * tick.height" class="grid" />
+    <g :opacity="strip.unheard ? 0.35 : 1">
+      <path :d="area" fill="currentColor" class="fill" />
+      <path :d="area" :fill="`url(#hatch${hatchOf(strip.id)}-${((strip.id - 1) % 6) + 1})`" class="hatch" />
+      <path :d="line" fill="none" stroke="currentColor" :stroke-width="selected ? 2 : 1.6" stroke-linejoin="round" data-testid="curve" />
+      <path :d="`M0 ${height - FOOT + 0.5}H${axis.widthPx}`" stroke="currentColor" stroke-width="0.8" />
+    </g>
+    <template v-if="selected && shown">
+      <g v-for="point in points" :key="point.handle.kind" class="point" :data-handle="point.handle.kind" @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
+        <title>{{ NAMES[point.handle.kind] }}</title>
+        <rect :x="point.x - 12" :y="point.y - 12" width="24" height="24" fill="transparent" />
+        <circle v-if="point.bend" :cx="point.x" :cy="point.y" r="2.6" fill="currentColor" />
+        <rect v-else :x="point.x - 3.5" :y="point.y - 3.5" width="7" height="7" class="square" />
+      </g>
+    </template>
+    <template v-if="curve && shown && !strip.unheard">
+      <circle :cx="cursorX" :cy="y(atCursor)" r="3.2" class="mark" />
+      <text :x="cursorX + (labelLeft ? -8 : 8)" :y="labelY" :text-anchor="labelLeft ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
+    </template>
+  </svg>
+</template>
+
+<style scoped>
+.plot { display: block; overflow: visible; }
+.grid { stroke: var(--hair); }
+.fill { fill-opacity: var(--fill); }
+.hatch { opacity: var(--hatch); }
+.point { cursor: grab; touch-action: none; }
+.square { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; }
+.mark { fill: var(--sheet); stroke: currentColor; stroke-width: 1.8; pointer-events: none; }
+.value { fill: currentColor; font-weight: 600; font-size: var(--fs-12); paint-order: stroke; stroke: var(--sheet); stroke-width: 4px; pointer-events: none; }
+</style>

@@ -1,0 +1,70 @@
+/** The auditioned note as pictures: coarse at once while dragging, fine when the hand rests. The latest wins. */
+import { useTimeoutFn } from '@vueuse/core'
+import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
+
+import { startBench, type Bench, type Unfolded } from '../engine/bench'
+import { useDocument } from '../stores/document'
+import { useSettings } from '../stores/settings'
+
+let shared: Bench | undefined
+/** The one worker of the page. */
+export function bench(): Bench {
+  shared ??= startBench()
+  return shared
+}
+
+export interface UseUnfoldReturn {
+  picture: Readonly<ShallowRef<Unfolded | undefined>>
+  /** Counts pictures, so that what depends on one can be asked for again. */
+  version: Readonly<Ref<number>>
+  /** Milliseconds from the last edit to its picture. */
+  latencyMs: Readonly<Ref<number>>
+}
+
+/** Quiet time before the fine picture, in milliseconds. */
+const REST_MS = 140
+
+export function useUnfold(): UseUnfoldReturn {
+  const document = useDocument()
+  const settings = useSettings()
+  const picture = shallowRef<Unfolded>()
+  const version = ref(0)
+  const latencyMs = ref(0)
+  let busy = false
+  let again: 'coarse' | 'fine' | undefined
+  let changedAt = 0
+
+  async function draw(fine: boolean) {
+    const view = document.view
+    if (!view) return
+    if (busy) {
+      again = fine || again === 'fine' ? 'fine' : 'coarse'
+      return
+    }
+    busy = true
+    try {
+      picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
+      version.value++
+      latencyMs.value = performance.now() - changedAt
+    } catch (error) {
+      document.refusal = error instanceof Error ? error.message : String(error)
+    } finally {
+      busy = false
+      const next = again
+      again = undefined
+      if (next) void draw(next === 'fine')
+    }
+  }
+
+  const rest = useTimeoutFn(() => void draw(true), REST_MS, { immediate: false })
+  watch(
+    () => [document.change, settings.exponent],
+    () => {
+      changedAt = performance.now()
+      void draw(false)
+      rest.start()
+    },
+    { immediate: true },
+  )
+  return { picture, version: readonly(version), latencyMs: readonly(latencyMs) }
+}

@@ -1,0 +1,32 @@
+/** The time axis: all plots share it. Positions are CSS pixels from the plot's left edge. */
+export interface Axis {
+  widthPx: number
+  windowS: number
+  exponent: number
+}
+
+export const timeToX = (axis: Axis, timeS: number) =>
+  axis.widthPx * Math.pow(Math.max(0, Math.min(1, timeS / axis.windowS)), axis.exponent)
+
+export const xToTime = (axis: Axis, x: number) =>
+  axis.windowS * Math.pow(Math.max(0, Math.min(1, x / axis.widthPx)), 1 / axis.exponent)
+
+/** Times worth a mark, at least some pixels apart. */
+export function ticks(axis: Axis): { timeS: number; x: number; label: string }[] {
+  const steps = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 3, 4, 5, 6, 7, 8, 10, 12, 15, 20]
+  const marks: { timeS: number; x: number; label: string }[] = [{ timeS: 0, x: 0, label: '0' }]
+  for (const timeS of steps) {
+    const x = timeToX(axis, timeS)
+    const last = marks[marks.length - 1]
+    if (timeS > axis.windowS * 1.0001 || x - last.x < 52) continue
+    marks.push({ timeS, x, label: timeS < 1 ? `${Math.round(timeS * 1000)} ms` : `${timeS} s` })
+  }
+  return marks
+}
+
+export const LOWEST_HZ = 30
+export const HIGHEST_HZ = 18_000
+
+/** Height of a frequency over the foot of the result, 0 to 1; the rows of all spectra lie like this. */
+export const hzToShare = (hz: number) => Math.log(hz / LOWEST_HZ) / Math.log(HIGHEST_HZ / LOWEST_HZ)
+export const shareToHz = (share: number) => LOWEST_HZ * Math.pow(HIGHEST_HZ / LOWEST_HZ, share)

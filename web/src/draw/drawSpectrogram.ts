@@ -1,0 +1,34 @@
+import type { Unfolded } from '../engine/bench'
+import { rgb, token } from './tokens'
+
+/** Paints a spectrogram into a canvas of one pixel a point; the page scales it. Rows run from low (foot) to high. */
+export function drawSpectrogram(canvas: HTMLCanvasElement, picture: Unfolded) {
+  const context = canvas.getContext('2d')
+  if (!context) return
+  canvas.width = picture.columns
+  canvas.height = picture.rows
+  const image = context.createImageData(picture.columns, picture.rows)
+  const ramp = rampColours()
+  for (let row = 0; row < picture.rows; row++) {
+    for (let column = 0; column < picture.columns; column++) {
+      const level = picture.spectrogram[row * picture.columns + column]
+      const at = ((picture.rows - 1 - row) * picture.columns + column) * 4
+      image.data.set(ramp.subarray(level * 4, level * 4 + 4), at)
+    }
+  }
+  context.putImageData(image, 0, 0)
+}
+
+/** 256 colours along the ramp's five tokens. */
+function rampColours(): Uint8ClampedArray {
+  const stops = [0, 1, 2, 3, 4].map((i) => rgb(token(`sp${i}`)))
+  const colours = new Uint8ClampedArray(256 * 4)
+  for (let level = 0; level < 256; level++) {
+    // the lowest third is noise floor to the eye; let it stay near the sheet
+    const place = Math.max(0, (level - 56) / 199) * 4
+    const stop = Math.min(3, Math.floor(place))
+    for (let i = 0; i < 3; i++) colours[level * 4 + i] = stops[stop][i] + (stops[stop + 1][i] - stops[stop][i]) * (place - stop)
+    colours[level * 4 + 3] = 255
+  }
+  return colours
+}

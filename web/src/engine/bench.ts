@@ -1,0 +1,81 @@
+/** Client of the worker. The only module that talks to it. */
+import type { Answer } from './generated/Answer'
+import type { Level } from './generated/Level'
+import type { Listening } from './generated/Listening'
+import type { Question } from './generated/Question'
+import { moduleBytes } from './module'
+
+export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; question: Question }
+export interface BenchReply {
+  id: number
+  answer: Answer
+  parts: Uint8Array<ArrayBuffer>[]
+}
+
+/** A note as pictures; all arrays share the columns. */
+export interface Unfolded {
+  columns: number
+  rows: number
+  /** One byte a point, rows from the lowest frequency. */
+  spectrogram: Uint8Array
+  loudnessDb: Float32Array
+  /** For each unit, what it puts out, 0 to 1. */
+  curves: Map<number, Float32Array>
+  level: Level
+}
+
+export interface Bench {
+  unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
+  spectrum(timeS: number, rows: number): Promise<Float32Array>
+  wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
+}
+
+export function startBench(): Bench {
+  const worker = new Worker(new URL('./bench.worker.ts', import.meta.url), { type: 'module' })
+  const waiting = new Map<number, (reply: BenchReply) => void>()
+  let last = 0
+  worker.onmessage = (event: MessageEvent<BenchReply>) => {
+    waiting.get(event.data.id)?.(event.data)
+    waiting.delete(event.data.id)
+  }
+  const failAll = (why: string) => {
+    waiting.forEach((settle, id) => settle({ id, answer: { is: 'refused', why }, parts: [] }))
+    waiting.clear()
+  }
+  worker.onerror = (event) => failAll(`the picture cannot be drawn: ${event.message || 'the worker did not start'}`)
+  const send = (make: (id: number) => BenchRequest) =>
+    new Promise<BenchReply>((resolve, reject) => {
+      const id = ++last
+      waiting.set(id, (reply) => (reply.answer.is === 'refused' ? reject(new Error(reply.answer.why)) : resolve(reply)))
+      worker.postMessage(make(id))
+    })
+  const started = moduleBytes().then((bytes) => send((id) => ({ id, bytes })))
+  const ask = async (question: Question) => {
+    await started
+    return send((id) => ({ id, question }))
+  }
+  const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
+  return {
+    async unfold(text, listening, exponent, fine) {
+      const { answer, parts } = await ask({ ask: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
+      if (answer.is !== 'unfolded') throw new Error('unexpected answer')
+      const all = floats(parts[2])
+      const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
+      return {
+        columns: answer.columns,
+        rows: answer.rows,
+        spectrogram: parts[0],
+        loudnessDb: floats(parts[1]),
+        curves: new Map(answer.units.map((unit, i) => [unit, curve(i)])),
+        level: answer.level,
+      }
+    },
+    async spectrum(timeS, rows) {
+      return floats((await ask({ ask: 'spectrum', time_s: timeS, rows })).parts[0])
+    },
+    async wav(text, bits, rateHz, toItsEnd) {
+      const { answer, parts } = await ask({ ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
+      return { name: answer.is === 'ready' ? answer.file_name : 'note.wav', bytes: parts[0] }
+    },
+  }
+}

@@ -1,0 +1,71 @@
+/** Client of the audio thread. Browsers need a gesture before sound: `start` must be called from one. */
+import { moduleBytes } from './module'
+
+const SCOPE = 1024
+
+export interface Levels {
+  peakLeft: number
+  peakRight: number
+  voices: number
+  /** Lowest gain of the safety limiter since the last look; 1 if it did nothing. */
+  guard: number
+}
+
+export interface Sound {
+  start(): Promise<void>
+  running(): boolean
+  install(program: Uint8Array<ArrayBuffer>): void
+  midi(message: [number, number, number]): void
+  /** Levels since the last look. */
+  levels(): Levels
+  rateHz(): number
+}
+
+export function makeSound(): Sound {
+  const shared = new SharedArrayBuffer(4 * (6 + SCOPE))
+  const memory = new Float32Array(shared)
+  memory[3] = 1
+  let context: AudioContext | undefined
+  let node: AudioWorkletNode | undefined
+  let program: Uint8Array<ArrayBuffer> | undefined
+  let starting: Promise<void> | undefined
+
+  async function open() {
+    context = new AudioContext({ latencyHint: 'interactive' })
+    const [bytes] = await Promise.all([moduleBytes(), context.audioWorklet.addModule('/sound.worklet.js')])
+    node = new AudioWorkletNode(context, 'zolvik-sound', {
+      numberOfInputs: 0,
+      outputChannelCount: [2],
+      processorOptions: { bytes, shared },
+    })
+    await new Promise((ready) => {
+      if (node) node.port.onmessage = ready
+    })
+    if (program) node.port.postMessage({ program })
+    node.connect(context.destination)
+  }
+
+  return {
+    async start() {
+      starting ??= open()
+      await starting
+      if (context?.state !== 'running') await context?.resume()
+    },
+    running: () => context?.state === 'running' && node !== undefined,
+    install(next) {
+      program = next
+      node?.port.postMessage({ program: next })
+    },
+    midi(message) {
+      node?.port.postMessage({ midi: message })
+    },
+    levels() {
+      const [peakLeft, peakRight, voices, guard] = memory
+      memory[0] = 0
+      memory[1] = 0
+      memory[3] = 1
+      return { peakLeft, peakRight, voices, guard }
+    },
+    rateHz: () => context?.sampleRate ?? 0,
+  }
+}

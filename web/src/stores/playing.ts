@@ -1,0 +1,107 @@
+/** Notes: every source speaks MIDI to the audio thread, and nothing stays stuck. */
+import { useEventListener } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, watch } from 'vue'
+
+import { makeSound } from '../engine/sound'
+import { useDocument } from './document'
+
+export type Message = [number, number, number]
+
+export const usePlaying = defineStore('playing', () => {
+  const document = useDocument()
+  const sound = makeSound()
+  const started = ref(false)
+  const failure = ref('')
+  /** How many sources hold each key. */
+  const held = ref(new Map<number, number>())
+  const pedal = ref(false)
+  const auditioning = ref(false)
+  const loop = ref(false)
+  let timers: number[] = []
+
+  watch(
+    () => document.program,
+    (program) => {
+      if (program) sound.install(program)
+    },
+  )
+
+  /** Opens the sound; browsers allow it only inside a gesture. */
+  async function start() {
+    try {
+      await sound.start()
+      started.value = sound.running()
+    } catch (error) {
+      failure.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+
+  function receive(message: Message) {
+    if (!started.value) void start()
+    const [status, first, second] = message
+    const kind = status & 0xf0
+    const count = held.value.get(first) ?? 0
+    if (kind === 0x90 && second > 0) {
+      held.value.set(first, count + 1)
+    } else if (kind === 0x80 || kind === 0x90) {
+      if (count === 0) return
+      if (count > 1) {
+        held.value.set(first, count - 1)
+        return
+      }
+      held.value.delete(first)
+    } else if (kind === 0xb0 && first === 64) {
+      pedal.value = second >= 64
+    }
+    sound.midi(message)
+  }
+
+  const press = (key: number, velocity: number) => receive([0x90, key, Math.max(1, Math.min(127, Math.round(velocity)))])
+  const release = (key: number) => receive([0x80, key, 0])
+
+  /** Lets everything go. */
+  function releaseAll() {
+    stop()
+    held.value.clear()
+    pedal.value = false
+    sound.midi([0xb0, 123, 0])
+  }
+  /** Silence within milliseconds. */
+  function panic() {
+    releaseAll()
+    sound.midi([0xb0, 120, 0])
+  }
+
+  let auditioned: number | null = null
+  function stop() {
+    timers.forEach((timer) => window.clearTimeout(timer))
+    timers = []
+    if (auditioned !== null) release(auditioned)
+    auditioned = null
+    auditioning.value = false
+  }
+
+  /** Plays the auditioned note for its hold; again and again while looping. */
+  function play() {
+    stop()
+    const note = document.view?.audition
+    if (!note) return
+    void start().then(() => {
+      auditioned = note.key
+      auditioning.value = true
+      press(note.key, note.velocity)
+      timers.push(window.setTimeout(() => {
+        if (auditioned !== null) release(auditioned)
+        auditioned = null
+      }, note.hold_s * 1000))
+      timers.push(window.setTimeout(() => (loop.value ? play() : stop()), Math.max(note.end_s, note.hold_s + 0.1) * 1000))
+    })
+  }
+
+  useEventListener(window, 'blur', releaseAll)
+  useEventListener(window, 'pagehide', panic)
+
+  const heldKeys = computed(() => new Set(held.value.keys()))
+  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, levels: sound.levels }
+})

@@ -1,0 +1,21 @@
+/** What this person prefers on this machine; kept in the browser. */
+import { usePreferredDark, useStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, watchEffect } from 'vue'
+
+export const useSettings = defineStore('settings', () => {
+  const preferred = usePreferredDark()
+  const theme = useStorage<'light' | 'dark' | 'system'>('zolvik-theme', 'system')
+  const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
+  const resultHeight = useStorage('zolvik-result-height', 204)
+  const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
+  /** Shape of the time axis: place = (time / window) ^ exponent. */
+  const exponent = computed(() => (axis.value === 'wide' ? 0.6 : 1))
+  watchEffect(() => {
+    document.documentElement.dataset.theme = dark.value ? 'dark' : 'light'
+  })
+  const switchTheme = () => {
+    theme.value = dark.value ? 'light' : 'dark'
+  }
+  return { theme, axis, resultHeight, dark, exponent, switchTheme }
+})

@@ -1,0 +1,36 @@
+/** The component library in our tokens. */
+import { definePreset } from '@primeuix/themes'
+import Aura from '@primeuix/themes/aura'
+
+const shades = (ink: string) =>
+  Object.fromEntries([50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950].map((step) => [step, ink]))
+
+const scheme = {
+  primary: { color: 'var(--ink)', contrastColor: 'var(--on-ink)', hoverColor: 'var(--ink-2)', activeColor: 'var(--ink-2)' },
+  highlight: { background: 'var(--select)', focusBackground: 'var(--select)', color: 'var(--ink)', focusColor: 'var(--ink)' },
+  text: { color: 'var(--ink)', hoverColor: 'var(--ink)', mutedColor: 'var(--ink-3)', hoverMutedColor: 'var(--ink-2)' },
+  content: { background: 'var(--sheet)', hoverBackground: 'var(--field-hover)', borderColor: 'var(--hair-2)', color: 'var(--ink)', hoverColor: 'var(--ink)' },
+  overlay: {
+    select: { background: 'var(--sheet)', borderColor: 'var(--hair-2)', color: 'var(--ink)' },
+    popover: { background: 'var(--sheet)', borderColor: 'var(--hair-2)', color: 'var(--ink)' },
+    modal: { background: 'var(--paper)', borderColor: 'var(--hair-2)', color: 'var(--ink)' },
+  },
+  formField: {
+    background: 'var(--field)', borderColor: 'var(--hair-2)', hoverBorderColor: 'var(--ink-3)', focusBorderColor: 'var(--ink)',
+    color: 'var(--ink)', placeholderColor: 'var(--ink-3)', iconColor: 'var(--ink-3)', shadow: 'none',
+  },
+}
+
+const STEPS = [0, 50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950]
+const surface = (...inks: string[]) => Object.fromEntries(STEPS.map((step, i) => [step, `var(--${inks[i]})`]))
+const paper = surface('sheet', 'paper', 'field', 'hair-2', 'hair-2', 'ink-3', 'ink-2', 'ink-2', 'ink-2', 'ink', 'ink', 'ink')
+const night = surface('ink', 'ink', 'ink', 'ink-2', 'ink-2', 'ink-3', 'ink-3', 'hair-2', 'hair-2', 'field', 'sheet', 'paper')
+
+export const preset = definePreset(Aura, {
+  primitive: { borderRadius: { none: '0', xs: '2px', sm: '2px', md: '2px', lg: '2px', xl: '2px' } },
+  semantic: {
+    primary: shades('var(--ink)'),
+    colorScheme: { light: { surface: paper, ...scheme }, dark: { surface: night, ...scheme } },
+    formField: { paddingX: '8px', paddingY: '4px', borderRadius: '2px' },
+  },
+})

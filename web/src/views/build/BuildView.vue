@@ -1,0 +1,137 @@
+<script setup lang="ts">
+/** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
+import { useElementSize } from '@vueuse/core'
+import { useToast } from 'primevue/usetoast'
+import { computed, ref, watch } from 'vue'
+import { useRoute, useRouter } from 'vue-router'
+
+import OperatorInspector from './OperatorInspector.vue'
+import ScoreRows from './ScoreRows.vue'
+import TimeRuler from './TimeRuler.vue'
+import VoiceInspector from './VoiceInspector.vue'
+import ResultPane from '../../components/score/ResultPane.vue'
+import { useUnfold } from '../../composables/useUnfold'
+import { timeToX, xToTime, type Axis } from '../../draw/axis'
+import { Refusal } from '../../engine/api'
+import { useDocument } from '../../stores/document'
+import { useSaving } from '../../stores/saving'
+import { useSettings } from '../../stores/settings'
+
+const route = useRoute()
+const router = useRouter()
+const toast = useToast()
+const document = useDocument()
+const saving = useSaving()
+const settings = useSettings()
+const { picture, version, latencyMs } = useUnfold()
+const problem = ref('')
+const score = ref<HTMLElement>()
+const { width } = useElementSize(score)
+const HEAD_PX = 288
+const SCALE_PX = 50
+
+const axis = computed<Axis>(() => ({
+  widthPx: Math.max(200, width.value - HEAD_PX - SCALE_PX),
+  windowS: document.view?.audition.window_s ?? 3,
+  exponent: settings.exponent,
+}))
+const cursorS = ref(0.4)
+const cursorX = computed(() => timeToX(axis.value, cursorS.value))
+watch(() => axis.value.windowS, (windowS) => (cursorS.value = Math.min(cursorS.value, windowS)))
+
+watch(
+  () => route.params.id,
+  async (id) => {
+    if (route.name !== 'build' || Number(id) === saving.id) return
+    problem.value = ''
+    try {
+      await document.start()
+      problem.value = (await saving.open(Number(id))) ?? ''
+    } catch (error) {
+      problem.value = error instanceof Error ? error.message : String(error)
+      if (error instanceof Refusal) toast.add({ severity: 'error', summary: 'Not opened', detail: problem.value, life: 6000 })
+      void router.replace('/')
+    }
+  },
+  { immediate: true },
+)
+watch(() => document.refusal, (why) => {
+  if (why) toast.add({ severity: 'warn', summary: 'Not changed', detail: why, life: 6000 })
+})
+
+function scrub(event: PointerEvent) {
+  if (!(event.buttons & 1) && event.type === 'pointermove') return
+  const box = score.value?.getBoundingClientRect()
+  if (box) cursorS.value = xToTime(axis.value, event.clientX - box.left - HEAD_PX)
+}
+function scrubFrom(event: PointerEvent) {
+  const box = score.value?.getBoundingClientRect()
+  if (!box || event.clientX - box.left < HEAD_PX || event.clientX - box.left > HEAD_PX + axis.value.widthPx) return
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  scrub(event)
+}
+function keyScrub(event: KeyboardEvent) {
+  const step = { ArrowRight: 8, ArrowLeft: -8 }[event.key]
+  if (!step) return
+  event.preventDefault()
+  cursorS.value = xToTime(axis.value, cursorX.value + (event.shiftKey ? step / 8 : step))
+}
+
+// the seam between strips and result
+let seam: { y: number; height: number } | undefined
+function seamDown(event: PointerEvent) {
+  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
+  seam = { y: event.clientY, height: settings.resultHeight }
+}
+function seamMove(event: PointerEvent) {
+  if (seam) settings.resultHeight = Math.max(120, Math.min(420, seam.height + seam.y - event.clientY))
+}
+const level = computed(() => picture.value?.level)
+const decibels = (db: number) => (db < -150 ? '−∞' : db.toFixed(1).replace('-', '−'))
+const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
+</script>
+
+<template>
+  <main class="build">
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <section
+      v-else-if="document.view" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
+      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${settings.resultHeight}px` }"
+    >
+      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" />
+      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" />
+      <div class="seam" title="Drag to give the result more room" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined">
+        <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>
+        <span class="levels" data-testid="levels">
+          <template v-if="level">
+            True peak <b :class="{ hot: level.true_peak_db > 0 }">{{ decibels(level.true_peak_db) }} dB</b>
+            Loudness <b>{{ decibels(level.loudness_lufs) }} LUFS</b>
+          </template>
+        </span>
+        <button type="button" class="link-btn" title="Set the trim so that the true peak lies at −1 dB" @pointerdown.stop @click="trim">Trim to −1 dB</button>
+      </div>
+      <ResultPane
+        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="document.view.audition.hold_s"
+        @pointerdown="scrubFrom" @pointermove="scrub"
+      />
+    </section>
+    <aside class="inspector" aria-label="Inspector">
+      <OperatorInspector v-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
+      <VoiceInspector v-else-if="document.view" :view="document.view" />
+    </aside>
+  </main>
+</template>
+
+<style scoped>
+.build { min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) var(--inspector); }
+.score { position: relative; background: var(--sheet); display: grid; min-height: 0; overflow: hidden; }
+.inspector { background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; }
+.seam { display: flex; align-items: center; gap: 10px; padding-right: 14px; margin-left: var(--gutter); border-top: 4px solid var(--ink); cursor: row-resize; touch-action: none; user-select: none; }
+.title { font-weight: 600; font-size: 14px; padding-left: 8px; }
+.levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
+.levels b { color: var(--ink); margin-right: 6px; }
+.levels .hot { color: var(--warn); }
+.link-btn { min-height: 20px; }
+.problem { padding: 24px; color: var(--warn); }
+@media (max-width: 1100px) { .build { grid-template-columns: minmax(0, 1fr) 260px; } }
+</style>

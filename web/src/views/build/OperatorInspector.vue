@@ -1,0 +1,98 @@
+<script setup lang="ts">
+/** The selected operator: pitch, sends, envelope, response. */
+import Menu from 'primevue/menu'
+import { computed, ref } from 'vue'
+
+import SendRow from './SendRow.vue'
+import NameField from '../../components/NameField.vue'
+import ToggleSwitch from '../../components/ToggleSwitch.vue'
+import ValueField from '../../components/field/ValueField.vue'
+import { inkOf } from '../../draw/tokens'
+import type { DocumentView } from '../../engine/generated/DocumentView'
+import type { ParamId } from '../../engine/generated/ParamId'
+import type { StripView } from '../../engine/generated/StripView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ strip: StripView; view: DocumentView }>()
+const document = useDocument()
+const menu = ref<InstanceType<typeof Menu>>()
+
+const value = (param: ParamId) => props.strip.values.find((v) => v.address.param === param)
+const some = (params: ParamId[]) => params.map(value).filter((v) => v !== undefined)
+const pitch = computed(() => some(['operator.ratio', 'operator.detune_cents', 'operator.offset_hz']))
+const times = computed(() => some(['envelope.attack_s', 'envelope.decay_s', 'envelope.sustain', 'envelope.release_s']))
+const curves = computed(() => some(['envelope.attack_curve', 'envelope.decay_curve', 'envelope.release_curve']))
+const response = computed(() => some(['unit.velocity']))
+
+const free = computed(() => {
+  const taken = props.strip.sends.map((send) => send.to)
+  const units = props.view.strips.filter((other) => !taken.includes(other.id))
+  const items = units.map((other) => ({
+    label: other.id === props.strip.id ? 'Itself (feedback)' : `${other.id} ${other.name}`,
+    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id }),
+  }))
+  const output = { label: 'Output', command: () => document.edit({ do: 'add_route', from: props.strip.id, to: null }) }
+  return taken.includes(null) ? items : [...items, output]
+})
+function octave(text: string) {
+  const ratio = value('operator.ratio')
+  if (ratio) document.type(ratio.address, text)
+}
+</script>
+
+<template>
+  <div :style="{ '--c': inkOf(strip.id) }">
+    <header>
+      <span class="badge">{{ strip.id }}</span>
+      <span class="title"><NameField :name="strip.name" label="Operator name" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <span class="spacer" />
+      <ToggleSwitch :on="strip.on" label="On" @switch="document.edit({ do: 'switch_unit', unit: strip.id, on: $event })" />
+    </header>
+    <p class="role muted">{{ strip.role }}</p>
+    <section>
+      <h3>Pitch <span>{{ strip.hz }} · {{ strip.note }} at {{ view.audition.name }}</span></h3>
+      <div class="three"><ValueField v-for="v in pitch" :key="v.address.param" :value="v" /></div>
+      <div class="line">
+        <span class="muted">Octave</span>
+        <button type="button" class="btn" aria-label="An octave down" @click="octave('/2')">−</button>
+        <button type="button" class="btn" aria-label="An octave up" @click="octave('*2')">+</button>
+      </div>
+    </section>
+    <section>
+      <h3>Sends <span>index, level</span></h3>
+      <SendRow v-for="send in strip.sends" :key="send.route" :send="send" :own="send.to === strip.id" />
+      <p v-if="strip.sends.length === 0" class="muted">None: this operator leads nowhere.</p>
+      <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
+      <Menu ref="menu" :model="free" popup />
+    </section>
+    <section>
+      <h3>Envelope <span>points drag on the strip</span></h3>
+      <div class="four"><ValueField v-for="v in times" :key="v.address.param" :value="v" /></div>
+      <div class="three gap"><ValueField v-for="v in curves" :key="v.address.param" :value="v" /></div>
+    </section>
+    <section>
+      <h3>Response</h3>
+      <div class="three"><ValueField v-for="v in response" :key="v.address.param" :value="v" /></div>
+    </section>
+    <section class="line">
+      <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_unit', unit: strip.id })">Duplicate</button>
+      <button type="button" class="btn" @click="document.edit({ do: 'remove_unit', unit: strip.id })">Remove</button>
+      <span class="spacer" />
+      <button type="button" class="link-btn" @click="document.selected = null">Voice</button>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
+.title { font-size: var(--fs-15); font-weight: 600; }
+.role { margin: -4px 12px 6px; font-size: var(--fs-11); }
+section { padding: 7px 12px 9px; border-top: 1px solid var(--hair); }
+h3 { margin: 0 0 4px; font-size: var(--fs-12); font-weight: 600; display: flex; justify-content: space-between; }
+h3 span { font-weight: 400; font-size: var(--fs-11); color: var(--ink-3); }
+.three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
+.four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 6px; }
+.gap { margin-top: 6px; }
+.line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
+section.line { margin-top: 0; }
+</style>

@@ -1,0 +1,203 @@
+<script setup lang="ts">
+/** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
+import { computed, onBeforeUnmount, ref, watch } from 'vue'
+
+import HatchDefs from '../../components/score/HatchDefs.vue'
+import RailsLayer from '../../components/score/RailsLayer.vue'
+import StripHead from '../../components/score/StripHead.vue'
+import StripPlot from '../../components/score/StripPlot.vue'
+import { timeToX, type Axis } from '../../draw/axis'
+import { inkOf } from '../../draw/tokens'
+import type { Unfolded } from '../../engine/bench'
+import type { DocumentView } from '../../engine/generated/DocumentView'
+import type { StripView } from '../../engine/generated/StripView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
+const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; scrub: [event: PointerEvent] }>()
+const document = useDocument()
+const rows = ref<HTMLElement>()
+const ROW = 48
+const ROW_SELECTED = 70
+const OUTPUT = 26
+
+const boxes = computed(() => {
+  let top = 0
+  return props.view.strips.map((strip) => {
+    const height = strip.id === document.selected ? ROW_SELECTED : ROW
+    const box = { top, height }
+    top += height
+    return box
+  })
+})
+const end = computed(() => boxes.value.reduce((sum, box) => sum + box.height, 0))
+const outputY = computed(() => end.value + 13)
+const cursorX = computed(() => timeToX(props.axis, props.cursorS))
+const releaseX = computed(() => timeToX(props.axis, props.view.audition.hold_s))
+
+// which send a strip shows: its deepest, or the one pointed at
+const pointed = ref<number | null>(null)
+function sendShown(strip: StripView): number {
+  const at = strip.sends.findIndex((send) => send.route === pointed.value)
+  return at >= 0 ? at : (strip.deepest ?? 0)
+}
+const curveOf = (strip: StripView) => props.picture?.curves.get(strip.id)
+const words = computed(() => {
+  const amplitudes = props.view.strips.map((strip) => {
+    const curve = curveOf(strip)
+    return curve ? curve[Math.max(0, Math.min(curve.length - 1, Math.floor((cursorX.value / props.axis.widthPx) * curve.length)))] : 0
+  })
+  const answer = document.ask({ ask: 'words', amplitudes, sends: props.view.strips.map(sendShown) })
+  return answer.is === 'words' ? answer.words : []
+})
+
+// drawing a route
+const wire = ref<{ from: StripView; x: number; y: number; over: number | 'output' | null } | null>(null)
+function targetAt(event: PointerEvent): number | 'output' | null {
+  const box = rows.value?.getBoundingClientRect()
+  if (!box || event.clientX < box.left || event.clientX > box.right) return null
+  const y = event.clientY - box.top
+  const row = boxes.value.findIndex((r) => y >= r.top && y < r.top + r.height)
+  if (row >= 0) return props.view.strips[row].id
+  return y >= end.value && y < end.value + OUTPUT + 12 ? 'output' : null
+}
+function beginWire(event: PointerEvent, strip: StripView) {
+  document.selected = strip.id
+  const box = rows.value?.getBoundingClientRect()
+  if (!box) return
+  wire.value = { from: strip, x: event.clientX - box.left, y: event.clientY - box.top, over: null }
+  window.addEventListener('pointermove', moveWire)
+  window.addEventListener('pointerup', endWire)
+  window.addEventListener('keydown', cancelWire)
+}
+function moveWire(event: PointerEvent) {
+  const box = rows.value?.getBoundingClientRect()
+  if (!wire.value || !box) return
+  const moved = Math.abs(event.clientY - box.top - wire.value.y) + Math.abs(event.clientX - box.left - wire.value.x)
+  if (wire.value.over === null && moved < 6) return
+  wire.value = { ...wire.value, x: event.clientX - box.left, y: event.clientY - box.top, over: targetAt(event) }
+}
+function stopWire() {
+  wire.value = null
+  window.removeEventListener('pointermove', moveWire)
+  window.removeEventListener('pointerup', endWire)
+  window.removeEventListener('keydown', cancelWire)
+}
+function cancelWire(event: KeyboardEvent) {
+  if (event.key === 'Escape') stopWire()
+}
+function endWire(event: PointerEvent) {
+  const drawn = wire.value
+  const over = targetAt(event)
+  stopWire()
+  // a press without a drag only selects
+  if (!drawn || drawn.over === null || over === null) return
+  document.edit({ do: 'add_route', from: drawn.from.id, to: over === 'output' ? null : over })
+}
+onBeforeUnmount(stopWire)
+
+const hint = computed(() => {
+  const drawn = wire.value
+  if (!drawn || drawn.over === null) return ''
+  if (drawn.over === 'output') return `${drawn.from.name} to the output`
+  if (drawn.over === drawn.from.id) return `${drawn.from.name} into itself: feedback`
+  return `${drawn.from.name} moves the phase of ${props.view.strips.find((s) => s.id === drawn.over)?.name}`
+})
+
+function add(to: 'output' | number) {
+  document.edit({ do: 'add_operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
+}
+
+function keys(event: KeyboardEvent) {
+  const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
+  if (event.target !== event.currentTarget) return
+  if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    const next = props.view.strips[Math.max(0, Math.min(props.view.strips.length - 1, at + (event.key === 'ArrowDown' ? 1 : -1)))]
+    if (next) document.selected = next.id
+  } else if (event.key === 'Escape') document.selected = null
+  else if (event.key === 'Delete' && document.selected !== null) document.edit({ do: 'remove_unit', unit: document.selected })
+  else if (event.key === 'Insert' && document.selected !== null) add(document.selected)
+  else return
+  event.preventDefault()
+}
+// a selected strip is never out of sight
+watch(() => document.selected, () => {
+  const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
+  if (at >= 0) rows.value?.parentElement?.scrollTo?.({ top: Math.max(0, boxes.value[at].top - 60), behavior: 'instant' })
+}, { flush: 'post' })
+</script>
+
+<template>
+  <div class="scroll">
+    <HatchDefs />
+    <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Operators" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
+      <div
+        v-for="(strip, i) in view.strips" :key="strip.id" class="row" role="option" :aria-selected="strip.id === document.selected" :aria-label="strip.name"
+        :class="{ selected: strip.id === document.selected, target: wire?.over === strip.id }" :data-unit="strip.id"
+        :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
+      >
+        <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
+        <div class="plot" @pointerdown="document.selected = strip.id; emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)">
+          <StripPlot
+            :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :height="boxes[i].height"
+            :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
+          />
+          <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
+            <span>Not heard: {{ strip.unheard.why }}</span>
+            <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>
+          </div>
+        </div>
+        <div class="ticks">
+          <span v-for="tick in strip.sends[sendShown(strip)]?.ticks ?? []" :key="tick.label" :style="{ bottom: `${4 + (boxes[i].height - 10) * tick.height - 7}px` }">{{ tick.label }}</span>
+        </div>
+      </div>
+      <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => (document.selected = unit)" />
+      <div class="output" :class="{ target: wire?.over === 'output' }" :style="{ top: `${outputY - 2}px` }"><i /></div>
+      <div class="add" :style="{ top: `${end + OUTPUT - 4}px` }">
+        <button type="button" class="btn" :disabled="view.full" @click="add('output')">+ Carrier</button>
+        <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates the selected one (Insert)" @click="add(document.selectedStrip.id)">
+          + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
+        </button>
+        <span v-else-if="view.strips.length" class="muted">Select a strip to add a modulator to it</span>
+        <span v-if="document.isListening" class="listening" data-testid="listening">
+          Muted or soloed for now
+          <button type="button" class="link-btn" @click="document.listen({ muted: [], soloed: [] })">Hear all</button>
+        </span>
+      </div>
+      <svg class="over" :width="axis.widthPx" :height="end">
+        <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
+        <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
+      </svg>
+      <svg v-if="wire && wire.over !== null" class="wire">
+        <path :d="`M92 ${boxes[view.strips.indexOf(wire.from)]?.top + 14}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />
+      </svg>
+      <div v-if="hint && wire" class="hint" :style="{ left: `${wire.x + 14}px`, top: `${wire.y + 10}px` }">{{ hint }}</div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.scroll { overflow-y: auto; overflow-x: hidden; min-height: 0; scrollbar-width: thin; position: relative; background: linear-gradient(var(--paper), var(--paper)) 0 0 / var(--gutter) 100% no-repeat; }
+.rows { position: relative; outline-offset: -2px; }
+.row { position: absolute; left: 0; right: 0; display: grid; }
+.row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
+.row.selected { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
+.row.target, .output.target i { outline: 2px solid var(--swept); outline-offset: -2px; }
+.head { grid-column: 2; border-right: 1px solid var(--hair-2); }
+.plot { grid-column: 3; position: relative; touch-action: none; cursor: crosshair; min-width: 0; }
+.ticks { grid-column: 4; position: relative; }
+.ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
+.unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }
+.unheard .link-btn { color: var(--warn); font-weight: 600; }
+.output { position: absolute; left: var(--gutter); right: 0; height: 4px; }
+.output i { display: block; height: 4px; background: var(--ink); }
+.add { position: absolute; left: 92px; right: 8px; display: flex; gap: 6px; align-items: center; }
+.listening { color: var(--warn); font-weight: 600; margin-left: 12px; display: flex; gap: 8px; align-items: center; }
+.over { position: absolute; left: 288px; top: 0; pointer-events: none; }
+.release { stroke: var(--ink); stroke-dasharray: 4 3; }
+.cursor { stroke: var(--ink); stroke-width: 1.2; }
+.over .note { font-family: var(--font-note); font-size: var(--fs-11); fill: var(--ink-2); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+.wire { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; z-index: 25; }
+.wire path { stroke-width: 2.5; fill: none; stroke-dasharray: 6 4; }
+.hint { position: absolute; z-index: 26; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
+</style>

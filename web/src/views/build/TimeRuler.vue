@@ -1,0 +1,42 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import { ticks, timeToX, type Axis } from '../../draw/axis'
+import type { AuditionView } from '../../engine/generated/AuditionView'
+
+const props = defineProps<{ axis: Axis; cursorS: number; audition: AuditionView }>()
+const marks = computed(() => ticks(props.axis))
+const holdX = computed(() => timeToX(props.axis, props.audition.hold_s))
+const endX = computed(() => timeToX(props.axis, props.audition.end_s))
+const cursorX = computed(() => timeToX(props.axis, props.cursorS))
+const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFixed(0)} ms` : `${props.cursorS.toFixed(2)} s`))
+</script>
+
+<template>
+  <div class="ruler" role="slider" aria-label="Time cursor" :aria-valuenow="cursorS" :aria-valuetext="words" :aria-valuemin="0" :aria-valuemax="axis.windowS">
+    <span class="caption">Routing</span><span class="caption operators">Operators <span class="muted">sorted by routing</span></span>
+    <svg class="marks" :width="axis.widthPx + 40" height="26">
+      <text v-for="mark in marks" :key="mark.timeS" :x="Math.max(mark.x, 3)" y="12" :text-anchor="mark.x ? 'middle' : 'start'">{{ mark.label }}</text>
+      <path v-for="mark in marks" :key="`t${mark.timeS}`" :d="`M${mark.x} 16v4`" class="tick" />
+      <path :d="`M0 23H${Math.min(holdX, axis.widthPx)}`" class="hold" />
+      <path :d="`M${holdX} 23H${Math.min(endX, axis.widthPx)}M${Math.min(endX, axis.widthPx)} 20v6`" class="tail" />
+      <g :transform="`translate(${Math.max(24, Math.min(axis.widthPx - 24, cursorX))} 0)`">
+        <rect x="-24" y="0" width="48" height="17" rx="2" class="plate" /><text y="12" text-anchor="middle" class="cursor" data-testid="cursor">{{ words }}</text>
+      </g>
+    </svg>
+  </div>
+</template>
+
+<style scoped>
+.ruler { position: relative; height: var(--ruler); border-bottom: 1px solid var(--hair-2); cursor: ew-resize; touch-action: none; background: linear-gradient(var(--paper), var(--paper)) 0 0 / 288px 100% no-repeat; user-select: none; }
+.caption { position: absolute; left: 10px; top: 6px; font-weight: 600; }
+.operators { left: 92px; width: 188px; display: flex; justify-content: space-between; }
+.operators .muted { font-weight: 400; font-size: var(--fs-11); }
+.marks { position: absolute; left: 288px; top: 0; }
+text { font-size: var(--fs-11); fill: var(--ink-3); }
+.tick { stroke: var(--ink-3); }
+.hold { stroke: var(--ink); stroke-width: 4; }
+.tail { stroke: var(--ink); stroke-width: 1.5; }
+.plate { fill: var(--ink); }
+text.cursor { fill: var(--on-ink); font-weight: 600; }
+</style>

@@ -1,0 +1,57 @@
+<script setup lang="ts">
+import { computed } from 'vue'
+
+import NameField from '../../components/NameField.vue'
+import { api } from '../../engine/api'
+import type { PatchSummary } from '../../engine/generated/PatchSummary'
+
+const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: boolean }>()
+defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: [] }>()
+
+const when = computed(() => new Date(props.patch.binned_at ?? props.patch.changed_at))
+const date = computed(() => when.value.toLocaleDateString([], { day: 'numeric', month: 'short' }) + ' ' + when.value.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))
+const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
+</script>
+
+<template>
+  <div class="row patch" role="row" :class="{ hearing }" :aria-label="patch.name" @dblclick="!patch.binned_at && $emit('open')">
+    <span role="cell" class="sound">
+      <button type="button" class="icon-btn" :aria-label="`${playing ? 'Stop' : 'Hear'} ${patch.name}`" @click="$emit('audition')" @dblclick.stop>
+        <i class="pi" :class="playing ? 'pi-stop' : 'pi-play'" />
+      </button>
+      <span class="picture" :style="{ maskImage: picture }" role="img" :aria-label="`Picture of ${patch.name}`" @click="$emit('audition')" />
+    </span>
+    <span role="cell" class="name">
+      <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>
+      <span class="muted">{{ patch.operators }} {{ patch.operators === 1 ? 'operator' : 'operators' }}</span>
+    </span>
+    <span role="cell" class="tags"><i v-for="tag in patch.tags" :key="tag">{{ tag }}</i></span>
+    <span role="cell" class="clip" :title="patch.note">{{ patch.note }}</span>
+    <span role="cell" class="muted">{{ date }}</span>
+    <span role="cell" class="acts" @dblclick.stop>
+      <template v-if="patch.binned_at">
+        <button type="button" class="btn" @click="$emit('restore')">Restore</button>
+      </template>
+      <template v-else>
+        <button type="button" class="btn" @click="$emit('open')">Open</button>
+        <button type="button" class="icon-btn" :aria-label="`Duplicate ${patch.name}`" title="Duplicate" @click="$emit('duplicate')"><i class="pi pi-clone" /></button>
+        <button type="button" class="icon-btn" :aria-label="`Export ${patch.name}`" title="Export patch file" @click="$emit('export')"><i class="pi pi-download" /></button>
+        <button type="button" class="icon-btn" :aria-label="`Move ${patch.name} to the bin`" title="Move to the bin" @click="$emit('remove')"><i class="pi pi-trash" /></button>
+      </template>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.patch { min-height: 52px; }
+.patch:hover { background: var(--paper); }
+.hearing { background: var(--select); }
+.sound { display: flex; align-items: center; gap: 6px; }
+.picture { width: 144px; height: 32px; background: var(--ink); mask-size: 100% 100%; cursor: pointer; }
+.name { display: grid; min-width: 0; font-size: var(--fs-15); }
+.name .muted { font-size: var(--fs-11); padding-left: 2px; }
+.tags { display: flex; flex-wrap: wrap; gap: 3px; }
+.tags i { font-style: normal; font-size: var(--fs-11); padding: 1px 6px; background: var(--field); border-radius: var(--r); }
+.clip { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; color: var(--ink-2); }
+.acts { display: flex; justify-content: flex-end; align-items: center; gap: 2px; }
+</style>
