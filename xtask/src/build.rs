@@ -49,7 +49,7 @@ pub fn module() -> Result {
     build.env("CARGO_TARGET_DIR", root().join("target-wasm"));
     // set by the outer cargo for the host; it must not reach the inner one
     build.env_remove("CARGO").env_remove("RUSTUP_TOOLCHAIN");
-    let mut flags = "-C target-feature=+simd128".to_owned();
+    let mut flags = "-C target-feature=+simd128 -C link-arg=--strip-all".to_owned();
     if !setup::own_wasm_target() {
         flags += &format!(" -C linker={}", linker()?.display());
         build

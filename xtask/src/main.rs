@@ -21,6 +21,8 @@ struct Arguments {
 enum Command {
     /// Installs what is missing: the wasm-capable compiler, Chromium, npm packages.
     Setup,
+    /// Builds the browser module only.
+    Module,
     /// Builds browser module, front end and the release binary.
     Build,
     /// Builds and starts the application with the demo collection.
@@ -40,6 +42,7 @@ enum Command {
 fn main() {
     let result = match Arguments::parse().command {
         Command::Setup => setup::all(),
+        Command::Module => build::module(),
         Command::Build => build::release(),
         Command::Demo { port } => demo::demo(port),
         Command::Test => test::test(),

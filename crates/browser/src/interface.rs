@@ -52,7 +52,9 @@ pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize 
 }
 
 fn answer(home: &mut Home, question: &[u8]) -> Answer {
-    let question: Question = match serde_json::from_slice(question) {
+    // through a value: one reader for all questions keeps the module small
+    let value = serde_json::from_slice::<serde_json::Value>(question);
+    let question: Question = match value.and_then(serde_json::from_value) {
         Ok(question) => question,
         Err(error) => {
             return Answer::Refused {

@@ -21,15 +21,20 @@ pub fn thumbnail(patch: &Patch) -> Vec<u8> {
     let sound = render_program(&compile(patch, &Listening::default()), &note);
     let mut transform = Transform::new(1024);
     let rows = Rows::new(HEIGHT, transform.size(), RATE_HZ);
-    let columns: Vec<Vec<f32>> = (0..WIDTH)
-        .map(|x| {
-            let time_s = time_at((x as f64 + 0.5) / WIDTH as f64, note.length_s, 0.6);
-            let bins: Vec<f32> = transform
-                .amplitudes(&sound.left, &sound.right, (time_s * RATE_HZ) as usize)
-                .collect();
-            rows.strongest(&bins).collect()
-        })
-        .collect();
+    let frame = |x: usize| {
+        (time_at((x as f64 + 0.5) / WIDTH as f64, note.length_s, 0.6) * RATE_HZ) as usize
+    };
+    let mut columns: Vec<Vec<f32>> = Vec::with_capacity(WIDTH);
+    let mut bins = [vec![], vec![]];
+    for x in (0..WIDTH).step_by(2) {
+        transform.amplitudes(
+            &sound.left,
+            &sound.right,
+            [frame(x), frame(x + 1)],
+            &mut bins,
+        );
+        columns.extend(bins.iter().map(|bins| rows.strongest(bins).collect()));
+    }
     let strongest = columns.iter().flatten().fold(1e-4f32, |a, b| a.max(*b));
     let mut picture = Vec::with_capacity(WIDTH * HEIGHT);
     for y in 0..HEIGHT {

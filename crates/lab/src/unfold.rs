@@ -84,14 +84,17 @@ fn spectrogram(sound: &Rendered, frames: &[usize], rows: usize, size: usize) -> 
     let mut transform = Transform::new(size);
     let picks = Rows::new(rows, size, sound.rate_hz);
     let mut picture = vec![0u8; frames.len() * rows];
-    let mut bins: Vec<f32> = Vec::with_capacity(size / 2 + 1);
-    for (column, frame) in frames.iter().enumerate() {
-        bins.clear();
-        bins.extend(transform.amplitudes(&sound.left, &sound.right, *frame));
-        for (row, amplitude) in picks.strongest(&bins).enumerate() {
-            let db = 20.0 * amplitude.max(1e-6).log10();
-            picture[row * frames.len() + column] =
-                ((db - FLOOR_DB) / -FLOOR_DB * 255.0).clamp(0.0, 255.0) as u8;
+    let mut bins = [vec![], vec![]];
+    for (pair, centres) in frames.chunks(2).enumerate() {
+        let second = centres.get(1).copied().unwrap_or(centres[0]);
+        transform.amplitudes(&sound.left, &sound.right, [centres[0], second], &mut bins);
+        for (side, bins) in bins.iter().enumerate().take(centres.len()) {
+            let column = pair * 2 + side;
+            for (row, amplitude) in picks.strongest(bins).enumerate() {
+                let db = 20.0 * amplitude.max(1e-6).log10();
+                picture[row * frames.len() + column] =
+                    ((db - FLOOR_DB) / -FLOOR_DB * 255.0).clamp(0.0, 255.0) as u8;
+            }
         }
     }
     picture

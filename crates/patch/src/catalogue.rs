@@ -102,7 +102,7 @@ pub enum Curve {
     Linear,
     /// Equal ratios take equal room; the range must be above zero.
     Log,
-    /// `value = max * place^exponent`; for ranges from zero.
+    /// `value = min + (max - min) * place^exponent`: more room for the low end.
     Power(f64),
 }
 
@@ -225,7 +225,7 @@ impl Param {
         match self.curve {
             Linear => (v - self.min) / (self.max - self.min),
             Log => libm::log(v / self.min) / libm::log(self.max / self.min),
-            Power(exponent) => libm::pow(v / self.max, 1.0 / exponent),
+            Power(exponent) => libm::pow((v - self.min) / (self.max - self.min), 1.0 / exponent),
         }
     }
 
@@ -235,7 +235,7 @@ impl Param {
         let v = match self.curve {
             Linear => self.min + p * (self.max - self.min),
             Log => self.min * libm::pow(self.max / self.min, p),
-            Power(exponent) => self.max * libm::pow(p, exponent),
+            Power(exponent) => self.min + (self.max - self.min) * libm::pow(p, exponent),
         };
         v.clamp(self.min, self.max)
     }

@@ -180,7 +180,9 @@ impl Engine {
             let program = *self.waiting;
             self.install(&program);
         }
-        self.voices.advance();
+        let graphs = &mut self.graphs;
+        self.voices
+            .advance(|lane| graphs.iter_mut().for_each(|graph| graph.quiet(lane)));
         let mut sum = [[0.0f32; BLOCK]; 2];
         self.graph_block(self.current, &mut sum);
         if self.fading > 0 {
@@ -204,29 +206,38 @@ impl Engine {
     fn graph_block(&mut self, which: usize, sum: &mut [[f32; BLOCK]; 2]) {
         let graph = &mut self.graphs[which];
         graph.advance(&self.voices.lanes);
+        let mut total: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
         for group in 0..MAX_GROUPS {
             if !self.voices.group_sounds(group) {
                 continue;
             }
-            let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-            let [left, right] = &mut channels;
-            graph.block(group, left, right);
             let voices = &self.voices.lanes[group * LANES..(group + 1) * LANES];
+            let [left, right] = &mut total;
+            if voices
+                .iter()
+                .all(|v| v.gain == 1.0 && v.next_gain == 1.0 || v.state == State::Free)
+            {
+                graph.block(group, left, right);
+                continue;
+            }
+            let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
+            let [own_left, own_right] = &mut channels;
+            graph.block(group, own_left, own_right);
             let now = f32x8::new(std::array::from_fn(|l| voices[l].gain));
             let next = f32x8::new(std::array::from_fn(|l| voices[l].next_gain));
             let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);
-            for (channel, sum) in channels.iter().zip(sum.iter_mut()) {
+            for (total, own) in total.iter_mut().zip(&channels) {
                 let mut gain = now;
-                for (lanes, sum) in channel.iter().zip(sum.iter_mut()) {
-                    *sum += add_lanes(*lanes * gain);
+                for (total, own) in total.iter_mut().zip(own) {
+                    *total += *own * gain;
                     gain += slope;
                 }
             }
         }
         let (mut trim, slope) = (graph.trim.now, graph.trim.slope());
         for frame in 0..BLOCK {
-            sum[0][frame] *= trim;
-            sum[1][frame] *= trim;
+            sum[0][frame] = add_lanes(total[0][frame]) * trim;
+            sum[1][frame] = add_lanes(total[1][frame]) * trim;
             trim += slope;
         }
     }

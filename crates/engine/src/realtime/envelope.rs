@@ -54,6 +54,14 @@ impl Envelopes {
         }
     }
 
+    /// Ends at once, in silence.
+    pub(crate) fn quiet(&mut self, lane: usize) {
+        self.stage[lane] = Stage::Done;
+        self.value[lane] = 0.0;
+        self.factor[lane] = 0.0;
+        self.add[lane] = 0.0;
+    }
+
     pub(crate) fn is_done(&self, lane: usize) -> bool {
         self.stage[lane] == Stage::Done
     }

@@ -188,6 +188,14 @@ impl Graph {
         }
     }
 
+    /// Leaves a lane silent, whatever it was doing.
+    pub(crate) fn quiet(&mut self, lane: usize) {
+        for state in &mut self.units[lane / LANES] {
+            state.envelopes.quiet(lane % LANES);
+            set_float(&mut state.amplitude, lane % LANES, 0.0);
+        }
+    }
+
     /// Whether everything heard of a lane has ended.
     pub(crate) fn is_done(&self, lane: usize) -> bool {
         let outs = &self.program.outs[..self.program.out_count as usize];

@@ -147,13 +147,14 @@ impl Voices {
         }
     }
 
-    /// Moves the fades on by one block.
-    pub(crate) fn advance(&mut self) {
-        for voice in &mut self.lanes {
+    /// Moves the fades on by one block; lanes whose fade has ended are `freed`.
+    pub(crate) fn advance(&mut self, mut freed: impl FnMut(usize)) {
+        for (lane, voice) in self.lanes.iter_mut().enumerate() {
             voice.gain = voice.next_gain;
             if voice.state == State::Fading {
                 if voice.gain <= 0.0 {
                     voice.state = State::Free;
+                    freed(lane);
                 }
                 voice.next_gain = (voice.gain - self.fade_step).max(0.0);
             }

@@ -1,0 +1,100 @@
+//! Order of strips and lanes of rails.
+
+use proptest::prelude::*;
+use zolvik_patch::Patch;
+use zolvik_patch::arrange::{rails, rows};
+use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::graph::{groups, is_feedback};
+use zolvik_patch::testing::any_patch;
+
+/// Units 1 to `count` with phase routes between these numbers; 0 is the output.
+fn routed(count: u16, routes: &[(u16, u16)]) -> Patch {
+    let mut patch = Patch {
+        units: (1..=count).map(|n| Unit::operator(UnitId(n))).collect(),
+        routes: vec![],
+        ..Patch::empty()
+    };
+    for (i, (from, to)) in routes.iter().enumerate() {
+        let send = if *to == 0 {
+            Send::output()
+        } else {
+            Send::phase(UnitId(*to))
+        };
+        patch.routes.push(Route {
+            id: RouteId(i as u16 + 1),
+            from: UnitId(*from),
+            on: true,
+            send,
+        });
+    }
+    patch
+}
+
+fn numbers(patch: &Patch) -> Vec<u16> {
+    rows(patch).iter().map(|u| u.0).collect()
+}
+
+#[test]
+fn modulators_stand_right_above_what_they_modulate() {
+    let patch = routed(4, &[(1, 0), (3, 0), (2, 1), (4, 3)]);
+    assert_eq!(numbers(&patch), [2, 1, 4, 3]);
+}
+
+#[test]
+fn loops_are_one_group_in_the_users_order() {
+    let patch = routed(4, &[(1, 0), (2, 1), (3, 2), (2, 3), (4, 4), (4, 1)]);
+    let found = groups(&patch);
+    let group = found.iter().find(|g| g.contains(&UnitId(2))).unwrap();
+    assert_eq!(group[..], [UnitId(2), UnitId(3)]);
+    assert!(
+        is_feedback(&patch, group)
+            && is_feedback(&patch, &[UnitId(4)])
+            && !is_feedback(&patch, &[UnitId(1)])
+    );
+}
+
+#[test]
+fn self_feedback_is_a_rail_on_its_own_row() {
+    let patch = routed(1, &[(1, 0), (1, 1)]);
+    assert!(
+        rails(&patch)
+            .iter()
+            .any(|rail| rail.branches[0].row == rail.row)
+    );
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn every_unit_stands_once_below_its_sources(seed in any::<u64>()) {
+        let patch = any_patch(seed);
+        let order = rows(&patch);
+        prop_assert_eq!(order.len(), patch.units.len());
+        let found = groups(&patch);
+        let group_of = |id: UnitId| found.iter().position(|g| g.contains(&id)).unwrap();
+        for route in &patch.routes {
+            if let Some(to) = route.send.target() {
+                prop_assert!(group_of(route.from) <= group_of(to));
+            }
+        }
+    }
+
+    #[test]
+    fn rails_in_one_lane_never_overlap_and_every_route_is_drawn(seed in any::<u64>()) {
+        let patch = any_patch(seed);
+        let drawn = rails(&patch);
+        prop_assert_eq!(drawn.iter().map(|r| r.branches.len()).sum::<usize>(), patch.routes.len());
+        let span = |r: &zolvik_patch::arrange::Rail| {
+            let far = r.branches.last().unwrap().row;
+            (r.row.min(far), r.row.max(far))
+        };
+        let trunks: Vec<_> = drawn.iter().filter(|r| span(r).0 != span(r).1).collect();
+        for (i, a) in trunks.iter().enumerate() {
+            for b in &trunks[i + 1..] {
+                let ((a0, a1), (b0, b1)) = (span(a), span(b));
+                prop_assert!(a.lane != b.lane || a1 <= b0 || b1 <= a0, "{a:?} and {b:?}");
+            }
+        }
+    }
+}

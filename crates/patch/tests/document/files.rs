@@ -1,0 +1,99 @@
+//! The patch file, good and bad.
+
+use proptest::prelude::*;
+use rstest::rstest;
+use zolvik_patch::testing::{Dice, any_patch};
+use zolvik_patch::{Patch, PatchError, json};
+
+proptest! {
+    #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn any_patch_comes_back_exactly(seed in any::<u64>()) {
+        let patch = any_patch(seed);
+        prop_assert_eq!(json::read(&json::write(&patch)), Ok(patch));
+    }
+
+    #[test]
+    fn damaged_files_are_refused_without_a_panic(seed in any::<u64>()) {
+        let mut dice = Dice(seed);
+        let mut text = json::write(&any_patch(seed)).into_bytes();
+        for _ in 0..1 + dice.below(4) {
+            let at = dice.below(text.len());
+            text[at] = dice.bits() as u8;
+        }
+        if let Ok(patch) = json::read(&String::from_utf8_lossy(&text)) {
+            prop_assert!(zolvik_patch::validate::validate(&patch).is_ok());
+        }
+    }
+}
+
+#[rstest]
+#[case::value_out_of_range(
+    r#""attack_s": 0.005"#,
+    r#""attack_s": -1"#,
+    "units[0].envelope.attack_s"
+)]
+#[case::unknown_field(
+    r#""attack_s": 0.005"#,
+    r#""attack_s": 0.005, "swing": 1"#,
+    "units[0].envelope.swing"
+)]
+#[case::text_for_number(r#""polyphony": 16"#, r#""polyphony": "many""#, "voice.polyphony")]
+#[case::route_from_nowhere(r#""from": 1"#, r#""from": 7"#, "routes[0].from")]
+#[case::empty_name(r#""name": "Untitled""#, r#""name": "  ""#, "meta.name")]
+fn a_fault_is_named_by_its_path(#[case] good: &str, #[case] bad: &str, #[case] path: &str) {
+    let text = json::write(&Patch::empty());
+    assert!(text.contains(good), "the empty patch has {good}");
+    let error = json::read(&text.replacen(good, bad, 1))
+        .unwrap_err()
+        .to_string();
+    assert!(error.contains(path), "“{error}” names {path}");
+}
+
+#[rstest]
+#[case::foreign("{\"tempo\": 120}", "format")]
+#[case::no_json("RIFF....WAVE", "line 1")]
+#[case::empty("", "not JSON")]
+fn foreign_files_are_recognised(#[case] text: &str, #[case] words: &str) {
+    let error = json::read(text).unwrap_err().to_string();
+    assert!(error.contains(words), "{error}");
+}
+
+#[test]
+fn newer_and_oversized_files_are_refused() {
+    let newer = json::write(&Patch::empty()).replacen("\"format\": 1", "\"format\": 9", 1);
+    assert_eq!(
+        json::read(&newer),
+        Err(PatchError::Newer {
+            expected: 1,
+            actual: 9
+        })
+    );
+    let big = " ".repeat(json::MAX_BYTES + 1);
+    assert!(matches!(json::read(&big), Err(PatchError::TooMany { .. })));
+}
+
+#[test]
+fn the_schema_carries_the_catalogues_ranges() {
+    let schema = json::schema();
+    let property = |path: &str| {
+        schema
+            .pointer(path)
+            .unwrap_or_else(|| panic!("no {path}"))
+            .clone()
+    };
+    assert_eq!(
+        property("/$defs/Voice/properties/polyphony")["maximum"],
+        32.0
+    );
+    assert_eq!(
+        property("/$defs/Envelope/properties/sustain")["minimum"],
+        0.0
+    );
+    let text = schema.to_string();
+    assert!(
+        text.contains("Modulation index") && text.contains("\"maximum\":40.0"),
+        "routes too"
+    );
+}
