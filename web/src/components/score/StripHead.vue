@@ -29,7 +29,7 @@ const document = useDocument()
       <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggleSolo(strip.id)"><span>S</span></button>
     </div>
     <div class="second">
-      <b>{{ strip.ratio }}</b><span>{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key">{{ strip.note.split(' ')[0] }}</span>
+      <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key">{{ strip.note.split(' ')[0] }}</span>
     </div>
     <div v-if="selected" class="third">{{ strip.role }}</div>
   </div>
@@ -47,6 +47,7 @@ const document = useDocument()
 .dot i { width: 9px; height: 9px; border-radius: 50%; background: var(--c); border: 1.5px solid var(--c); }
 .off .dot i { background: none; }
 .second { display: flex; gap: 6px; padding-left: 4px; color: var(--ink-2); white-space: nowrap; }
+.fine { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 .key { min-width: 18px; }
 .second b { color: var(--ink); }
 .third { padding: 3px 0 0 4px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }

@@ -1,0 +1,9 @@
+//! What a sound designer does, on the real screen, with the real engine.
+
+mod bell;
+mod fields;
+mod keeping;
+mod measures;
+mod playing;
+mod routing;
+mod same_bits;

@@ -1,0 +1,139 @@
+//! Keys of every kind, and none of them stuck.
+
+use thirtyfour::prelude::*;
+use zolvik_browser_tests::{Stage, stage};
+
+async fn voices(stage: &Stage, count: usize) {
+    let words = if count == 1 {
+        "1 voice".to_owned()
+    } else {
+        format!("{count} voices")
+    };
+    stage
+        .wait_until(&format!("{words} sound"), &format!("return document.querySelector('[data-testid=voices]').textContent.trim() === '{words}'"))
+        .await;
+}
+
+async fn ready() -> Stage {
+    let stage = stage().await;
+    stage.open("/").await;
+    stage.click("New patch").await;
+    stage.find("[data-unit='1']").await;
+    stage.find(".score").await;
+    stage
+}
+
+#[tokio::test]
+async fn the_computer_keyboard_plays_two_octaves_and_shifts() {
+    let stage = ready().await;
+    let held = |key: u8| {
+        format!(
+            "return document.querySelector(\".board [data-key='{key}']\").classList.contains('held')"
+        )
+    };
+    stage
+        .driver
+        .action_chain()
+        .key_down('z')
+        .perform()
+        .await
+        .unwrap();
+    stage.wait_until("C3 is down", &held(48)).await;
+    stage
+        .driver
+        .action_chain()
+        .key_down('u')
+        .perform()
+        .await
+        .unwrap();
+    stage.wait_until("B4 is down too", &held(71)).await;
+    voices(&stage, 2).await;
+    stage
+        .driver
+        .action_chain()
+        .key_up('z')
+        .key_up('u')
+        .perform()
+        .await
+        .unwrap();
+    voices(&stage, 0).await;
+    stage.click("Octave up").await;
+    stage
+        .driver
+        .action_chain()
+        .key_down('z')
+        .perform()
+        .await
+        .unwrap();
+    stage.wait_until("C4 is down", &held(60)).await;
+    // focus is lost with the key down: the note must not stay
+    stage
+        .js("window.dispatchEvent(new Event('blur'))", vec![])
+        .await;
+    voices(&stage, 0).await;
+    stage
+        .wait_until(
+            "no key is shown held",
+            "return document.querySelectorAll('.key.held').length === 0",
+        )
+        .await;
+}
+
+#[tokio::test]
+async fn the_simulated_midi_keyboard_plays_by_hand_with_pedal_and_by_itself() {
+    let stage = ready().await;
+    let (x, y) = stage.middle(".small [data-key='60']").await;
+    stage.click("Pedal").await;
+    stage
+        .driver
+        .action_chain()
+        .move_to(x, y + 10)
+        .click()
+        .perform()
+        .await
+        .unwrap();
+    voices(&stage, 1).await;
+    stage
+        .wait_until(
+            "the key is up",
+            "return document.querySelectorAll('.key.held').length === 0",
+        )
+        .await;
+    voices(&stage, 1).await;
+    stage.click("Pedal").await;
+    voices(&stage, 0).await;
+    stage.click("Play phrase").await;
+    voices(&stage, 3).await;
+    stage.wait_until("the phrase ends by itself", "return [...document.querySelectorAll('.sim button')].some(b => b.textContent === 'Play phrase')").await;
+    voices(&stage, 0).await;
+}
+
+#[tokio::test]
+async fn space_plays_the_auditioned_note_and_a_patch_is_heard_without_opening() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    stage.open("/").await;
+    stage.click("Hear Root Cellar").await;
+    voices(&stage, 1).await;
+    stage.click("Stop Root Cellar").await;
+    assert!(
+        stage.driver.current_url().await.unwrap().path().len() <= 1,
+        "still in the library"
+    );
+    stage
+        .driver
+        .action_chain()
+        .send_keys(Key::Tab + "")
+        .perform()
+        .await
+        .unwrap();
+    stage.js("document.activeElement.blur()", vec![]).await;
+    voices(&stage, 0).await;
+    stage
+        .driver
+        .action_chain()
+        .send_keys(" ")
+        .perform()
+        .await
+        .unwrap();
+    voices(&stage, 1).await;
+}

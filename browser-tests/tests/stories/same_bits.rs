@@ -1,0 +1,55 @@
+//! Browser and command line render the same bits.
+
+use zolvik_browser_tests::stage_with;
+use zolvik_lab::{Note, render};
+
+#[tokio::test]
+async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    stage.find(".row.patch").await;
+    for entry in stage.patches().await {
+        let name = entry["name"].as_str().unwrap().to_owned();
+        stage.open("/").await;
+        stage
+            .find(&format!("[role=row][aria-label='{name}'] .acts .btn"))
+            .await
+            .click()
+            .await
+            .unwrap();
+        stage.find("[data-unit]").await;
+        stage.click("Render").await;
+        stage.click("32 bit float").await;
+        stage.click("Save WAV").await;
+        let file = stage.download("wav").await;
+        let mut reader = hound::WavReader::open(&file).unwrap();
+        let browser: Vec<u32> = reader
+            .samples::<f32>()
+            .map(|s| s.unwrap().to_bits())
+            .collect();
+        std::fs::remove_file(&file).unwrap();
+        let patch = stage.stored(entry["id"].as_i64().unwrap()).await;
+        let sound = render(
+            &patch,
+            &Note::auditioned(&patch, 48_000.0).to_its_end(&patch),
+        );
+        let native: Vec<u32> = sound
+            .left
+            .iter()
+            .zip(&sound.right)
+            .flat_map(|(l, r)| [l.to_bits(), r.to_bits()])
+            .collect();
+        assert_eq!(browser.len(), native.len(), "{name}");
+        let differing = browser.iter().zip(&native).filter(|(a, b)| a != b).count();
+        assert_eq!(
+            differing,
+            0,
+            "{name}: {differing} of {} samples differ",
+            native.len()
+        );
+        assert!(
+            native.iter().any(|bits| f32::from_bits(*bits).abs() > 0.1),
+            "{name} sounds"
+        );
+    }
+}

@@ -1,0 +1,387 @@
+//! The real binary on a real SQLite file.
+
+use std::io::{BufRead, BufReader};
+use std::path::Path;
+use std::process::{Child, Command, Output, Stdio};
+
+use reqwest::{Client, Method, StatusCode};
+use rstest::rstest;
+use serde_json::{Value, json};
+use zolvik_patch::Patch;
+
+struct Server {
+    child: Child,
+    address: String,
+}
+
+impl Server {
+    fn start(data: &Path, more: &[&str]) -> Server {
+        let mut command = Command::new(env!("CARGO_BIN_EXE_zolvik"));
+        command
+            .arg("serve")
+            .arg("--data")
+            .arg(data)
+            .args(["--port", "0"])
+            .args(more);
+        let mut child = command.stdout(Stdio::piped()).spawn().unwrap();
+        let lines = BufReader::new(child.stdout.take().unwrap())
+            .lines()
+            .map_while(Result::ok);
+        let address = lines
+            .into_iter()
+            .find_map(|l| l.strip_prefix("Zolvik is at ").map(str::to_owned))
+            .unwrap();
+        Server { child, address }
+    }
+
+    async fn ask(&self, method: Method, path: &str, body: Option<Value>) -> (StatusCode, Value) {
+        let mut request = Client::new().request(method, format!("{}{path}", self.address));
+        if let Some(body) = body {
+            request = request.json(&body);
+        }
+        let response = request.send().await.unwrap();
+        let status = response.status();
+        (
+            status,
+            serde_json::from_str(&response.text().await.unwrap()).unwrap_or(Value::Null),
+        )
+    }
+
+    async fn get(&self, path: &str) -> Value {
+        let (status, value) = self.ask(Method::GET, path, None).await;
+        assert!(status.is_success(), "{path}: {status} {value}");
+        value
+    }
+}
+
+impl Drop for Server {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+fn document(name: &str) -> String {
+    let mut patch = Patch::empty();
+    patch.meta.name = name.into();
+    zolvik_patch::json::write(&patch)
+}
+
+#[tokio::test]
+async fn what_was_acknowledged_survives_a_kill() {
+    let data = tempfile::tempdir().unwrap();
+    let mut server = Server::start(data.path(), &[]);
+    let (status, made) = server
+        .ask(Method::POST, "/api/patches", Some(json!({})))
+        .await;
+    assert_eq!(status, StatusCode::CREATED);
+    let path = format!("/api/patches/{}", made["summary"]["id"]);
+    let mut revision = 1;
+    for n in 0..20 {
+        let body = json!({ "revision": revision, "document": document(&format!("edit {n}")) });
+        let (status, saved) = server.ask(Method::PUT, &path, Some(body)).await;
+        assert_eq!(status, StatusCode::OK, "{saved}");
+        revision = saved["revision"].as_i64().unwrap();
+    }
+    server.child.kill().unwrap(); // SIGKILL: no farewell
+    server.child.wait().unwrap();
+    let again = Server::start(data.path(), &[]);
+    let read = again.get(&path).await;
+    assert_eq!(read["document"], document("edit 19"));
+    assert_eq!(read["summary"]["revision"], revision);
+}
+
+#[tokio::test]
+async fn a_life_of_a_patch() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--demo"]);
+    let list = server.get("/api/patches").await;
+    let names: Vec<&str> = list
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|p| p["name"].as_str().unwrap())
+        .collect();
+    assert_eq!(
+        names,
+        ["Frost Fern", "Root Cellar", "Pollen Drift", "Copper Wasp"]
+    );
+    let id = list[0]["id"].as_i64().unwrap();
+    let (status, copy) = server
+        .ask(Method::POST, &format!("/api/patches/{id}/duplicate"), None)
+        .await;
+    assert_eq!(
+        (status, &copy["summary"]["name"]),
+        (StatusCode::CREATED, &json!("Frost Fern copy"))
+    );
+    let path = format!("/api/patches/{}", copy["summary"]["id"]);
+    let (_, renamed) = server
+        .ask(Method::PATCH, &path, Some(json!({ "name": "Rime" })))
+        .await;
+    assert_eq!(renamed["name"], "Rime");
+    let (status, kept) = server
+        .ask(
+            Method::POST,
+            &format!("{path}/versions"),
+            Some(json!({ "name": "first" })),
+        )
+        .await;
+    assert_eq!(status, StatusCode::CREATED);
+    let version = server.get(&format!("{path}/versions/{}", kept["id"])).await;
+    assert!(version["document"].as_str().unwrap().contains("\"Rime\""));
+    server.ask(Method::POST, &format!("{path}/bin"), None).await;
+    assert_eq!(server.get("/api/patches?bin=true").await[0]["name"], "Rime");
+    assert_eq!(
+        server.get("/api/patches").await.as_array().unwrap().len(),
+        4
+    );
+    server
+        .ask(Method::POST, &format!("{path}/restore"), None)
+        .await;
+    assert_eq!(
+        server.get("/api/patches").await.as_array().unwrap().len(),
+        5
+    );
+}
+
+#[tokio::test]
+async fn the_later_of_two_windows_is_told() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    server
+        .ask(Method::POST, "/api/patches", Some(json!({})))
+        .await;
+    let save = |name: &str| json!({ "revision": 1, "document": document(name) });
+    let (first, _) = server
+        .ask(Method::PUT, "/api/patches/1", Some(save("first")))
+        .await;
+    let (second, problem) = server
+        .ask(Method::PUT, "/api/patches/1", Some(save("second")))
+        .await;
+    assert_eq!((first, second), (StatusCode::OK, StatusCode::CONFLICT));
+    assert_eq!(problem["title"], "changed elsewhere");
+    assert_eq!(
+        server.get("/api/patches/1").await["summary"]["name"],
+        "first"
+    );
+}
+
+#[rstest]
+#[case::no_such_patch(Method::GET, "/api/patches/77", None, 404, "no patch 77")]
+#[case::no_such_path(Method::GET, "/api/nothing", None, 404, "there is no")]
+#[case::broken_document(Method::POST, "/api/patches", Some(json!({ "document": "{" })), 422, "not JSON")]
+#[case::unknown_field(Method::POST, "/api/patches", Some(json!({ "colour": 1 })), 422, "colour")]
+#[case::bad_name(Method::PATCH, "/api/patches/1", Some(json!({ "name": " " })), 422, "meta.name")]
+#[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(3 << 20) })), 413, "length limit")]
+#[tokio::test]
+async fn bad_requests_get_a_problem_that_says_what_is_wrong(
+    #[case] method: Method,
+    #[case] path: &str,
+    #[case] body: Option<Value>,
+    #[case] expected: u16,
+    #[case] words: &str,
+) {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--demo"]);
+    let (status, problem) = server.ask(method, path, body).await;
+    assert_eq!(status.as_u16(), expected, "{problem}");
+    assert_eq!(problem["status"], expected);
+    assert!(
+        problem["detail"]
+            .as_str()
+            .unwrap_or_default()
+            .contains(words),
+        "{problem}"
+    );
+    assert_eq!(
+        server.get("/api/patches").await.as_array().unwrap().len(),
+        4,
+        "nothing changed"
+    );
+}
+
+#[rstest]
+#[case::foreign_name("host", "evil.example")]
+#[case::other_port("host", "127.0.0.1:1")]
+#[case::foreign_page("origin", "http://evil.example")]
+#[case::opaque_page("origin", "null")]
+#[tokio::test]
+async fn foreign_hosts_and_origins_are_refused(#[case] header: &str, #[case] value: &str) {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let response = Client::new()
+        .get(format!("{}/api/patches", server.address))
+        .header(header, value)
+        .send()
+        .await
+        .unwrap();
+    assert_eq!(response.status(), StatusCode::FORBIDDEN);
+    assert_eq!(
+        response.headers()["content-type"],
+        "application/problem+json"
+    );
+}
+
+#[tokio::test]
+async fn answers_carry_the_strict_headers() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let response = reqwest::get(format!("{}/api/health", server.address))
+        .await
+        .unwrap();
+    let headers = response.headers();
+    assert_eq!(headers["cross-origin-opener-policy"], "same-origin");
+    assert_eq!(headers["cross-origin-embedder-policy"], "require-corp");
+    assert_eq!(headers["x-content-type-options"], "nosniff");
+    assert!(
+        headers["content-security-policy"]
+            .to_str()
+            .unwrap()
+            .contains("default-src 'none'")
+    );
+}
+
+#[tokio::test]
+async fn the_api_describes_itself_and_draws_pictures() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--demo"]);
+    let described = server.get("/api/openapi.json").await;
+    for path in [
+        "/api/patches",
+        "/api/patches/{id}",
+        "/api/patches/{id}/versions",
+        "/api/patches/{id}/picture",
+    ] {
+        assert!(
+            described["paths"].get(path).is_some(),
+            "{path} is described"
+        );
+    }
+    assert!(server.get("/api/schema").await["$defs"]["Envelope"].is_object());
+    let png = reqwest::get(format!("{}/api/patches/1/picture", server.address))
+        .await
+        .unwrap()
+        .bytes()
+        .await
+        .unwrap();
+    let mut reader = png::Decoder::new(std::io::Cursor::new(&png[..]))
+        .read_info()
+        .unwrap();
+    let mut pixels = vec![0; reader.output_buffer_size().unwrap()];
+    reader.next_frame(&mut pixels).unwrap();
+    let inked = pixels.chunks(2).filter(|p| p[1] > 60).count();
+    assert!(
+        inked > 100,
+        "the picture shows a sound: {inked} inked points"
+    );
+}
+
+fn zolvik(arguments: &[&str]) -> Output {
+    Command::new(env!("CARGO_BIN_EXE_zolvik"))
+        .args(arguments)
+        .output()
+        .unwrap()
+}
+
+fn fails_in_one_line(arguments: &[&str], words: &str) {
+    let out = zolvik(arguments);
+    let said = String::from_utf8_lossy(&out.stderr);
+    assert_eq!(out.status.code(), Some(2), "{said}");
+    assert_eq!(said.trim().lines().count(), 1, "one line: {said}");
+    assert!(said.contains(words), "“{said}” says {words}");
+}
+
+#[test]
+fn what_cannot_be_served_is_one_plain_line_and_exit_code_2() {
+    let folder = tempfile::tempdir().unwrap();
+    let taken = std::net::TcpListener::bind("127.0.0.1:0").unwrap();
+    let port = taken.local_addr().unwrap().port().to_string();
+    let data = folder.path().join("data");
+    fails_in_one_line(
+        &["serve", "--port", &port, "--data", data.to_str().unwrap()],
+        "--port",
+    );
+    let file = folder.path().join("file");
+    std::fs::write(&file, "x").unwrap();
+    fails_in_one_line(
+        &["serve", "--port", "0", "--data", file.to_str().unwrap()],
+        "--data",
+    );
+    fails_in_one_line(&["patch", "check", file.to_str().unwrap()], "not JSON");
+    fails_in_one_line(
+        &["render", "nowhere.json", "--out", "x.wav"],
+        "nowhere.json",
+    );
+}
+
+#[test]
+fn the_command_line_renders_what_it_was_asked_for() {
+    let folder = tempfile::tempdir().unwrap();
+    let (patch, out) = (folder.path().join("p.json"), folder.path().join("x.wav"));
+    std::fs::write(&patch, document("Test")).unwrap();
+    let (patch, wav) = (patch.to_str().unwrap(), out.to_str().unwrap());
+    let done = zolvik(&[
+        "render",
+        patch,
+        "--note",
+        "C3",
+        "--velocity",
+        "100",
+        "--hold",
+        "300 ms",
+        "--length",
+        "1",
+        "--rate",
+        "44100",
+        "--bits",
+        "32",
+        "--out",
+        wav,
+    ]);
+    assert!(
+        done.status.success(),
+        "{}",
+        String::from_utf8_lossy(&done.stderr)
+    );
+    let bytes = std::fs::read(&out).unwrap();
+    let samples: Vec<f32> = bytes[bytes.len() - 44_100 * 8..]
+        .chunks(8)
+        .map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]]))
+        .collect();
+    assert_eq!(samples.len(), 44_100);
+    // C3 is 130.81 Hz: upward zero crossings of the held part
+    let crossings = samples[2205..11_025]
+        .windows(2)
+        .filter(|w| w[0] < 0.0 && w[1] >= 0.0)
+        .count();
+    assert!(
+        (25..=27).contains(&crossings),
+        "{crossings} cycles in 0.2 s"
+    );
+    assert!(
+        samples[30_000..].iter().all(|s| *s == 0.0),
+        "silent after the release"
+    );
+    fails_in_one_line(&["render", patch, "--note", "H9", "--out", wav], "C#3");
+    fails_in_one_line(
+        &["render", patch, "--bits", "12", "--out", wav],
+        "16, 24 or 32",
+    );
+}
+
+#[test]
+fn every_demo_patch_is_valid_loud_enough_and_not_too_loud() {
+    for patch in zolvik_server::demo::collection().unwrap() {
+        let note = zolvik_lab::Note::auditioned(&patch, 48_000.0);
+        let sound = zolvik_lab::render(&patch, &note);
+        let level = zolvik_lab::level::level(&sound);
+        assert!(
+            (-12.0..=-0.5).contains(&level.true_peak_db),
+            "{}: {level:?}",
+            patch.meta.name
+        );
+        assert!(
+            patch.units.len() >= 4 && !patch.meta.note.is_empty() && !patch.meta.tags.is_empty()
+        );
+    }
+}
