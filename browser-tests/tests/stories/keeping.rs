@@ -1,6 +1,5 @@
 //! Nothing entered is lost: server gone, two windows, versions, bin, files.
 
-use thirtyfour::prelude::*;
 use zolvik_browser_tests::{Server, Stage, stage, stage_with};
 
 async fn open_new(stage: &Stage) -> i64 {

@@ -85,7 +85,7 @@ fn bare_speed() -> f64 {
 fn fundsp_speed() -> f64 {
     let hz = |ratio: f32| 220.0 * ratio;
     // phase modulation chain of the library's own sines, one voice at a time as it is meant to be used
-    let mut graph = (dc(hz(6.0)) >> sine() * 100.0 + hz(5.0))
+    let mut graph = (dc(hz(6.0)) >> (sine() * 100.0 + hz(5.0)))
         >> (sine() * 100.0 + hz(4.0))
         >> (sine() * 100.0 + hz(3.0))
         >> (sine() * 100.0 + hz(2.0))

@@ -77,6 +77,7 @@ pub fn render_program(program: &Program, note: &Note) -> Rendered {
     let release = ((note.hold_s * note.rate_hz) as usize).div_ceil(BLOCK) * BLOCK;
     let units: Vec<UnitId> = program.unit_ids().collect();
     let mut amplitudes = vec![Vec::with_capacity(frames / BLOCK + 1); units.len()];
+    let mut now = vec![0.0; units.len()];
     let (mut left, mut right) = (vec![0.0; frames], vec![0.0; frames]);
     for (at, (l, r)) in left
         .chunks_mut(BLOCK)
@@ -87,8 +88,9 @@ pub fn render_program(program: &Program, note: &Note) -> Rendered {
             engine.note_off(note.key);
         }
         engine.process(l, r);
-        for (unit, curve) in units.iter().zip(&mut amplitudes) {
-            curve.push(engine.unit_amplitude(*unit));
+        engine.amplitudes(&mut now);
+        for (now, curve) in now.iter().zip(&mut amplitudes) {
+            curve.push(*now);
         }
     }
     Rendered {

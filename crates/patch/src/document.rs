@@ -249,7 +249,7 @@ impl Patch {
 }
 
 impl Unit {
-    /// A new operator: a sine at the key's pitch, held while the key is held.
+    /// A new unit of this kind: a sine at the key's pitch, held while the key is held.
     pub fn operator(id: UnitId) -> Self {
         use crate::catalogue::{ParamId as P, default};
         Unit {

@@ -159,20 +159,31 @@ impl Engine {
         self.voices.sounding()
     }
 
-    /// What a unit puts out in the newest note, 0 to 1, before its routes; 0 if nothing sounds.
-    pub fn unit_amplitude(&self, unit: UnitId) -> f32 {
+    /// What each unit puts out in the newest note, 0 to 1, before its routes, in the order of
+    /// [`Program::unit_ids`]; 0 if nothing sounds. Units beyond the end of `into` are left out.
+    pub fn amplitudes(&self, into: &mut [f32]) {
         let lanes = self
             .voices
             .lanes
             .iter()
             .enumerate()
             .filter(|(_, v)| v.state != State::Free);
-        let Some((lane, _)) = lanes.max_by_key(|(_, v)| v.age) else {
-            return 0.0;
-        };
+        let newest = lanes.max_by_key(|(_, v)| v.age).map(|(lane, _)| lane);
         let graph = &self.graphs[self.current];
-        let at = graph.program.unit_ids().position(|id| id == unit);
-        at.map_or(0.0, |u| graph.amplitude(u, lane))
+        for (u, into) in into.iter_mut().enumerate().take(graph.program.unit_count()) {
+            *into = newest.map_or(0.0, |lane| graph.amplitude(u, lane));
+        }
+    }
+
+    /// What one unit puts out, as [`Engine::amplitudes`].
+    pub fn unit_amplitude(&self, unit: UnitId) -> f32 {
+        let mut all = [0.0; zolvik_patch::document::MAX_UNITS];
+        self.amplitudes(&mut all);
+        let at = self.graphs[self.current]
+            .program
+            .unit_ids()
+            .position(|id| id == unit);
+        at.map_or(0.0, |u| all[u])
     }
 
     fn next_block(&mut self) {

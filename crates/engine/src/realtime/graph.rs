@@ -317,28 +317,34 @@ impl Graph {
             *ramp = self.amplitudes(group, u);
         }
         for frame in 0..BLOCK {
-            for u in first..first + size {
-                let unit = &self.program.units[u];
-                let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
-                let mut moved = f32x8::ZERO;
-                for (route, depth) in self.program.routes[range.clone()]
-                    .iter()
-                    .zip(&self.depths[range])
-                {
-                    let d = depth.now + depth.slope() * frame as f32;
-                    moved += self.source(group, route, frame) * f32x8::splat(d);
-                }
+            for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
+                let moved = self.moved(group, u, frame);
                 let state = &mut self.units[group][u];
-                let out = sine_turns(phase_turns(state.phase) + moved) * ramps[u].0;
-                ramps[u].0 += ramps[u].1;
+                self.signals[u][frame] = sine_turns(phase_turns(state.phase) + moved) * ramp.0;
                 state.phase += state.step;
-                self.signals[u][frame] = out;
+                ramp.0 += ramp.1;
             }
             for u in first..first + size {
                 let state = &mut self.units[group][u];
                 state.last = [self.signals[u][frame], state.last[0]];
             }
         }
+    }
+
+    /// How far a unit's sources move its phase in one frame, in turns.
+    #[inline(always)]
+    fn moved(&self, group: usize, u: usize, frame: usize) -> Lanes {
+        let unit = &self.program.units[u];
+        let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
+        let mut moved = f32x8::ZERO;
+        for (route, depth) in self.program.routes[range.clone()]
+            .iter()
+            .zip(&self.depths[range])
+        {
+            let d = depth.now + depth.slope() * frame as f32;
+            moved += self.source(group, route, frame) * f32x8::splat(d);
+        }
+        moved
     }
 
     #[inline(always)]
