@@ -6,7 +6,8 @@ use crate::run::{Result, command, is_fresh, root, run};
 use crate::setup;
 
 /// What the browser module is made of.
-const MODULE_SOURCES: [&str; 7] = [
+const MODULE_SOURCES: [&str; 8] = [
+    "xtask/src/build.rs",
     "crates/patch/src",
     "crates/engine/src",
     "crates/lab/src",
@@ -51,7 +52,11 @@ pub fn module() -> Result {
     build.env_remove("CARGO").env_remove("RUSTUP_TOOLCHAIN");
     let mut flags = "-C target-feature=+simd128 -C link-arg=--strip-all".to_owned();
     if !setup::own_wasm_target() {
-        flags += &format!(" -C linker={}", linker()?.display());
+        // a panic just traps: without its words and places the module is smaller and names no paths
+        flags += &format!(
+            " -Zlocation-detail=none -Zunstable-options -Cpanic=immediate-abort -C linker={}",
+            linker()?.display()
+        );
         build
             .arg("-Zbuild-std=std,panic_abort")
             .env("RUSTC", "/usr/bin/rustc")

@@ -14,9 +14,6 @@ pub fn write() -> Result {
 /// Fails if the ones in the tree are not what Rust says.
 pub fn check() -> Result {
     let fresh = root().join("target/types");
-    if fresh.exists() {
-        std::fs::remove_dir_all(&fresh).map_err(|e| format!("target/types: {e}"))?;
-    }
     write_into(&fresh)?;
     let mut diff = command("", "diff", &["-r", "-q"]);
     diff.arg(fresh).arg(FOLDER);
@@ -24,6 +21,10 @@ pub fn check() -> Result {
 }
 
 fn write_into(folder: &Path) -> Result {
+    // types that are gone must not stay
+    if folder.exists() {
+        std::fs::remove_dir_all(folder).map_err(|e| format!("{}: {e}", folder.display()))?;
+    }
     for package in ["zolvik-browser", "zolvik-server"] {
         let mut test = command(
             "",

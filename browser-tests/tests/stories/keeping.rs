@@ -124,6 +124,9 @@ async fn a_version_is_kept_and_brought_back() {
     tokio::time::sleep(std::time::Duration::from_millis(500)).await;
     stage.wait_saved().await;
     assert_eq!(stage.stored(id).await.units[0].tuning().ratio, 3.0);
+    // bringing back is an edit like any other
+    stage.click("Undo").await;
+    stage.wait_until("the strip is as before", "return document.querySelector(\"[data-unit='1'] .second b\")?.textContent.startsWith('×9')").await;
 }
 
 #[tokio::test]
@@ -197,4 +200,34 @@ async fn the_library_searches_bins_restores_exports_and_imports() {
         .unwrap();
     stage.wait_until("the path is named", "return [...document.querySelectorAll('.p-toast-detail')].some(d => d.textContent.includes('units[0].kind.operator.ratio'))").await;
     assert_eq!(stage.patches().await.len(), 5);
+}
+
+#[tokio::test]
+async fn an_edit_survives_closing_the_page_before_it_was_saved() {
+    let mut stage = stage().await;
+    let id = open_new(&stage).await;
+    stage.server.kill();
+    stage.set_value("Ratio", "6.5").await;
+    stage.wait_until("it stands", "return document.querySelector('[role=spinbutton][aria-label=Ratio]').getAttribute('aria-valuetext') === '6.50 ×'").await;
+    stage.driver.goto("about:blank").await.unwrap();
+    let port = stage.server.port;
+    stage.server = Server::start(stage.data.path(), port, false);
+    assert_eq!(
+        stage.stored(id).await.units[0].tuning().ratio,
+        1.0,
+        "the server never had it"
+    );
+    stage.open(&format!("/patch/{id}")).await;
+    stage.wait_until("the page has it", "return document.querySelector(\"[data-unit='1'] .second b\")?.textContent.startsWith('×6.5')").await;
+    stage
+        .wait_until(
+            "it is being saved",
+            "return document.querySelector('[data-testid=save-state]') !== null",
+        )
+        .await;
+    let end = std::time::Instant::now() + std::time::Duration::from_secs(10);
+    while stage.stored(id).await.units[0].tuning().ratio != 6.5 {
+        assert!(std::time::Instant::now() < end, "it was not saved");
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
 }

@@ -48,6 +48,8 @@ async fn the_computer_keyboard_plays_two_octaves_and_shifts() {
         .unwrap();
     stage.wait_until("B4 is down too", &held(71)).await;
     voices(&stage, 2).await;
+    let moves = r"const d = document.querySelector('[data-testid=waveform]').getAttribute('d') ?? ''; return new Set(d.match(/ [\d.]+/g)).size > 20";
+    stage.wait_until("the live waveform moves", moves).await;
     stage
         .driver
         .action_chain()

@@ -67,13 +67,15 @@ impl Bench {
     }
 
     fn spectrum(&mut self, time_s: f64, rows: usize) -> Answer {
-        let spectrum = match &self.sound {
-            Some(sound) => spectrum_at(&sound.left, &sound.right, sound.rate_hz, time_s, rows),
-            None => vec![],
+        let Some(sound) = &self.sound else {
+            return Answer::Refused {
+                why: "no note was unfolded yet".into(),
+            };
         };
-        self.store(Binary::Spectrum, bytes(&spectrum));
-        Answer::Ready {
-            file_name: String::new(),
+        let spectrum = spectrum_at(&sound.left, &sound.right, sound.rate_hz, time_s, rows);
+        self.store(Binary::Spectrum, bytes(&spectrum.rows_db));
+        Answer::Spectrum {
+            partials: spectrum.partials,
         }
     }
 

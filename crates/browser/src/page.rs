@@ -52,6 +52,18 @@ impl Page {
             Question::Load { text } => json::read(&text)
                 .map(|patch| self.open(patch))
                 .map_err(|e| e.to_string()),
+            Question::BringBack { text } => {
+                json::read(&text)
+                    .map_err(|e| e.to_string())
+                    .and_then(|patch| {
+                        self.edit(
+                            &Edit::Replace {
+                                patch: Box::new(patch),
+                            },
+                            None,
+                        )
+                    })
+            }
             Question::Edit { edit, gesture } => self.edit(&edit, gesture),
             Question::Type { address, text } => self.current(address).and_then(|now| {
                 let value = text::read(address.param, &text, now).map_err(|e| e.to_string())?;

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 use zolvik_lab::Detail;
 use zolvik_lab::level::Level;
+use zolvik_lab::spectrum::Partial;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
@@ -21,6 +22,11 @@ pub enum Question {
     New,
     /// Starts with a patch file's text.
     Load {
+        /// JSON of the patch.
+        text: String,
+    },
+    /// Puts another patch file's patch in place of the present one, as an edit that can be undone.
+    BringBack {
         /// JSON of the patch.
         text: String,
     },
@@ -173,6 +179,11 @@ pub enum Answer {
         units: Vec<UnitId>,
         /// Levels of the note.
         level: Level,
+    },
+    /// A spectrum waits as a binary.
+    Spectrum {
+        /// Its strongest partials.
+        partials: Vec<Partial>,
     },
     /// Something waits as a binary.
     Ready {

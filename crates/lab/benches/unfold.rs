@@ -30,28 +30,21 @@ fn main() {
         ..Note::auditioned(&patch, 48_000.0)
     };
     let sound = render_program(&program, &note);
-    println!(
-        "render 3 s, 6 operators: {:.1} ms",
+    let render = best_ms(|| {
+        black_box(render_program(&program, &note));
+    });
+    let levels = best_ms(|| {
+        black_box(level(&sound));
+    });
+    let draw = |detail| {
         best_ms(|| {
-            black_box(render_program(&program, &note));
+            black_box(unfold(&program, &note, 0.6, detail));
         })
-    );
+    };
+    println!("render 3 s, 6 operators: {render:.1} ms, levels: {levels:.1} ms");
     println!(
-        "levels: {:.1} ms",
-        best_ms(|| {
-            black_box(level(&sound));
-        })
-    );
-    println!(
-        "coarse: {:.1} ms",
-        best_ms(|| {
-            black_box(unfold(&program, &note, 0.6, Detail::Coarse));
-        })
-    );
-    println!(
-        "fine: {:.1} ms",
-        best_ms(|| {
-            black_box(unfold(&program, &note, 0.6, Detail::Fine));
-        })
+        "coarse picture: {:.1} ms, fine: {:.1} ms",
+        draw(Detail::Coarse),
+        draw(Detail::Fine)
     );
 }

@@ -3,6 +3,7 @@
 use rustfft::algorithm::Radix4;
 use rustfft::num_complex::Complex32;
 use rustfft::{Fft, FftDirection};
+use serde::Serialize;
 
 /// Lowest frequency of every picture, in hertz.
 pub const LOWEST_HZ: f64 = 30.0;
@@ -119,21 +120,74 @@ impl Rows {
     }
 }
 
-/// Spectrum around one moment in `rows` rows of logarithmic frequency, in dB, -120 at least.
+/// A partial of a sound.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Partial {
+    /// Frequency in hertz.
+    pub hz: f64,
+    /// Level in dB of full scale.
+    pub db: f64,
+}
+
+/// What is heard around one moment.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Spectrum {
+    /// Rows of logarithmic frequency, lowest first, in dB, -120 at least.
+    pub rows_db: Vec<f32>,
+    /// The strongest partials, loudest first, at most [`MAX_PARTIALS`].
+    pub partials: Vec<Partial>,
+}
+
+/// Most partials named.
+pub const MAX_PARTIALS: usize = 40;
+/// What is this much weaker than the strongest is not named.
+const NAMED_RANGE_DB: f64 = 60.0;
+
+/// Spectrum around one moment in `rows` rows.
 pub fn spectrum_at(
     left: &[f32],
     right: &[f32],
     rate_hz: f64,
     time_s: f64,
     rows: usize,
-) -> Vec<f32> {
+) -> Spectrum {
     const SIZE: usize = 8192;
     let mut transform = Transform::new(SIZE);
     let mut bins = [vec![], vec![]];
     let frame = (time_s.max(0.0) * rate_hz) as usize;
     transform.amplitudes(left, right, [frame; 2], &mut bins);
     let rows = Rows::new(rows, SIZE, rate_hz);
-    rows.strongest(&bins[0])
-        .map(|a| 20.0 * a.max(1e-6).log10())
-        .collect()
+    Spectrum {
+        rows_db: rows.strongest(&bins[0]).map(decibels).collect(),
+        partials: partials(&bins[0], rate_hz / SIZE as f64),
+    }
+}
+
+fn decibels(amplitude: f32) -> f32 {
+    20.0 * amplitude.max(1e-6).log10()
+}
+
+/// Peaks of a spectrum, placed between bins by a parabola through three levels in dB (Smith and Serra,
+/// "PARSHL", 1987). Under a Hann window this is within a twentieth of a bin for partials that stand apart.
+fn partials(bins: &[f32], bin_hz: f64) -> Vec<Partial> {
+    let db = |i: usize| f64::from(decibels(bins[i]));
+    let peak = |i: usize| {
+        let (a, b, c) = (db(i - 1), db(i), db(i + 1));
+        let shift = 0.5 * (a - c) / (a - 2.0 * b + c);
+        Partial {
+            hz: (i as f64 + shift) * bin_hz,
+            db: b - 0.25 * (a - c) * shift,
+        }
+    };
+    let is_peak = |i: &usize| bins[*i] > bins[i - 1] && bins[*i] >= bins[i + 1] && bins[*i] > 1e-5;
+    let mut found: Vec<Partial> = (1..bins.len().saturating_sub(1))
+        .filter(is_peak)
+        .map(peak)
+        .collect();
+    found.sort_by(|a, b| b.db.total_cmp(&a.db));
+    let floor_db = found.first().map_or(0.0, |p| p.db) - NAMED_RANGE_DB;
+    found.retain(|p| p.db > floor_db);
+    found.truncate(MAX_PARTIALS);
+    found
 }

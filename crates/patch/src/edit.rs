@@ -88,6 +88,13 @@ pub enum Edit {
         /// The new name, tags and note.
         meta: Meta,
     },
+    /// Puts another whole patch in place, such as an earlier version. Comes from a checked file, never over
+    /// the wire.
+    #[serde(skip)]
+    Replace {
+        /// The patch.
+        patch: Box<Patch>,
+    },
     /// Several changes as one.
     Together {
         /// What was done, for the undo list.
@@ -136,6 +143,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         }
         Edit::SwitchRoute { route, on } => route_mut(patch, *route)?.on = *on,
         Edit::SetMeta { meta } => patch.meta = meta.clone(),
+        Edit::Replace { patch: other } => *patch = (**other).clone(),
         Edit::Together { edits, .. } => {
             let mut select = None;
             for edit in edits {
@@ -254,6 +262,7 @@ impl Edit {
                 format!("switch route {}", if *on { "on" } else { "off" })
             }
             Edit::SetMeta { .. } => "description".into(),
+            Edit::Replace { .. } => "bring back".into(),
             Edit::Together { label, .. } => label.clone(),
         }
     }

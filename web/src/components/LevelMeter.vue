@@ -10,8 +10,27 @@ const left = ref(0)
 const right = ref(0)
 const peakDb = ref(-Infinity)
 const voices = ref(0)
-const limited = ref(0)
+const limited = ref(false)
+let limitedAt = -Infinity
 let held = 0
+
+const SAMPLES = 512
+const samples = new Float32Array(SAMPLES)
+const line = ref('')
+let drawn = false
+/** The live waveform, from an upward zero crossing so that it stands still. */
+function draw(sounding: boolean) {
+  drawn = sounding
+  playing.scope(samples)
+  let start = 1
+  while (start < SAMPLES / 2 && !(samples[start - 1] < 0 && samples[start] >= 0)) start++
+  let path = ''
+  for (let x = 0; x <= 64; x++) {
+    const sample = samples[start + Math.floor((x / 64) * (SAMPLES / 2 - 2))] ?? 0
+    path += `${x ? 'L' : 'M'}${x} ${(12 - Math.max(-1, Math.min(1, sample * 1.6)) * 11).toFixed(1)}`
+  }
+  line.value = path
+}
 
 const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
 useRafFn(({ timestamp }) => {
@@ -25,26 +44,32 @@ useRafFn(({ timestamp }) => {
     held = timestamp
   }
   voices.value = now.voices
-  if (now.guard < 0.999) limited.value = timestamp
+  if (now.guard < 0.999) limitedAt = timestamp
+  limited.value = timestamp - limitedAt < 1500
+  if (now.voices > 0 || drawn) draw(now.voices > 0)
 })
 </script>
 
 <template>
   <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Number.isFinite(peakDb) ? peakDb : -60" aria-valuemin="-60" aria-valuemax="6">
+    <svg class="scope" width="64" height="24" role="img" aria-label="Live waveform"><path d="M0 12H64" class="zero" /><path :d="line" class="wave" data-testid="waveform" /></svg>
     <div class="bars">
       <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
       <b />
     </div>
     <div class="words">
       <span data-testid="peak">{{ Number.isFinite(peakDb) ? `${peakDb.toFixed(1).replace('-', '−')} dB` : '−∞ dB' }}</span>
-      <span class="muted" data-testid="voices">{{ limited && voices ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
+      <span class="muted" data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
     </div>
   </div>
 </template>
 
 <style scoped>
 .meter { display: flex; align-items: center; gap: 8px; }
-.bars { position: relative; width: 120px; display: grid; gap: 2px; background: var(--bar-track); }
+.scope { background: var(--field); border-radius: var(--r); }
+.zero { stroke: var(--hair-2); }
+.wave { fill: none; stroke: var(--ink); stroke-width: 1.2; }
+.bars { position: relative; width: 96px; display: grid; gap: 2px; background: var(--bar-track); }
 .bars i { height: 5px; background: var(--ok); transform-origin: left; border-bottom: 0; }
 .bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
 .words { display: grid; font-size: var(--fs-11); width: 58px; line-height: 13px; }

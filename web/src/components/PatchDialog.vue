@@ -57,17 +57,11 @@ async function keep() {
 async function bringBack(version: VersionSummary) {
   if (saving.id === null) return
   const full = await api.version(saving.id, version.id)
-  const why = document.alter({ ask: 'load', text: full.document })
-  if (why) problem.value = why
-  else toast.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'The state before it is kept as a version too.', life: 4000 })
+  const why = document.alter({ ask: 'bring_back', text: full.document })
+  problem.value = why ?? ''
+  if (why) return
+  toast.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'Undo returns to where you were.', life: 4000 })
   visible.value = false
-}
-
-async function keepThenBringBack(version: VersionSummary) {
-  if (saving.id === null) return
-  await saving.save()
-  await api.keepVersion(saving.id, `before “${version.name}”`)
-  await bringBack(version)
 }
 
 const exportFile = () => downloadText(document.text(), `${document.view?.name ?? 'patch'}.json`)
@@ -99,7 +93,7 @@ const exportFile = () => downloadText(document.text(), `${document.view?.name ??
         <span class="strong">{{ version.name }}</span>
         <span class="muted">{{ new Date(version.created_at).toLocaleString() }}</span>
         <span class="spacer" />
-        <Button label="Bring back" size="small" variant="text" @click="keepThenBringBack(version)" />
+        <Button label="Bring back" size="small" variant="text" @click="bringBack(version)" />
       </li>
       <li v-if="versions.length === 0" class="muted">None yet. A version is kept for good, whatever you edit afterwards.</li>
     </ul>

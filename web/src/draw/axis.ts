@@ -29,4 +29,3 @@ export const HIGHEST_HZ = 18_000
 
 /** Height of a frequency over the foot of the result, 0 to 1; the rows of all spectra lie like this. */
 export const hzToShare = (hz: number) => Math.log(hz / LOWEST_HZ) / Math.log(HIGHEST_HZ / LOWEST_HZ)
-export const shareToHz = (share: number) => LOWEST_HZ * Math.pow(HIGHEST_HZ / LOWEST_HZ, share)

@@ -2,6 +2,7 @@
 import type { Answer } from './generated/Answer'
 import type { Level } from './generated/Level'
 import type { Listening } from './generated/Listening'
+import type { Partial } from './generated/Partial'
 import type { Question } from './generated/Question'
 import { moduleBytes } from './module'
 
@@ -26,7 +27,7 @@ export interface Unfolded {
 
 export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
-  spectrum(timeS: number, rows: number): Promise<Float32Array>
+  spectrum(timeS: number, rows: number): Promise<{ rowsDb: Float32Array; partials: Partial[] }>
   wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
@@ -71,7 +72,8 @@ export function startBench(): Bench {
       }
     },
     async spectrum(timeS, rows) {
-      return floats((await ask({ ask: 'spectrum', time_s: timeS, rows })).parts[0])
+      const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows })
+      return { rowsDb: floats(parts[0]), partials: answer.is === 'spectrum' ? answer.partials : [] }
     },
     async wav(text, bits, rateHz, toItsEnd) {
       const { answer, parts } = await ask({ ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })

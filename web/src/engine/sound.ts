@@ -18,7 +18,8 @@ export interface Sound {
   midi(message: [number, number, number]): void
   /** Levels since the last look. */
   levels(): Levels
-  rateHz(): number
+  /** The last samples played, oldest first, into an array of 1024 or fewer. */
+  scope(into: Float32Array): void
 }
 
 export function makeSound(): Sound {
@@ -66,6 +67,10 @@ export function makeSound(): Sound {
       memory[3] = 1
       return { peakLeft, peakRight, voices, guard }
     },
-    rateHz: () => context?.sampleRate ?? 0,
+    scope(into) {
+      const place = memory[5]
+      const first = place + SCOPE - into.length
+      for (let i = 0; i < into.length; i++) into[i] = memory[6 + ((first + i) % SCOPE)]
+    },
   }
 }

@@ -24,6 +24,13 @@ export const useSaving = defineStore('saving', () => {
   const why = ref('')
   let savedText = ''
 
+  /** What the server does not have yet stays in the browser, even if the page is closed this instant. */
+  function keep(patch: number) {
+    const text = document.text()
+    if (text === savedText) localStorage.removeItem(keptKey(patch))
+    else localStorage.setItem(keptKey(patch), JSON.stringify({ revision: revision.value, text }))
+  }
+
   async function save() {
     if (id.value === null || state.value === 'saving' || state.value === 'conflict') return
     const text = document.text()
@@ -33,7 +40,7 @@ export const useSaving = defineStore('saving', () => {
     }
     const patch = id.value
     state.value = 'saving'
-    localStorage.setItem(keptKey(patch), JSON.stringify({ revision: revision.value, text }))
+    keep(patch)
     try {
       const summary = await api.save(patch, { revision: revision.value, document: text })
       localStorage.removeItem(keptKey(patch))
@@ -61,6 +68,7 @@ export const useSaving = defineStore('saving', () => {
     () => {
       if (id.value === null || document.gesture !== 0 || document.edits === 0) return
       if (state.value === 'saved' || state.value === 'refused') state.value = 'waiting'
+      keep(id.value)
       settle.start()
     },
   )

@@ -3,7 +3,7 @@
 import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onMounted, ref, shallowRef, watch } from 'vue'
 
-import { HIGHEST_HZ, hzToShare, LOWEST_HZ, shareToHz, timeToX, type Axis } from '../../draw/axis'
+import { HIGHEST_HZ, hzToShare, LOWEST_HZ, timeToX, type Axis } from '../../draw/axis'
 import { drawSpectrogram } from '../../draw/drawSpectrogram'
 import { bench } from '../../composables/useUnfold'
 import type { Unfolded } from '../../engine/bench'
@@ -42,7 +42,7 @@ const loudness = computed(() => {
 
 // spectrum at the cursor, asked for anew whenever cursor or sound change; the latest wins
 const ROWS = 480
-const spectrum = shallowRef<Float32Array>()
+const spectrum = shallowRef<Awaited<ReturnType<ReturnType<typeof bench>['spectrum']>>>()
 let busy = false
 let again = false
 async function look() {
@@ -63,25 +63,17 @@ watch(() => [props.cursorS, props.version], () => void look(), { immediate: true
 const DB_WIDTH = 190
 const dbX = (db: number) => DB_WIDTH * (1 - Math.max(0, Math.min(1, (db + 84) / 84)))
 const outline = computed(() => {
-  const values = spectrum.value
+  const values = spectrum.value?.rowsDb
   if (!values) return ''
   const points = Array.from(values, (db, i) => `${dbX(db).toFixed(1)} ${(top + height.value * (1 - (i + 0.5) / ROWS)).toFixed(1)}`)
   return `M${points.join('L')}`
 })
 /** The strongest partials, not too close to each other, for labels. */
 const partials = computed(() => {
-  const values = spectrum.value
-  if (!values) return []
-  const peaks: { db: number; hz: number; y: number }[] = []
-  for (let i = 2; i < ROWS - 2; i++) {
-    const db = values[i]
-    if (db < -66 || db < values[i - 1] || db <= values[i + 1] || db < values[i - 2] || db <= values[i + 2]) continue
-    const share = (i + 0.5) / ROWS
-    peaks.push({ db, hz: shareToHz(share), y: top + height.value * (1 - share) })
-  }
-  const chosen: typeof peaks = []
-  for (const peak of peaks.sort((a, b) => b.db - a.db)) {
-    if (chosen.length < 8 && chosen.every((other) => Math.abs(other.y - peak.y) > 13)) chosen.push(peak)
+  const chosen: { db: number; hz: number; y: number }[] = []
+  for (const { hz, db } of spectrum.value?.partials ?? []) {
+    const at = y(hz)
+    if (chosen.length < 8 && at > top && at < top + height.value && chosen.every((other) => Math.abs(other.y - at) > 13)) chosen.push({ hz, db, y: at })
   }
   return chosen
 })

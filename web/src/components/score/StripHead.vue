@@ -11,7 +11,7 @@ const document = useDocument()
 </script>
 
 <template>
-  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, unheard: strip.unheard }" @click="document.selected = strip.id">
+  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, silent: strip.unheard }" @click="document.selected = strip.id">
     <div class="first">
       <button
         type="button" class="grip" :aria-label="`Route ${strip.name}: drag to another strip`" title="Drag to a strip or to the output to route"

@@ -13,6 +13,10 @@ export type Question = { "ask": "new" } | { "ask": "load",
 /**
  * JSON of the patch.
  */
+text: string, } | { "ask": "bring_back", 
+/**
+ * JSON of the patch.
+ */
 text: string, } | { "ask": "edit", 
 /**
  * The edit.

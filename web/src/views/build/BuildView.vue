@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
-import { useElementSize } from '@vueuse/core'
+import { useElementSize, useMediaQuery } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -26,7 +26,7 @@ const settings = useSettings()
 const { picture, version, latencyMs } = useUnfold()
 const problem = ref('')
 const score = ref<HTMLElement>()
-const { width } = useElementSize(score)
+const { width, height } = useElementSize(score)
 const HEAD_PX = 288
 const SCALE_PX = 50
 
@@ -77,11 +77,23 @@ function keyScrub(event: KeyboardEvent) {
   cursorS.value = xToTime(axis.value, cursorX.value + (event.shiftKey ? step / 8 : step))
 }
 
+// the result takes what few strips leave free, up to a point
+const RESULT_MOST_PX = 340
+const resultPx = computed(() => {
+  const strips = document.view?.strips.length ?? 0
+  const content = strips * 48 + (document.selectedStrip ? 22 : 0) + 58
+  return Math.max(settings.resultHeight, Math.min(RESULT_MOST_PX, height.value - 26 - 28 - content))
+})
+
+// on a narrow window the inspector is a drawer
+const narrow = useMediaQuery('(max-width: 1279px)')
+const drawer = ref(false)
+
 // the seam between strips and result
 let seam: { y: number; height: number } | undefined
 function seamDown(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  seam = { y: event.clientY, height: settings.resultHeight }
+  seam = { y: event.clientY, height: resultPx.value }
 }
 function seamMove(event: PointerEvent) {
   if (seam) settings.resultHeight = Math.max(120, Math.min(420, seam.height + seam.y - event.clientY))
@@ -92,11 +104,11 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 </script>
 
 <template>
-  <main class="build">
+  <main class="build" :class="{ narrow }">
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <section
       v-else-if="document.view" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
-      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${settings.resultHeight}px` }"
+      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" />
       <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" />
@@ -115,7 +127,8 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
         @pointerdown="scrubFrom" @pointermove="scrub"
       />
     </section>
-    <aside class="inspector" aria-label="Inspector">
+    <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
+    <aside v-show="!narrow || drawer" class="inspector" aria-label="Inspector">
       <OperatorInspector v-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
@@ -133,5 +146,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 .levels .hot { color: var(--warn); }
 .link-btn { min-height: 20px; }
 .problem { padding: 24px; color: var(--warn); }
-@media (max-width: 1100px) { .build { grid-template-columns: minmax(0, 1fr) 260px; } }
+.narrow { grid-template-columns: minmax(0, 1fr); position: relative; }
+.narrow .inspector { position: absolute; right: 0; top: 0; bottom: 0; width: var(--inspector); z-index: 40; }
+.opener { position: absolute; right: 8px; top: 1px; z-index: 41; }
 </style>

@@ -1,0 +1,118 @@
+//! The page's side of the module: what the screen is told, tested natively.
+
+use serde_json::{Value, json};
+use zolvik_browser::page::Page;
+
+fn ask(page: &mut Page, question: Value) -> Value {
+    let question = serde_json::from_value(question).expect("a question");
+    serde_json::to_value(page.answer(question).expect("one for the page")).expect("an answer")
+}
+
+fn modulated() -> Page {
+    let mut page = Page::default();
+    ask(&mut page, json!({ "ask": "new" }));
+    ask(
+        &mut page,
+        json!({ "ask": "edit", "edit": { "do": "add_operator", "connect": { "to": "unit", "id": 1 } }, "gesture": null }),
+    );
+    page
+}
+
+#[test]
+fn the_view_says_everything_in_words() {
+    let mut page = modulated();
+    let typed =
+        json!({ "ask": "type", "address": { "param": "operator.ratio", "id": 2 }, "text": "7/2" });
+    let view = ask(&mut page, typed)["view"].clone();
+    let strip = &view["strips"][0];
+    assert_eq!(
+        (&strip["id"], &strip["role"]),
+        (&json!(2), &json!("Modulator to Operator 1"))
+    );
+    assert_eq!(
+        (&strip["ratio"], &strip["hz"], &strip["note"]),
+        (&json!("×3.50"), &json!("770.0 Hz"), &json!("G5 −31 ct"))
+    );
+    assert_eq!(strip["sends"][0]["pair"], "2 : 7");
+    assert_eq!(view["undo"], "ratio");
+    assert_eq!(view["audition"]["name"], "A3");
+}
+
+#[test]
+fn words_at_the_cursor_follow_the_send() {
+    let mut page = modulated();
+    let words = ask(
+        &mut page,
+        json!({ "ask": "words", "amplitudes": [0.5, 1.0], "sends": [0, 0] }),
+    );
+    assert_eq!(words["words"], json!(["0.25 rad", "−12.0 dB"]));
+}
+
+#[test]
+fn refusals_come_with_a_reason_and_change_nothing() {
+    let mut page = modulated();
+    let before = page.program();
+    let refused = ask(
+        &mut page,
+        json!({ "ask": "type", "address": { "param": "operator.ratio", "id": 2 }, "text": "loud" }),
+    );
+    assert!(refused["is"] == "refused" && refused["why"].as_str().unwrap().contains("3:2"));
+    let refused = ask(&mut page, json!({ "ask": "load", "text": "{}" }));
+    assert_eq!(refused["is"], "refused");
+    assert_eq!(page.program(), before);
+}
+
+#[test]
+fn trimming_puts_the_peak_at_minus_one() {
+    let mut page = modulated();
+    let view = ask(
+        &mut page,
+        json!({ "ask": "trim_to", "true_peak_db": -13.04 }),
+    )["view"]
+        .clone();
+    let trim = view["values"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|v| v["label"] == "Trim")
+        .unwrap()["value"]
+        .as_f64()
+        .unwrap();
+    assert!(
+        (trim - 12.0).abs() < 0.11 && -13.04 + trim <= -1.0,
+        "trim {trim}"
+    );
+    assert_eq!(
+        ask(
+            &mut page,
+            json!({ "ask": "trim_to", "true_peak_db": -200.0 })
+        )["is"],
+        "refused"
+    );
+}
+
+#[test]
+fn muting_changes_the_sound_and_not_the_text() {
+    let mut page = modulated();
+    let text = ask(&mut page, json!({ "ask": "save" }));
+    let before = page.program();
+    ask(
+        &mut page,
+        json!({ "ask": "listen", "listening": { "muted": [2], "soloed": [] } }),
+    );
+    assert_ne!(page.program(), before);
+    assert_eq!(ask(&mut page, json!({ "ask": "save" })), text);
+}
+
+#[test]
+fn a_whole_patch_put_in_place_is_one_step_of_undo() {
+    let mut page = modulated();
+    let text = zolvik_patch::json::write(&zolvik_patch::Patch::empty());
+    let view = ask(&mut page, json!({ "ask": "bring_back", "text": text }))["view"].clone();
+    assert_eq!(
+        (view["strips"].as_array().unwrap().len(), &view["undo"]),
+        (1, &json!("bring back"))
+    );
+    let view = ask(&mut page, json!({ "ask": "undo" }))["view"].clone();
+    assert_eq!(view["strips"].as_array().unwrap().len(), 2);
+}
