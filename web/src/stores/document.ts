@@ -52,6 +52,13 @@ export const useDocument = defineStore('document', () => {
     return undefined
   }
 
+  /** Sets a value from typed text; the field itself says why not. */
+  function type(address: Address, typed: string): string | undefined {
+    const why = alter({ ask: 'type', address, text: typed })
+    refusal.value = ''
+    return why
+  }
+
   function load(text: string): string | undefined {
     const answer = ask({ ask: 'load', text })
     return answer.is === 'refused' ? answer.why : undefined
@@ -93,6 +100,6 @@ export const useDocument = defineStore('document', () => {
     start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggleMute, toggleSolo, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
-    type: (address: Address, typed: string) => alter({ ask: 'type', address, text: typed }),
+    type,
   }
 })

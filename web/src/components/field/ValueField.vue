@@ -15,6 +15,8 @@ const input = ref<HTMLInputElement>()
 const field = ref<HTMLElement>()
 /** Pixels of a drag over the whole range. */
 const RANGE_PX = 220
+const PROBLEM_PX = 260
+const spot = ref({ left: '0', top: '0' })
 
 const label = computed(() => props.label ?? props.value.label)
 const bar = computed(() => {
@@ -36,6 +38,9 @@ function commit() {
   const why = document.type(props.value.address, typed.value)
   if (why) {
     problem.value = why
+    // beside the field, but never cut off by the panel it stands in
+    const box = field.value?.getBoundingClientRect()
+    if (box) spot.value = { left: `${Math.max(8, Math.min(box.left, window.innerWidth - PROBLEM_PX - 8))}px`, top: `${box.bottom + 2}px` }
     return
   }
   leave()
@@ -51,7 +56,7 @@ function leave() {
 function blur() {
   if (!typing.value) return
   const same = typed.value === `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
-  if (!same) document.type(props.value.address, typed.value)
+  if (!same) document.alter({ ask: 'type', address: props.value.address, text: typed.value })
   typing.value = false
   problem.value = ''
 }
@@ -119,7 +124,7 @@ function key(event: KeyboardEvent) {
     />
     <span v-else class="value" @click="drag === undefined && type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
     <span class="track"><i :style="bar" /></span>
-    <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
+    <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>
 </template>
 
@@ -141,7 +146,7 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
 .inline .label, .inline .value { line-height: 17px; }
 .inline input.value { width: 72px; }
 .problem {
-  position: absolute; z-index: 30; top: calc(100% + 2px); right: 0; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
+  position: fixed; z-index: 30; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
   background: var(--warn-bg); color: var(--warn); border: 1px solid var(--warn); border-radius: var(--r); font-size: var(--fs-12); cursor: default;
 }
 </style>
