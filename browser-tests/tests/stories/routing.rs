@@ -182,6 +182,20 @@ async fn a_rail_is_dragged_and_the_result_follows_live() {
         .unwrap();
     let index = leads(&stored(&stage).await, 3, 1).unwrap();
     assert!(index > 1.5, "dragged up to {index} rad");
+    // a double click types it
+    stage
+        .driver
+        .action_chain()
+        .move_to(point.0, point.1)
+        .double_click()
+        .perform()
+        .await
+        .unwrap();
+    let input = stage.find("input[aria-label='Index, typed']").await;
+    input.send_keys(Key::Control + "a").await.unwrap();
+    input.send_keys("1.25").await.unwrap();
+    input.send_keys(Key::Enter + "").await.unwrap();
+    assert_eq!(stage.value("Index").await, "1.25 rad");
 }
 
 #[tokio::test]

@@ -19,11 +19,21 @@ const SILENCE_DB: f64 = -200.0;
 
 /// Measures true peak and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
 pub fn level(sound: &Rendered) -> Level {
+    measure(sound, Mode::M | Mode::TRUE_PEAK)
+}
+
+/// As [`level`], but the peak is that of the samples themselves, a few tenths of a dB low at most for sounds
+/// without much treble: four times as fast, for pictures drawn while something is dragged.
+pub fn quick_level(sound: &Rendered) -> Level {
+    measure(sound, Mode::M | Mode::SAMPLE_PEAK)
+}
+
+fn measure(sound: &Rendered, mode: Mode) -> Level {
     let silent = Level {
         true_peak_db: SILENCE_DB,
         loudness_lufs: SILENCE_DB,
     };
-    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, Mode::M | Mode::TRUE_PEAK) else {
+    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, mode) else {
         return silent;
     };
     let mut loudest = SILENCE_DB;
@@ -33,10 +43,13 @@ pub fn level(sound: &Rendered) -> Level {
             loudest = loudest.max(meter.loudness_momentary().unwrap_or(SILENCE_DB));
         }
     }
-    let peak = |channel| meter.true_peak(channel).unwrap_or(0.0);
-    let true_peak = peak(0).max(peak(1));
+    let peak = |channel| match mode.contains(Mode::TRUE_PEAK) {
+        true => meter.true_peak(channel),
+        false => meter.sample_peak(channel),
+    };
+    let highest = peak(0).unwrap_or(0.0).max(peak(1).unwrap_or(0.0));
     Level {
-        true_peak_db: to_db(true_peak),
+        true_peak_db: to_db(highest),
         loudness_lufs: loudest.max(SILENCE_DB),
     }
 }

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use zolvik_engine::program::Program;
 
-use crate::level::{Level, level, to_db};
+use crate::level::{Level, level, quick_level, to_db};
 use crate::render::{Note, Rendered, render_program};
 use crate::spectrum::{Rows, Transform};
 
@@ -40,7 +40,7 @@ pub struct Unfolded {
     pub loudness_db: Vec<f32>,
     /// For each unit of `sound.units`, what it puts out at each column, 0 to 1.
     pub curves: Vec<Vec<f32>>,
-    /// True peak and loudness.
+    /// True peak and loudness; in a coarse picture the peak is that of the samples.
     pub level: Level,
 }
 
@@ -70,7 +70,10 @@ pub fn unfold(program: &Program, note: &Note, exponent: f64, detail: Detail) -> 
             .iter()
             .map(|a| frames.iter().map(|f| sample_curve(a, *f)).collect())
             .collect(),
-        level: level(&sound),
+        level: match detail {
+            Detail::Coarse => quick_level(&sound),
+            Detail::Fine => level(&sound),
+        },
         sound,
     }
 }

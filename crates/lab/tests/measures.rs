@@ -142,10 +142,12 @@ fn unfolding_follows_the_patch() {
         "let go after half the window, it is silent at the end: {last} dB"
     );
     let coarse = look(&bright, Detail::Coarse);
-    assert_eq!(
-        coarse.level, rich.level,
-        "the coarse picture measures the same sound"
+    let apart_db = rich.level.true_peak_db - coarse.level.true_peak_db;
+    assert!(
+        (0.0..0.3).contains(&apart_db),
+        "the coarse picture's peak is {apart_db} dB low"
     );
+    assert_eq!(coarse.level.loudness_lufs, rich.level.loudness_lufs);
     assert_eq!(
         thumbnail::thumbnail(&bright).len(),
         thumbnail::WIDTH * thumbnail::HEIGHT

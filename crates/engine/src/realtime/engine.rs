@@ -223,17 +223,19 @@ impl Engine {
                 continue;
             }
             let voices = &self.voices.lanes[group * LANES..(group + 1) * LANES];
+            let upper = voices[LANES / 2..].iter().any(|v| v.state != State::Free);
+            let halves = if upper { 2 } else { 1 };
             let [left, right] = &mut total;
             if voices
                 .iter()
                 .all(|v| v.gain == 1.0 && v.next_gain == 1.0 || v.state == State::Free)
             {
-                graph.block(group, left, right);
+                graph.block(group, halves, left, right);
                 continue;
             }
             let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
             let [own_left, own_right] = &mut channels;
-            graph.block(group, own_left, own_right);
+            graph.block(group, halves, own_left, own_right);
             let now = f32x8::new(std::array::from_fn(|l| voices[l].gain));
             let next = f32x8::new(std::array::from_fn(|l| voices[l].next_gain));
             let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);

@@ -1,11 +1,11 @@
 //! One program with its state in all lanes, computed block by block.
 
-use wide::{f32x8, i32x8};
+use wide::{f32x4, f32x8, i32x4, i32x8};
 use zolvik_patch::document::MAX_UNITS;
 use zolvik_patch::pitch::key_hz;
 
 use super::envelope::Envelopes;
-use super::sine::{Lanes, phase_step, phase_turns, sine_turns};
+use super::sine::{Lanes, half_phase_turns, half_sine_turns, phase_step, phase_turns, sine_turns};
 use super::smooth::{Smooth, share};
 use super::voices::Voice;
 use crate::program::{MAX_PHASE_ROUTES, Program, RouteProgram};
@@ -262,13 +262,20 @@ impl Graph {
         }
     }
 
-    /// Computes one block of one group of lanes and adds it to both channels.
-    pub(crate) fn block(&mut self, group: usize, left: &mut Block, right: &mut Block) {
+    /// Computes one block of one group of lanes and adds it to both channels. With one half only the lower
+    /// four lanes are computed; the upper ones, where nothing may sound, are silent.
+    pub(crate) fn block(
+        &mut self,
+        group: usize,
+        halves: usize,
+        left: &mut Block,
+        right: &mut Block,
+    ) {
         let mut u = 0;
         while u < self.program.unit_count() {
             let size = (self.program.units[u].group_size as usize).max(1);
             if self.program.units[u].feedback == 0 {
-                self.straight(group, u);
+                self.straight(group, u, halves);
             } else {
                 self.together(group, u, size);
             }
@@ -283,7 +290,7 @@ impl Graph {
     }
 
     /// A unit whose sources are all computed: the whole block at once.
-    fn straight(&mut self, group: usize, u: usize) {
+    fn straight(&mut self, group: usize, u: usize, halves: usize) {
         let (amplitude, slope) = self.amplitudes(group, u);
         let unit = &self.program.units[u];
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
@@ -292,19 +299,27 @@ impl Graph {
         // a unit reads only units before it, so its own signal can be taken out of the way
         let (before, rest) = self.signals.split_at_mut(u);
         let state = &mut self.units[group][u];
-        let ramp = Ramp { amplitude, slope };
+        let ramp = Ramp {
+            amplitude,
+            slope,
+            halves,
+        };
         match (routes, depths) {
-            ([], _) => run(state, ramp, &mut rest[0], |_| f32x8::ZERO),
+            ([], _) => run(state, ramp, &mut rest[0], |_, _| f32x4::ZERO),
             ([route], [depth]) if depth.now == depth.next => {
-                let (source, d) = (&before[route.from as usize], f32x8::splat(depth.now));
-                run(state, ramp, &mut rest[0], |frame| source[frame] * d);
+                let source: &Halves = bytemuck::cast_ref(&before[route.from as usize]);
+                let d = f32x4::splat(depth.now);
+                run(state, ramp, &mut rest[0], |frame, half| {
+                    source[frame][half] * d
+                });
             }
             _ => {
                 let mut moved = SILENT;
                 for (route, depth) in routes.iter().zip(depths) {
                     add_scaled(&mut moved, &before[route.from as usize], depth);
                 }
-                run(state, ramp, &mut rest[0], |frame| moved[frame]);
+                let moved: &Halves = bytemuck::cast_ref(&moved);
+                run(state, ramp, &mut rest[0], |frame, half| moved[frame][half]);
             }
         }
     }
@@ -374,23 +389,40 @@ impl Graph {
     }
 }
 
-/// Amplitude at the start of a block and its change per frame.
+/// Amplitude at the start of a block, its change per frame, and for how many lanes.
 #[derive(Clone, Copy)]
 struct Ramp {
     amplitude: Lanes,
     slope: Lanes,
+    /// Halves of the group that sound.
+    halves: usize,
 }
 
-/// One block of an oscillator whose phase is moved, in turns, by `moved`.
+/// A block as halves: four lanes fill a register of the targets we build for, so that all a half needs stays
+/// in registers over the whole block.
+type Halves = [[f32x4; 2]; BLOCK];
+
+/// One block of an oscillator whose phase is moved, in turns, by `moved(frame, half)`.
 #[inline(always)]
-fn run(state: &mut UnitState, ramp: Ramp, out: &mut Block, moved: impl Fn(usize) -> Lanes) {
-    let (mut phase, step, mut amplitude) = (state.phase, state.step, ramp.amplitude);
-    for (frame, out) in out.iter_mut().enumerate() {
-        *out = sine_turns(phase_turns(phase) + moved(frame)) * amplitude;
-        phase += step;
-        amplitude += ramp.slope;
+fn run(state: &mut UnitState, ramp: Ramp, out: &mut Block, moved: impl Fn(usize, usize) -> f32x4) {
+    let out: &mut Halves = bytemuck::cast_mut(out);
+    let mut phases: [i32x4; 2] = bytemuck::cast(state.phase);
+    let steps: [i32x4; 2] = bytemuck::cast(state.step);
+    let amplitudes: [f32x4; 2] = bytemuck::cast(ramp.amplitude);
+    let slopes: [f32x4; 2] = bytemuck::cast(ramp.slope);
+    if ramp.halves == 1 {
+        out.iter_mut().for_each(|frame| frame[1] = f32x4::ZERO);
     }
-    state.phase = phase;
+    for half in 0..ramp.halves {
+        let (mut phase, mut amplitude) = (phases[half], amplitudes[half]);
+        for (frame, out) in out.iter_mut().enumerate() {
+            out[half] = half_sine_turns(half_phase_turns(phase) + moved(frame, half)) * amplitude;
+            phase += steps[half];
+            amplitude += slopes[half];
+        }
+        phases[half] = phase;
+    }
+    state.phase = bytemuck::cast(phases);
 }
 
 /// Adds a block times a gliding factor.

@@ -1,6 +1,6 @@
 //! The sine, eight lanes at a time, with the same bits on every target.
 
-use wide::{f32x8, i32x8};
+use wide::{f32x4, f32x8, i32x4, i32x8};
 
 /// Eight lanes of samples.
 pub type Lanes = f32x8;
@@ -23,22 +23,35 @@ const FIT: [f32; 6] = [
 /// (`sine_is_accurate`).
 #[inline(always)]
 pub fn sine_turns(turns: Lanes) -> Lanes {
-    let round = f32x8::splat(ROUND);
+    let halves: [f32x4; 2] = bytemuck::cast(turns);
+    bytemuck::cast(halves.map(half_sine_turns))
+}
+
+/// [`sine_turns`] of four lanes: as wide as the registers of the targets we build for.
+#[inline(always)]
+pub(crate) fn half_sine_turns(turns: f32x4) -> f32x4 {
+    let round = f32x4::splat(ROUND);
     let x = turns - ((turns + round) - round);
     let z = x * x;
-    let mut q = f32x8::splat(FIT[5]);
-    q = q * z + f32x8::splat(FIT[4]);
-    q = q * z + f32x8::splat(FIT[3]);
-    q = q * z + f32x8::splat(FIT[2]);
-    q = q * z + f32x8::splat(FIT[1]);
-    q = q * z + f32x8::splat(FIT[0]);
-    x * (z - f32x8::splat(0.25)) * q
+    let mut q = f32x4::splat(FIT[5]);
+    q = q * z + f32x4::splat(FIT[4]);
+    q = q * z + f32x4::splat(FIT[3]);
+    q = q * z + f32x4::splat(FIT[2]);
+    q = q * z + f32x4::splat(FIT[1]);
+    q = q * z + f32x4::splat(FIT[0]);
+    x * (z - f32x4::splat(0.25)) * q
 }
 
 /// A phase kept as whole number (2^32 is a turn) as turns, -0.5 to 0.5. Whole numbers wrap without drift.
 #[inline(always)]
 pub(crate) fn phase_turns(phase: i32x8) -> Lanes {
     f32x8::from_i32x8(phase) * f32x8::splat(1.0 / 4_294_967_296.0)
+}
+
+/// [`phase_turns`] of four lanes.
+#[inline(always)]
+pub(crate) fn half_phase_turns(phase: i32x4) -> f32x4 {
+    f32x4::from_i32x4(phase) * f32x4::splat(1.0 / 4_294_967_296.0)
 }
 
 /// Step of a phase for a frequency, as whole number; the frequency may be up to half the rate.

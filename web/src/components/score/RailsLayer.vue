@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The routing beside the strips. Point at a rail to read its depth, drag it to change it. */
-import { computed, ref } from 'vue'
+import { computed, nextTick, ref } from 'vue'
 
 import { railLines, type RailLine, type RowBox } from './rails'
 import { dashOf, inkOf } from '../../draw/tokens'
@@ -42,6 +42,14 @@ function move(event: PointerEvent) {
   if (!drag || !value) return
   document.alter({ ask: 'drag', address: value.address, start: drag.start, moved: (drag.y - event.clientY) / 220, fine: event.shiftKey, gesture: drag.gesture })
 }
+/** Double click: type the depth, in the inspector's field of this route. */
+async function type(line: RailLine) {
+  emit('choose', line.from, line.route)
+  await nextTick()
+  const field = window.document.querySelector<HTMLElement>(`[data-send="${line.route}"] [role=spinbutton]`)
+  field?.focus()
+  field?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
+}
 function up() {
   if (!drag) return
   drag = undefined
@@ -59,7 +67,7 @@ function up() {
       <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
       <path
         :d="line.path" class="grip" :class="{ pointed: line.route === pointed }" :data-route="line.route"
-        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @pointermove="move" @pointerup="up" @pointercancel="up"
+        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick="type(line)"
       />
     </g>
   </svg>
