@@ -43,13 +43,18 @@ export const useSaving = defineStore('saving', () => {
     keep(patch)
     try {
       const summary = await api.save(patch, { revision: revision.value, document: text })
-      localStorage.removeItem(keptKey(patch))
-      if (id.value !== patch) return
+      if (id.value !== patch) {
+        localStorage.removeItem(keptKey(patch))
+        return
+      }
       savedText = text
       revision.value = summary.revision
       savedAt.value = summary.changed_at
-      state.value = 'saved'
-      if (document.text() !== text) settle.start()
+      // edits made meanwhile are not saved yet, and the page must not say so
+      const newer = document.text() !== text
+      state.value = newer ? 'waiting' : 'saved'
+      keep(patch)
+      if (newer) settle.start()
     } catch (error) {
       if (id.value !== patch) return
       failed(error)

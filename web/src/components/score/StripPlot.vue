@@ -8,7 +8,7 @@ import type { Handle } from '../../engine/generated/Handle'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; axis: Axis; height: number; selected: boolean; cursorX: number; words: string }>()
+const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string }>()
 const document = useDocument()
 
 const FOOT = 4
@@ -40,10 +40,12 @@ const labelY = computed(() => {
 
 // envelope points are drawn at the velocity's height, so that they lie on the curve
 const peak = computed(() => Math.max(0.05, ...(props.curve ?? [1])))
+/** A point of attack or decay that lies behind the release: the note is let go before it is reached. */
+const isLate = (handle: Handle) => !handle.kind.startsWith('release') && handle.time_s > props.holdS
 const points = computed(() =>
   props.strip.handles
     .filter((handle) => handle.time_s <= props.axis.windowS)
-    .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value), bend: handle.kind.endsWith('_bend') })),
+    .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value), bend: handle.kind.endsWith('_bend'), late: isLate(handle) })),
 )
 const NAMES: Record<Handle['kind'], string> = {
   attack: 'End of attack', attack_bend: 'Bend of attack', decay: 'End of decay, sustain level', decay_bend: 'Bend of decay',
@@ -80,8 +82,8 @@ function up() {
       <path :d="`M0 ${height - FOOT + 0.5}H${axis.widthPx}`" stroke="currentColor" stroke-width="0.8" />
     </g>
     <template v-if="selected && shown">
-      <g v-for="point in points" :key="point.handle.kind" class="point" :data-handle="point.handle.kind" @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
-        <title>{{ NAMES[point.handle.kind] }}</title>
+      <g v-for="point in points" :key="point.handle.kind" class="point" :data-handle="point.handle.kind" :class="{ late: point.late }" @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
+        <title>{{ NAMES[point.handle.kind] }}{{ point.late ? ', after the release' : '' }}</title>
         <rect :x="point.x - 12" :y="point.y - 12" width="24" height="24" fill="transparent" />
         <circle v-if="point.bend" :cx="point.x" :cy="point.y" r="2.6" fill="currentColor" />
         <rect v-else :x="point.x - 3.5" :y="point.y - 3.5" width="7" height="7" class="square" />
@@ -100,6 +102,7 @@ function up() {
 .fill { fill-opacity: var(--fill); }
 .hatch { opacity: var(--hatch); }
 .point { cursor: grab; touch-action: none; }
+.late { opacity: 0.35; }
 .square { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; }
 .mark { fill: var(--sheet); stroke: currentColor; stroke-width: 1.8; pointer-events: none; }
 .value { fill: currentColor; font-weight: 600; font-size: var(--fs-12); paint-order: stroke; stroke: var(--sheet); stroke-width: 4px; pointer-events: none; }

@@ -139,7 +139,7 @@ watch(() => document.selected, () => {
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
         <div class="plot" @pointerdown="document.selected = strip.id; emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)">
           <StripPlot
-            :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :height="boxes[i].height"
+            :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="view.audition.hold_s" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
           />
           <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
