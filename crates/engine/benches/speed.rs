@@ -16,15 +16,19 @@ const VOICES: usize = 32;
 const OPERATORS: usize = 6;
 const FRAMES: usize = 48_000;
 
-/// Best of several runs, in operator-samples per second.
-fn best(work: f64, mut run: impl FnMut()) -> f64 {
-    let mut best = f64::INFINITY;
-    for _ in 0..7 {
-        let start = Instant::now();
-        run();
-        best = best.min(start.elapsed().as_secs_f64());
-    }
-    work / best
+/// Rounds; in each all three are timed in turn, so that a processor that changes its clock favours none.
+const ROUNDS: usize = 15;
+
+/// Operator-samples per second of one run.
+fn speed(work: usize, run: &mut dyn FnMut()) -> f64 {
+    let start = Instant::now();
+    run();
+    work as f64 / start.elapsed().as_secs_f64()
+}
+
+fn median(mut values: Vec<f64>) -> f64 {
+    values.sort_by(f64::total_cmp);
+    values[values.len() / 2]
 }
 
 fn chain() -> Patch {
@@ -51,22 +55,22 @@ fn chain() -> Patch {
     patch
 }
 
-fn engine_speed() -> f64 {
+fn engine() -> impl FnMut() {
     let program = compile(&chain(), &Listening::default());
     let mut engine = Engine::new(48_000.0);
     engine.install(&program);
     (0..VOICES as u8).for_each(|v| engine.note_on(40 + v, 100));
     let (mut left, mut right) = (vec![0.0; FRAMES], vec![0.0; FRAMES]);
-    best((VOICES * OPERATORS * FRAMES) as f64, || {
+    move || {
         engine.process(&mut left, &mut right);
         black_box(&left);
-    })
+    }
 }
 
-fn bare_speed() -> f64 {
+fn bare() -> impl FnMut() {
     let groups = VOICES / 8 * OPERATORS;
     let mut phases = vec![f32x8::ZERO; groups];
-    best((VOICES * OPERATORS * FRAMES) as f64, || {
+    move || {
         let step = f32x8::splat(0.01);
         for _ in 0..FRAMES / 16 {
             for phase in &mut phases {
@@ -79,10 +83,10 @@ fn bare_speed() -> f64 {
                 *phase -= f32x8::splat(0.16);
             }
         }
-    })
+    }
 }
 
-fn fundsp_speed() -> f64 {
+fn fundsp() -> impl FnMut() {
     let hz = |ratio: f32| 220.0 * ratio;
     // phase modulation chain of the library's own sines, one voice at a time as it is meant to be used
     let mut graph = (dc(hz(6.0)) >> (sine() * 100.0 + hz(5.0)))
@@ -93,28 +97,39 @@ fn fundsp_speed() -> f64 {
         >> sine();
     graph.set_sample_rate(48_000.0);
     let mut buffer = BufferArray::<U1>::new();
-    best((OPERATORS * FRAMES) as f64, || {
+    move || {
         for _ in 0..FRAMES / 64 {
             graph.process(64, &BufferRef::empty(), &mut buffer.buffer_mut());
             black_box(&buffer);
         }
-    })
+    }
 }
 
 fn main() {
-    let (ours, bare, other) = (engine_speed(), bare_speed(), fundsp_speed());
+    let (mut engine, mut bare, mut fundsp) = (engine(), bare(), fundsp());
+    let all = VOICES * OPERATORS * FRAMES;
+    let rounds: Vec<[f64; 3]> = (0..ROUNDS)
+        .map(|_| {
+            [
+                speed(all, &mut engine),
+                speed(all, &mut bare),
+                speed(OPERATORS * FRAMES, &mut fundsp),
+            ]
+        })
+        .collect();
+    let of = |pick: &dyn Fn(&[f64; 3]) -> f64| median(rounds.iter().map(pick).collect());
     println!(
-        "engine, {VOICES} voices x {OPERATORS} operators: {:.0} M operator-samples/s",
-        ours / 1e6
+        "engine, {VOICES} voices x {OPERATORS} operators: {:.0} M operator-samples/s, median of {ROUNDS} rounds",
+        of(&|r| r[0]) / 1e6
     );
     println!(
         "bare sine loop: {:.0} M/s, engine is {:.2} of it (bar 0.6)",
-        bare / 1e6,
-        ours / bare
+        of(&|r| r[1]) / 1e6,
+        of(&|r| r[0] / r[1])
     );
     println!(
         "fundsp chain: {:.0} M/s, engine is {:.2} times it (bar 1.3)",
-        other / 1e6,
-        ours / other
+        of(&|r| r[2]) / 1e6,
+        of(&|r| r[0] / r[2])
     );
 }
