@@ -145,5 +145,4 @@ async fn figures_of_the_page() {
         times[times.len() / 2],
         times[0]
     );
-    assert!(times.iter().all(|t| *t > 0.0));
 }

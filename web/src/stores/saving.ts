@@ -23,6 +23,7 @@ export const useSaving = defineStore('saving', () => {
   const savedAt = ref('')
   const why = ref('')
   let savedText = ''
+  let underWay: Promise<void> = Promise.resolve()
 
   /** What the server does not have yet stays in the browser, even if the page is closed this instant. */
   function keep(patch: number) {
@@ -31,8 +32,14 @@ export const useSaving = defineStore('saving', () => {
     else localStorage.setItem(keptKey(patch), JSON.stringify({ revision: revision.value, text }))
   }
 
-  async function save() {
-    if (id.value === null || state.value === 'saving' || state.value === 'conflict') return
+  /** Saves what is not saved yet, after a save that is under way: each is based on the one before. */
+  function save(): Promise<void> {
+    underWay = underWay.then(attempt)
+    return underWay
+  }
+
+  async function attempt() {
+    if (id.value === null || state.value === 'conflict') return
     const text = document.text()
     if (text === savedText) {
       state.value = 'saved'
@@ -110,6 +117,8 @@ export const useSaving = defineStore('saving', () => {
 
   /** Saves at once what is still waiting. */
   async function leave() {
+    settle.stop()
+    await underWay
     settle.stop()
     if (state.value === 'waiting') await save()
     id.value = null

@@ -7,7 +7,8 @@ export const useSettings = defineStore('settings', () => {
   const preferred = usePreferredDark()
   const theme = useStorage<'light' | 'dark' | 'system'>('zolvik-theme', 'system')
   const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
-  const resultHeight = useStorage('zolvik-result-height', 204)
+  /** Height of the result chosen by hand, in pixels; 0 lets it take what the strips leave free. */
+  const resultHeight = useStorage('zolvik-result-px', 0)
   const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
   /** Shape of the time axis: place = (time / window) ^ exponent. */
   const exponent = computed(() => (axis.value === 'wide' ? 0.6 : 1))

@@ -1,6 +1,7 @@
 //! One program with its state in all lanes, computed block by block.
 
 use wide::{f32x4, f32x8, i32x4, i32x8};
+use zolvik_patch::catalogue::{ParamId, param};
 use zolvik_patch::document::MAX_UNITS;
 use zolvik_patch::pitch::key_hz;
 
@@ -61,11 +62,29 @@ pub(crate) struct Graph {
     signals: [Block; MAX_UNITS],
     rate_hz: f64,
     block_s: f64,
-    share: f32,
+    follow: Follow,
 }
 
-/// Time in which a sounding note follows a change of a value.
-const FOLLOW_S: f64 = 0.01;
+/// Share of the rest a change covers in one block, from the catalogue's smoothing times.
+#[derive(Debug, Clone, Copy)]
+struct Follow {
+    tuning: f32,
+    index: f32,
+    level: f32,
+    trim: f32,
+}
+
+impl Follow {
+    fn new(block_s: f64) -> Self {
+        let of = |id| share(param(id).smoothing_s, block_s);
+        Follow {
+            tuning: of(ParamId::OperatorRatio),
+            index: of(ParamId::RouteIndexRad),
+            level: of(ParamId::RouteLevelDb),
+            trim: of(ParamId::VoiceTrimDb),
+        }
+    }
+}
 
 impl Graph {
     pub(crate) fn new(program: Program, rate_hz: f64) -> Self {
@@ -81,7 +100,7 @@ impl Graph {
             signals: [SILENT; MAX_UNITS],
             rate_hz,
             block_s,
-            share: share(FOLLOW_S, block_s),
+            follow: Follow::new(block_s),
         };
         graph.jump();
         graph
@@ -218,17 +237,18 @@ impl Graph {
             self.program.route_count,
             self.program.out_count,
         );
+        let follow = self.follow;
         self.gates[..units]
             .iter_mut()
-            .for_each(|s| s.advance(self.share));
+            .for_each(|s| s.advance(follow.level));
         self.depths[..routes as usize]
             .iter_mut()
-            .for_each(|s| s.advance(self.share));
+            .for_each(|s| s.advance(follow.index));
         self.gains[..outs as usize]
             .iter_mut()
             .flatten()
-            .for_each(|s| s.advance(self.share));
-        self.trim.advance(self.share);
+            .for_each(|s| s.advance(follow.level));
+        self.trim.advance(follow.trim);
         for u in 0..units {
             self.advance_tuning(u, voices);
         }
@@ -240,7 +260,7 @@ impl Graph {
             return;
         }
         let glide = |now: f64, goal: f64| {
-            let next = now + (goal - now) * f64::from(self.share);
+            let next = now + (goal - now) * f64::from(self.follow.tuning);
             if (next - goal).abs() < 1e-7 * (1.0 + goal.abs()) {
                 goal
             } else {

@@ -142,21 +142,22 @@ fn many_changes_in_a_row_end_at_the_last() {
     let mut engine = engine(&patch);
     engine.note_on(57, 100);
     for n in 0..6 {
-        let edit = if n % 2 == 0 {
-            Edit::SwitchUnit {
-                unit: UnitId(2),
-                on: false,
-            }
-        } else {
-            Edit::DuplicateUnit { unit: UnitId(2) }
+        let connect = zolvik_patch::edit::Connect::Unit { id: UnitId(1) };
+        let edit = match n % 2 {
+            0 => Edit::AddOperator { connect },
+            _ => Edit::DuplicateUnit { unit: UnitId(2) },
         };
         patch = apply(&patch, &edit).unwrap().0;
         engine.install(&compile(&patch, &Listening::default()));
-        take(&mut engine, 32);
+        take(&mut engine, 32); // far shorter than a fade: the next change finds this one under way
     }
     take(&mut engine, 4800);
-    let added = patch.units.iter().map(|u| u.id).max().unwrap();
-    assert!(patch.unit(added).unwrap().on || engine.unit_amplitude(added) == 0.0);
+    let last = patch.units.iter().map(|u| u.id).max().unwrap();
+    assert_eq!(last, UnitId(8));
+    assert!(
+        engine.unit_amplitude(last) > 0.5,
+        "the operator added last takes part"
+    );
     assert!(
         engine.unit_amplitude(UnitId(1)) > 0.5,
         "the carrier goes on"

@@ -78,11 +78,13 @@ function keyScrub(event: KeyboardEvent) {
 }
 
 // the result takes what few strips leave free, up to a point
+const RESULT_LEAST_PX = 204
 const RESULT_MOST_PX = 340
 const resultPx = computed(() => {
+  if (settings.resultHeight > 0) return settings.resultHeight
   const strips = document.view?.strips.length ?? 0
   const content = strips * 48 + (document.selectedStrip ? 22 : 0) + 58
-  return Math.max(settings.resultHeight, Math.min(RESULT_MOST_PX, height.value - 26 - 28 - content))
+  return Math.max(RESULT_LEAST_PX, Math.min(RESULT_MOST_PX, height.value - 26 - 28 - content))
 })
 
 // on a narrow window the inspector is a drawer
@@ -112,7 +114,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" />
       <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" />
-      <div class="seam" title="Drag to give the result more room" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined">
+      <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined" @dblclick="settings.resultHeight = 0">
         <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
           <template v-if="level">
