@@ -8,10 +8,10 @@
 //! [`BLOCK`] frames on a fixed grid, so the same events give the same bits however the caller cuts its buffers.
 //!
 //! ```
-//! use zolvik_engine::{Engine, program::compile};
+//! use zolvik_engine::{Engine, program::prepare};
 //! use zolvik_patch::{Patch, hearing::Listening};
 //! let mut engine = Engine::new(48_000.0);
-//! engine.install(&compile(&Patch::empty(), &Listening::default()));
+//! engine.take(&prepare(&Patch::empty(), &Listening::default()));
 //! engine.note_on(57, 96);
 //! let (mut left, mut right) = ([0.0; 480], [0.0; 480]);
 //! engine.process(&mut left, &mut right);

@@ -1,28 +1,36 @@
 //! A patch compiled for the engine: flat, of fixed size, with every index checked, so that it can cross
 //! threads as bytes and be taken up without allocating.
 
+use std::sync::Arc;
+
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::{db_gain, level_gain};
-use zolvik_patch::document::{MAX_UNITS, Patch, Send, UnitId};
+use zolvik_patch::document::{MAX_ROUTES, MAX_UNITS, Operator, Patch, RouteKind, Send, UnitId};
 use zolvik_patch::graph::{groups, is_feedback};
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
+use zolvik_patch::pitch::{patch_key_hz, tuning};
+use zolvik_patch::wave::{Shape, Wave};
+use zolvik_waves::Bank;
 
-/// Most phase routes: every unit into every unit.
-pub const MAX_PHASE_ROUTES: usize = MAX_UNITS * MAX_UNITS;
+/// Most routes from unit to unit.
+pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
 
 /// A compiled patch. Units stand in the order they are computed.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
 pub struct Program {
+    /// Frequency of each key in hertz, 0 for keys that stay silent.
+    pub(crate) keys_hz: [f64; 128],
     pub(crate) units: [UnitProgram; MAX_UNITS],
-    pub(crate) routes: [RouteProgram; MAX_PHASE_ROUTES],
+    pub(crate) routes: [RouteProgram; MAX_UNIT_ROUTES],
     pub(crate) outs: [OutProgram; MAX_UNITS],
     pub(crate) unit_count: u32,
     pub(crate) route_count: u32,
     pub(crate) out_count: u32,
     pub(crate) polyphony: u32,
     pub(crate) trim: f32,
-    pub(crate) reserved: u32,
+    /// Times the sample rate it is computed at: 1, 2, 4 or 8.
+    pub(crate) oversampling: u32,
 }
 
 /// One unit of a program.
@@ -33,6 +41,12 @@ pub(crate) struct UnitProgram {
     pub(crate) multiple: f64,
     pub(crate) offset_hz: f64,
     pub(crate) envelope: EnvelopeProgram,
+    /// Which bank it reads; 0 for the sine.
+    pub(crate) wave_key: u64,
+    /// Position in a table, 0 to 1, or width of a pulse.
+    pub(crate) wave_place: f32,
+    /// 1 where two saws make a pulse.
+    pub(crate) is_pulse: u32,
     /// The unit's number in the patch.
     pub(crate) id: u32,
     /// Its routes in: a range of [`Program::routes`].
@@ -44,7 +58,8 @@ pub(crate) struct UnitProgram {
     /// 1, or 0 when off or muted.
     pub(crate) gate: f32,
     pub(crate) velocity: f32,
-    pub(crate) reserved: u32,
+    /// 1 where some route in moves more than the phase.
+    pub(crate) mixed: u32,
 }
 
 /// The numbers of an envelope, as the document has them.
@@ -60,7 +75,7 @@ pub(crate) struct EnvelopeProgram {
     pub(crate) release_curve: f64,
 }
 
-/// A route into a unit's phase.
+/// A route into a unit.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
 pub(crate) struct RouteProgram {
@@ -68,8 +83,10 @@ pub(crate) struct RouteProgram {
     pub(crate) from: u32,
     /// 1 where the source is computed later or is the unit itself: its last two samples are averaged.
     pub(crate) back: u32,
-    /// Depth in turns.
-    pub(crate) turns: f32,
+    /// A [`RouteKind`] as number.
+    pub(crate) kind: u32,
+    /// Depth: in turns for the phase, as a multiple of the frequency, or a share.
+    pub(crate) depth: f32,
 }
 
 /// A route to the output.
@@ -97,6 +114,30 @@ pub enum ProgramError {
     Unsound,
 }
 
+/// A patch ready to be played: its program and the banks that reads.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Prepared {
+    /// The program.
+    pub program: Program,
+    /// Each bank once.
+    pub banks: Vec<Arc<Bank>>,
+}
+
+/// Compiles a valid patch and fetches the banks it reads.
+pub fn prepare(patch: &Patch, listening: &Listening) -> Prepared {
+    let waves = patch.units.iter().map(|u| &u.oscillator().wave);
+    let mut banks: Vec<Arc<Bank>> = vec![];
+    for bank in waves.filter_map(|wave| zolvik_waves::bank(wave, &patch.tables)) {
+        if banks.iter().all(|b| b.key != bank.key) {
+            banks.push(bank);
+        }
+    }
+    Prepared {
+        program: compile(patch, listening),
+        banks,
+    }
+}
+
 /// Compiles a valid patch. What is off or muted stays in the program at depth zero, so that switching it
 /// back is a smooth change of a value.
 pub fn compile(patch: &Patch, listening: &Listening) -> Program {
@@ -117,6 +158,10 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
             program.unit_count += 1;
         }
     }
+    for (key, hz) in program.keys_hz.iter_mut().enumerate() {
+        *hz = patch_key_hz(patch, key as u8).unwrap_or(0.0);
+    }
+    program.oversampling = patch.voice.quality.factor() as u32;
     program.polyphony = patch.voice.polyphony.into();
     program.trim = db_gain(patch.voice.trim_db) as f32;
     program
@@ -124,10 +169,15 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
 
 fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<UnitProgram> {
     let unit = patch.unit(id)?;
-    let (tuning, env) = (unit.tuning(), &unit.envelope);
+    let (operator, env) = (unit.oscillator(), &unit.envelope);
+    let (multiple, offset_hz) = tuning(operator);
+    let (wave_place, is_pulse) = wave_place(operator);
     Some(UnitProgram {
-        multiple: tuning.ratio * libm::exp2(tuning.detune_cents / 1200.0),
-        offset_hz: tuning.offset_hz,
+        multiple,
+        offset_hz,
+        wave_key: zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0),
+        wave_place,
+        is_pulse,
         envelope: EnvelopeProgram {
             attack_s: env.attack_s,
             attack_curve: env.attack_curve,
@@ -148,30 +198,46 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
     })
 }
 
-fn add_routes(program: &mut Program, patch: &Patch, order: &[UnitId], at: usize) {
+fn wave_place(operator: &Operator) -> (f32, u32) {
+    match operator.wave {
+        Wave::Shape(Shape::Pulse) => (operator.width as f32, 1),
+        _ if operator.wave.is_scanned() => (operator.position as f32, 0),
+        _ => (0.0, 0),
+    }
+}
+
+/// What a route does at its target, as number, and how strongly in the engine's terms.
+fn effect(send: &Send) -> Option<(RouteKind, f64)> {
     const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
+    let depth = match send {
+        Send::Phase { index_rad, .. } => index_rad * TURNS_PER_RADIAN,
+        Send::Frequency { deviation, .. } => *deviation,
+        Send::Ring { mix, .. } => *mix,
+        Send::Amplitude { amount, .. } => *amount,
+        Send::Output { .. } => return None,
+    };
+    Some((send.kind()?, depth))
+}
+
+fn add_routes(program: &mut Program, patch: &Patch, order: &[UnitId], at: usize) {
     program.units[at].first_route = program.route_count;
     for route in &patch.routes {
-        let Send::Phase { to, index_rad } = route.send else {
-            continue;
-        };
-        if to != order[at] {
+        if route.send.target() != Some(order[at]) {
             continue;
         }
-        let Some(from) = order.iter().position(|id| *id == route.from) else {
+        let from = order.iter().position(|id| *id == route.from);
+        let (Some(from), Some((kind, depth))) = (from, effect(&route.send)) else {
             continue;
         };
         program.routes[program.route_count as usize] = RouteProgram {
             from: from as u32,
             back: u32::from(from >= at),
-            turns: if route.on {
-                (index_rad * TURNS_PER_RADIAN) as f32
-            } else {
-                0.0
-            },
+            kind: kind as u32,
+            depth: if route.on { depth as f32 } else { 0.0 },
         };
         program.route_count += 1;
         program.units[at].routes += 1;
+        program.units[at].mixed |= u32::from(kind != RouteKind::Phase);
     }
 }
 
@@ -182,7 +248,7 @@ fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usiz
     let straight = solo_straight(patch, listening, id);
     let (gain, pan) = match own.map(|r| (&r.send, passes(r))) {
         _ if straight => (db_gain(-12.0), 0.0),
-        Some((Send::Output { level_db, pan }, true)) => (level_gain(*level_db), *pan),
+        Some((Send::Output { level_db, pan, .. }, true)) => (level_gain(*level_db), *pan),
         Some(_) => (0.0, 0.0),
         None => return,
     };
@@ -225,8 +291,9 @@ impl Program {
     fn is_sound(&self) -> bool {
         let units = self.unit_count as usize;
         if units > MAX_UNITS
-            || self.route_count as usize > MAX_PHASE_ROUTES
+            || self.route_count as usize > MAX_UNIT_ROUTES
             || self.out_count as usize > MAX_UNITS
+            || ![1, 2, 4, 8].contains(&self.oversampling)
         {
             return false;
         }
@@ -245,17 +312,19 @@ impl Program {
 
     /// Whether two programs differ only in values, so that a sounding note can glide from one to the other.
     pub(crate) fn same_shape(&self, other: &Program) -> bool {
-        let counts = |p: &Program| (p.unit_count, p.route_count, p.out_count);
+        let counts = |p: &Program| (p.unit_count, p.route_count, p.out_count, p.oversampling);
         counts(self) == counts(other)
+            && self.keys_hz == other.keys_hz
             && self.units.iter().zip(&other.units).all(|(a, b)| {
                 (a.id, a.first_route, a.routes, a.group_size, a.feedback)
                     == (b.id, b.first_route, b.routes, b.group_size, b.feedback)
+                    && (a.wave_key, a.is_pulse) == (b.wave_key, b.is_pulse)
             })
             && self
                 .routes
                 .iter()
                 .zip(&other.routes)
-                .all(|(a, b)| (a.from, a.back) == (b.from, b.back))
+                .all(|(a, b)| (a.from, a.back, a.kind) == (b.from, b.back, b.kind))
             && self
                 .outs
                 .iter()
@@ -269,6 +338,18 @@ impl Program {
         outs.iter()
             .map(|o| self.units[o.from as usize].envelope.release_s)
             .fold(0.0, f64::max)
+    }
+
+    /// The banks it reads, by [`zolvik_waves::key`], each once.
+    pub fn wave_keys(&self) -> Vec<u64> {
+        let mut keys: Vec<u64> = self.units[..self.unit_count()]
+            .iter()
+            .map(|u| u.wave_key)
+            .filter(|key| *key != 0)
+            .collect();
+        keys.sort_unstable();
+        keys.dedup();
+        keys
     }
 
     /// Number of units.

@@ -4,7 +4,7 @@
 use std::alloc::{GlobalAlloc, Layout, System};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use zolvik_engine::{Engine, Guard, program::compile};
+use zolvik_engine::{Engine, Guard, program::prepare};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::any_patch;
 
@@ -31,14 +31,14 @@ static ALLOCATOR: Counting = Counting;
 #[test]
 fn the_audio_path_never_allocates() {
     let programs: Vec<_> = (0..12)
-        .map(|seed| compile(&any_patch(seed), &Listening::default()))
+        .map(|seed| prepare(&any_patch(seed), &Listening::default()))
         .collect();
     let mut engine = Engine::new(48_000.0);
     let mut guard = Guard::new(48_000.0);
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
     let before = COUNT.load(Ordering::Relaxed);
     for (i, program) in programs.iter().enumerate() {
-        engine.install(program);
+        engine.take(program);
         for key in 0..40 {
             engine.midi([0x90, 40 + key, 100]);
         }

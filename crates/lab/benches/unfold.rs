@@ -3,7 +3,7 @@
 use std::hint::black_box;
 use std::time::Instant;
 
-use zolvik_engine::program::compile;
+use zolvik_engine::program::prepare;
 use zolvik_lab::level::level;
 use zolvik_lab::render::render_program;
 use zolvik_lab::{Detail, Note, unfold};
@@ -24,7 +24,7 @@ fn main() {
     let Ok(patch) = zolvik_patch::json::read(text) else {
         return;
     };
-    let program = compile(&patch, &Listening::default());
+    let program = prepare(&patch, &Listening::default());
     let note = Note {
         length_s: 3.0,
         ..Note::auditioned(&patch, 48_000.0)

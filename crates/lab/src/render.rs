@@ -1,6 +1,6 @@
 //! One note of a patch as samples.
 
-use zolvik_engine::program::{Program, compile};
+use zolvik_engine::program::{Prepared, compile, prepare};
 use zolvik_engine::{BLOCK, Engine};
 use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
@@ -64,18 +64,18 @@ impl Note {
 
 /// Renders a note. The release falls on the first block at or after `hold_s`.
 pub fn render(patch: &Patch, note: &Note) -> Rendered {
-    render_program(&compile(patch, &Listening::default()), note)
+    render_program(&prepare(patch, &Listening::default()), note)
 }
 
-/// Renders a note of a compiled program, muted or soloed as it may be.
-pub fn render_program(program: &Program, note: &Note) -> Rendered {
+/// Renders a note of a prepared patch, muted or soloed as it may be.
+pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
     let mut engine = Engine::new(note.rate_hz);
-    engine.install(program);
+    engine.take(prepared);
     engine.note_on(note.key, note.velocity);
     let frames =
         (note.length_s.clamp(LENGTH_RANGE_S.0, LENGTH_RANGE_S.1) * note.rate_hz).round() as usize;
     let release = ((note.hold_s * note.rate_hz) as usize).div_ceil(BLOCK) * BLOCK;
-    let units: Vec<UnitId> = program.unit_ids().collect();
+    let units: Vec<UnitId> = prepared.program.unit_ids().collect();
     let mut amplitudes = vec![Vec::with_capacity(frames / BLOCK + 1); units.len()];
     let mut now = vec![0.0; units.len()];
     let (mut left, mut right) = (vec![0.0; frames], vec![0.0; frames]);

@@ -1,6 +1,6 @@
 //! A small picture of a sound, for lists.
 
-use zolvik_engine::program::compile;
+use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
 
@@ -18,7 +18,7 @@ pub const HEIGHT: usize = 32;
 pub fn thumbnail(patch: &Patch) -> Vec<u8> {
     const RATE_HZ: f64 = 24_000.0;
     let note = Note::auditioned(patch, RATE_HZ);
-    let sound = render_program(&compile(patch, &Listening::default()), &note);
+    let sound = render_program(&prepare(patch, &Listening::default()), &note);
     let mut transform = Transform::new(1024);
     let rows = Rows::new(HEIGHT, transform.size(), RATE_HZ);
     let frame = |x: usize| {

@@ -1,7 +1,7 @@
 //! The auditioned note, unfolded: all the screen draws of it, from the engine that plays it.
 
 use serde::{Deserialize, Serialize};
-use zolvik_engine::program::Program;
+use zolvik_engine::program::Prepared;
 
 use crate::level::{Level, level, quick_level, to_db};
 use crate::render::{Note, Rendered, render_program};
@@ -48,8 +48,8 @@ pub struct Unfolded {
 pub const FLOOR_DB: f32 = -90.0;
 
 /// Renders and draws a note. `exponent` shapes the time axis, see [`time_at`].
-pub fn unfold(program: &Program, note: &Note, exponent: f64, detail: Detail) -> Unfolded {
-    let sound = render_program(program, note);
+pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -> Unfolded {
+    let sound = render_program(prepared, note);
     let (columns, rows, size) = match detail {
         Detail::Coarse => (160, 96, 2048),
         Detail::Fine => (436, 192, 4096),

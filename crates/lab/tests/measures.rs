@@ -1,7 +1,7 @@
 //! Measurements against sounds whose values are known.
 
 use rstest::rstest;
-use zolvik_engine::program::compile;
+use zolvik_engine::program::prepare;
 use zolvik_lab::level::level;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::unfold::time_at;
@@ -122,7 +122,7 @@ fn unfolding_follows_the_patch() {
     .unwrap()
     .0;
     let look = |patch: &Patch, detail| {
-        let program = compile(patch, &Listening::default());
+        let program = prepare(patch, &Listening::default());
         unfold(&program, &Note::auditioned(patch, 48_000.0), 0.6, detail)
     };
     let (plain, rich) = (look(&patch, Detail::Fine), look(&bright, Detail::Fine));

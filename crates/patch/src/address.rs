@@ -102,8 +102,12 @@ impl Address {
             ParamId::EnvelopeReleaseS => &mut envelope.release_s,
             ParamId::EnvelopeSustain => &mut envelope.sustain,
             ParamId::OperatorDetuneCents => &mut operator.detune_cents,
+            ParamId::OperatorFixedHz => &mut operator.fixed_hz,
             ParamId::OperatorOffsetHz => &mut operator.offset_hz,
+            ParamId::OperatorPosition => &mut operator.position,
             ParamId::OperatorRatio => &mut operator.ratio,
+            ParamId::OperatorSemitones => &mut operator.semitones,
+            ParamId::OperatorWidth => &mut operator.width,
             ParamId::UnitVelocity => &mut unit.velocity,
             _ => return Err(self.not_there("an operator")),
         }))
@@ -112,10 +116,13 @@ impl Address {
     fn send_slot<'a>(&self, send: &'a mut Send) -> Result<Slot<'a>, PatchError> {
         Ok(Slot::Real(match (self.param, send) {
             (ParamId::RouteIndexRad, Send::Phase { index_rad, .. }) => index_rad,
+            (ParamId::RouteDeviation, Send::Frequency { deviation, .. }) => deviation,
+            (ParamId::RouteMix, Send::Ring { mix, .. }) => mix,
+            (ParamId::RouteAmount, Send::Amplitude { amount, .. }) => amount,
             (ParamId::RouteLevelDb, Send::Output { level_db, .. }) => level_db,
             (ParamId::RoutePan, Send::Output { pan, .. }) => pan,
-            (_, Send::Phase { .. }) => return Err(self.not_there("a phase route")),
             (_, Send::Output { .. }) => return Err(self.not_there("a route to the output")),
+            _ => return Err(self.not_there("a route of this kind")),
         }))
     }
 
@@ -156,6 +163,9 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                 for (i, route) in patch.routes.iter().enumerate() {
                     let kind = match (&route.send, row.id) {
                         (Send::Phase { .. }, ParamId::RouteIndexRad) => "phase",
+                        (Send::Frequency { .. }, ParamId::RouteDeviation) => "frequency",
+                        (Send::Ring { .. }, ParamId::RouteMix) => "ring",
+                        (Send::Amplitude { .. }, ParamId::RouteAmount) => "amplitude",
                         (Send::Output { .. }, ParamId::RouteLevelDb | ParamId::RoutePan) => {
                             "output"
                         }

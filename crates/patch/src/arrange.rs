@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{ParamId, level_gain, param};
-use crate::document::{Patch, RouteId, Send, UnitId};
+use crate::document::{Patch, RouteId, RouteKind, Send, UnitId};
 use crate::graph::groups;
 
 /// The strips from top to bottom: sources above their targets, numbers untouched.
@@ -41,6 +41,8 @@ pub struct Branch {
     pub slots: usize,
     /// Thickness, 0 to 1.
     pub weight: f64,
+    /// What it does at its target; none for the output.
+    pub kind: Option<RouteKind>,
     /// Whether it passes anything.
     pub on: bool,
 }
@@ -49,6 +51,8 @@ pub struct Branch {
 pub fn weight(send: &Send) -> f64 {
     match send {
         Send::Phase { index_rad, .. } => param(ParamId::RouteIndexRad).place(*index_rad),
+        Send::Frequency { deviation, .. } => param(ParamId::RouteDeviation).place(*deviation),
+        Send::Ring { mix: depth, .. } | Send::Amplitude { amount: depth, .. } => *depth,
         Send::Output { level_db, .. } => level_gain(*level_db).min(1.0).sqrt(),
     }
 }
@@ -71,6 +75,7 @@ pub fn rails(patch: &Patch) -> Vec<Rail> {
                     slot: 0,
                     slots: 1,
                     weight: weight(&r.send),
+                    kind: r.send.kind(),
                     on: r.on,
                 })
                 .collect();

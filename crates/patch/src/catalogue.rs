@@ -37,14 +37,28 @@ pub enum ParamId {
     EnvelopeSustain,
     #[serde(rename = "operator.detune_cents")]
     OperatorDetuneCents,
+    #[serde(rename = "operator.fixed_hz")]
+    OperatorFixedHz,
     #[serde(rename = "operator.offset_hz")]
     OperatorOffsetHz,
+    #[serde(rename = "operator.position")]
+    OperatorPosition,
     #[serde(rename = "operator.ratio")]
     OperatorRatio,
+    #[serde(rename = "operator.semitones")]
+    OperatorSemitones,
+    #[serde(rename = "operator.width")]
+    OperatorWidth,
+    #[serde(rename = "route.amount")]
+    RouteAmount,
+    #[serde(rename = "route.deviation")]
+    RouteDeviation,
     #[serde(rename = "route.index_rad")]
     RouteIndexRad,
     #[serde(rename = "route.level_db")]
     RouteLevelDb,
+    #[serde(rename = "route.mix")]
+    RouteMix,
     #[serde(rename = "route.pan")]
     RoutePan,
     #[serde(rename = "unit.velocity")]
@@ -75,6 +89,10 @@ pub enum Quantity {
     Cents,
     /// Hertz with sign, `+0.018 Hz`.
     Offset,
+    /// Hertz, `220.0 Hz`.
+    Hertz,
+    /// Semitones with sign, `+7.00 st`.
+    Semitones,
     /// Seconds, written as ms below one second.
     Seconds,
     /// 0 to 1, written as percent.
@@ -190,14 +208,28 @@ pub const CATALOGUE: &[Param] = &[
         "Level held until the release, as a share of full."),
     row!(OperatorDetuneCents "operator.detune_cents" "Fine" Cents Unit -1200.0..1200.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "Fine tuning in cents; its beat grows with the key."),
+    row!(OperatorFixedHz "operator.fixed_hz" "Fixed" Hertz Unit 0.01..20000.0 = 440.0, Log, step 0.0 / 0.0, decimals 2, smooth 0.01,
+        "The same frequency on every key."),
     row!(OperatorOffsetHz "operator.offset_hz" "Offset" Offset Unit -200.0..200.0 = 0.0, Linear, step 0.1 / 0.01, decimals 3, smooth 0.01,
         "Constant offset in hertz; its beat is the same on every key."),
+    row!(OperatorPosition "operator.position" "Position" Share Unit 0.0..1.0 = 0.0, Linear, step 0.01 / 0.001, decimals 1, smooth 0.01,
+        "Place in the table, from its first cycle to its last."),
     row!(OperatorRatio "operator.ratio" "Ratio" Ratio Unit 0.01..64.0 = 1.0, Log, step 0.5 / 0.01, decimals 3, smooth 0.01,
         "Multiple of the key's frequency."),
+    row!(OperatorSemitones "operator.semitones" "Semitones" Semitones Unit -72.0..72.0 = 0.0, Linear, step 1.0 / 0.1, decimals 2, smooth 0.01,
+        "Distance from the key in semitones; 12 is an octave."),
+    row!(OperatorWidth "operator.width" "Width" Share Unit 0.01..0.99 = 0.25, Linear, step 0.01 / 0.001, decimals 1, smooth 0.01,
+        "Share of the pulse that is up; 50 % is a square."),
+    row!(RouteAmount "route.amount" "Amount" Share Route 0.0..1.0 = 0.25, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "How far the target's level rises and falls."),
+    row!(RouteDeviation "route.deviation" "Deviation" Ratio Route 0.0..32.0 = 0.25, Power(3.0), step 0.1 / 0.01, decimals 3, smooth 0.01,
+        "Greatest change of frequency either way, as a multiple of the target's own; above 1 it runs through zero."),
     row!(RouteIndexRad "route.index_rad" "Index" Radians Route 0.0..40.0 = 0.5, Power(2.5), step 0.1 / 0.01, decimals 2, smooth 0.01,
         "Modulation index: the greatest phase shift, in radians. More is brighter."),
     row!(RouteLevelDb "route.level_db" "Level" Level Route -72.0..6.0 = -12.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "How loudly it is heard. The lowest value is silence."),
+    row!(RouteMix "route.mix" "Mix" Share Route 0.0..1.0 = 0.25, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "From the target alone to the product of both."),
     row!(RoutePan "route.pan" "Pan" Pan Route -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
         "Place between left and right, at equal power."),
     row!(UnitVelocity "unit.velocity" "Velocity" Share Unit 0.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,

@@ -3,11 +3,14 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+use crate::scale::Scale;
+use crate::wave::{OwnTable, TableId, Wave};
+
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 1;
+pub const FORMAT: u32 = 2;
 /// Most units a patch may hold.
 pub const MAX_UNITS: usize = 16;
-/// Most routes a patch may hold: every unit into every unit, and each into the output.
+/// Most routes a patch may hold: as many as every unit into every unit, and each into the output.
 pub const MAX_ROUTES: usize = MAX_UNITS * (MAX_UNITS + 1);
 
 /// Number of a unit, stable for the life of the patch, 1 to 999. Shown on the strip.
@@ -39,6 +42,12 @@ pub struct Patch {
     pub units: Vec<Unit>,
     /// Who feeds whom.
     pub routes: Vec<Route>,
+    /// Tables imported into the patch.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tables: Vec<OwnTable>,
+    /// Which frequency each key has; none for equal temperament with A4 = 440 Hz.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scale: Option<Scale>,
     /// With which note the patch is tried and drawn.
     pub audition: Audition,
 }
@@ -65,6 +74,41 @@ pub struct Voice {
     pub polyphony: u8,
     /// Level of the whole patch, in decibels.
     pub trim_db: f64,
+    /// How finely it is computed.
+    #[serde(default)]
+    pub quality: Quality,
+}
+
+/// How many times the sample rate the sound is computed at. More costs as much more and keeps partials beyond
+/// half the rate from folding back.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub enum Quality {
+    /// At the sample rate.
+    #[default]
+    #[serde(rename = "1x")]
+    X1,
+    /// At twice the rate.
+    #[serde(rename = "2x")]
+    X2,
+    /// At four times the rate.
+    #[serde(rename = "4x")]
+    X4,
+    /// At eight times the rate.
+    #[serde(rename = "8x")]
+    X8,
+}
+
+impl Quality {
+    /// The factor itself.
+    pub fn factor(self) -> usize {
+        match self {
+            Quality::X1 => 1,
+            Quality::X2 => 2,
+            Quality::X4 => 4,
+            Quality::X8 => 8,
+        }
+    }
 }
 
 /// One unit: something with an envelope that sounds or shapes.
@@ -91,21 +135,61 @@ pub struct Unit {
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case")]
 pub enum UnitKind {
-    /// A sine oscillator whose phase other units may move.
+    /// An oscillator that other units may move.
     Operator(Operator),
 }
 
-/// Tuning of an operator. Its frequency is `key * ratio * 2^(detune/1200) + offset`.
+/// Tuning and wave of an operator. See [`crate::pitch::tuning`] for its frequency.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Operator {
+    /// Which of ratio, semitones and fixed frequency counts; the others are kept for switching back.
+    #[serde(default)]
+    pub tuned_by: TunedBy,
     /// Multiple of the key's frequency.
     pub ratio: f64,
+    /// Distance from the key in semitones.
+    #[serde(default)]
+    pub semitones: f64,
+    /// The same frequency on every key, in hertz.
+    #[serde(default = "fixed_default")]
+    pub fixed_hz: f64,
     /// Fine tuning in cents.
     pub detune_cents: f64,
     /// Constant offset in hertz, the same on every key.
     pub offset_hz: f64,
+    /// What it repeats.
+    #[serde(default)]
+    pub wave: Wave,
+    /// Place in a table, 0 first to 1 last cycle.
+    #[serde(default)]
+    pub position: f64,
+    /// Share of a pulse that is up, 0 to 1.
+    #[serde(default = "width_default")]
+    pub width: f64,
+}
+
+fn fixed_default() -> f64 {
+    crate::catalogue::default(crate::catalogue::ParamId::OperatorFixedHz)
+}
+
+fn width_default() -> f64 {
+    crate::catalogue::default(crate::catalogue::ParamId::OperatorWidth)
+}
+
+/// How an operator's pitch is given.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum TunedBy {
+    /// As a multiple of the key's frequency.
+    #[default]
+    Ratio,
+    /// As a distance from the key in semitones.
+    Semitones,
+    /// As a frequency that is the same on every key.
+    Fixed,
 }
 
 /// Attack, decay, sustain, release, each moving segment with a curvature.
@@ -158,13 +242,103 @@ pub enum Send {
         /// Modulation index: greatest phase shift in radians.
         index_rad: f64,
     },
+    /// Moves the frequency of a unit, evenly up and down and through zero.
+    Frequency {
+        /// The unit moved.
+        to: UnitId,
+        /// Greatest change, as a multiple of the target's own frequency.
+        deviation: f64,
+    },
+    /// Multiplies a unit's sound.
+    Ring {
+        /// The unit multiplied.
+        to: UnitId,
+        /// Share of the product: 0 leaves the target as it is, 1 is the product alone.
+        mix: f64,
+    },
+    /// Makes a unit's sound rise and fall.
+    Amplitude {
+        /// The unit moved.
+        to: UnitId,
+        /// How far, 0 to 1: the factor is `1 + amount * source`.
+        amount: f64,
+    },
     /// Is heard.
     Output {
         /// Level in decibels; the lowest value of the range is silence.
         level_db: f64,
         /// -1 left, 0 centre, 1 right.
         pan: f64,
+        /// Which way out it takes.
+        #[serde(default)]
+        bus: Bus,
     },
+}
+
+/// Which way out a sound takes.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    Default,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum Bus {
+    /// Through the main chain of effects.
+    #[default]
+    Main,
+    /// Through the second chain.
+    Second,
+    /// Past all effects.
+    Clean,
+}
+
+/// What a route does at its target.
+#[derive(
+    Debug,
+    Clone,
+    Copy,
+    PartialEq,
+    Eq,
+    PartialOrd,
+    Ord,
+    Hash,
+    Default,
+    Serialize,
+    Deserialize,
+    JsonSchema,
+)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum RouteKind {
+    /// Moves the phase.
+    #[default]
+    Phase,
+    /// Moves the frequency through zero.
+    Frequency,
+    /// Multiplies.
+    Ring,
+    /// Moves the level.
+    Amplitude,
+}
+
+impl RouteKind {
+    /// All kinds, the commonest first.
+    pub const ALL: [RouteKind; 4] = [
+        RouteKind::Phase,
+        RouteKind::Frequency,
+        RouteKind::Ring,
+        RouteKind::Amplitude,
+    ];
 }
 
 /// With which note the patch is tried and drawn.
@@ -196,6 +370,7 @@ impl Patch {
             voice: Voice {
                 polyphony: 16,
                 trim_db: 0.0,
+                quality: Quality::default(),
             },
             units: vec![Unit::operator(id)],
             routes: vec![Route {
@@ -204,6 +379,8 @@ impl Patch {
                 on: true,
                 send: Send::output(),
             }],
+            tables: vec![],
+            scale: None,
             audition: Audition {
                 note: 57,
                 velocity: 96,
@@ -226,6 +403,20 @@ impl Patch {
     /// The route with this number.
     pub fn route(&self, id: RouteId) -> Option<&Route> {
         self.routes.iter().find(|r| r.id == id)
+    }
+
+    /// The imported table with this number.
+    pub fn table(&self, id: TableId) -> Option<&OwnTable> {
+        self.tables.iter().find(|t| t.id == id)
+    }
+
+    /// The lowest free table number.
+    pub fn free_table(&self) -> TableId {
+        TableId(
+            (1..)
+                .find(|n| self.table(TableId(*n)).is_none())
+                .unwrap_or(1),
+        )
     }
 
     /// The routes that start at a unit.
@@ -257,9 +448,15 @@ impl Unit {
             name: format!("Operator {}", id.0),
             on: true,
             kind: UnitKind::Operator(Operator {
+                tuned_by: TunedBy::Ratio,
                 ratio: default(P::OperatorRatio),
+                semitones: default(P::OperatorSemitones),
+                fixed_hz: default(P::OperatorFixedHz),
                 detune_cents: default(P::OperatorDetuneCents),
                 offset_hz: default(P::OperatorOffsetHz),
+                wave: Wave::default(),
+                position: default(P::OperatorPosition),
+                width: default(P::OperatorWidth),
             }),
             velocity: default(P::UnitVelocity),
             envelope: Envelope {
@@ -274,9 +471,16 @@ impl Unit {
         }
     }
 
-    /// Its tuning.
-    pub fn tuning(&self) -> &Operator {
+    /// Its tuning and wave.
+    pub fn oscillator(&self) -> &Operator {
         match &self.kind {
+            UnitKind::Operator(operator) => operator,
+        }
+    }
+
+    /// Its tuning and wave, for changing.
+    pub fn oscillator_mut(&mut self) -> &mut Operator {
+        match &mut self.kind {
             UnitKind::Operator(operator) => operator,
         }
     }
@@ -289,23 +493,68 @@ impl Send {
         Send::Output {
             level_db: default(P::RouteLevelDb),
             pan: default(P::RoutePan),
+            bus: Bus::Main,
         }
     }
 
     /// A new route into a unit's phase, gentle at first.
     pub fn phase(to: UnitId) -> Self {
+        Send::to_unit(RouteKind::Phase, to)
+    }
+
+    /// A new route into a unit, gentle at first.
+    pub fn to_unit(kind: RouteKind, to: UnitId) -> Self {
         use crate::catalogue::{ParamId as P, default};
-        Send::Phase {
-            to,
-            index_rad: default(P::RouteIndexRad),
+        match kind {
+            RouteKind::Phase => Send::Phase {
+                to,
+                index_rad: default(P::RouteIndexRad),
+            },
+            RouteKind::Frequency => Send::Frequency {
+                to,
+                deviation: default(P::RouteDeviation),
+            },
+            RouteKind::Ring => Send::Ring {
+                to,
+                mix: default(P::RouteMix),
+            },
+            RouteKind::Amplitude => Send::Amplitude {
+                to,
+                amount: default(P::RouteAmount),
+            },
+        }
+    }
+
+    /// What it does at its target; none for the output.
+    pub fn kind(&self) -> Option<RouteKind> {
+        match self {
+            Send::Phase { .. } => Some(RouteKind::Phase),
+            Send::Frequency { .. } => Some(RouteKind::Frequency),
+            Send::Ring { .. } => Some(RouteKind::Ring),
+            Send::Amplitude { .. } => Some(RouteKind::Amplitude),
+            Send::Output { .. } => None,
         }
     }
 
     /// The unit it leads to; none for the output.
     pub fn target(&self) -> Option<UnitId> {
         match self {
-            Send::Phase { to, .. } => Some(*to),
+            Send::Phase { to, .. }
+            | Send::Frequency { to, .. }
+            | Send::Ring { to, .. }
+            | Send::Amplitude { to, .. } => Some(*to),
             Send::Output { .. } => None,
+        }
+    }
+
+    /// Leads it to another unit; a route to the output stays one.
+    pub fn redirect(&mut self, target: UnitId) {
+        match self {
+            Send::Phase { to, .. }
+            | Send::Frequency { to, .. }
+            | Send::Ring { to, .. }
+            | Send::Amplitude { to, .. } => *to = target,
+            Send::Output { .. } => {}
         }
     }
 }

@@ -4,10 +4,17 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::address::Address;
+use crate::arrangement::Place;
+use crate::catalogue::ParamId;
 use crate::catalogue::param;
-use crate::document::{MAX_UNITS, Meta, Patch, Route, RouteId, Send, Unit, UnitId};
+use crate::document::{
+    Bus, MAX_UNITS, Meta, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+};
 use crate::error::PatchError;
+use crate::pitch::{auditioned_hz, nominal_ratio};
+use crate::scale::Scale;
 use crate::validate::validate;
+use crate::wave::{OwnTable, TableId, Wave};
 
 /// Where a new operator is connected: nothing arrives silent.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -68,8 +75,99 @@ pub enum Edit {
     AddRoute {
         /// The source.
         from: UnitId,
-        /// The unit whose phase it moves; none for the output.
+        /// The unit it moves; none for the output.
         to: Option<UnitId>,
+        /// What it does there; of no account for the output.
+        #[serde(default)]
+        kind: RouteKind,
+    },
+    /// Makes a route do something else at its target, gently.
+    SetRouteKind {
+        /// Which route.
+        route: RouteId,
+        /// What it does from now on.
+        kind: RouteKind,
+    },
+    /// Sends a route to the output another way.
+    SetBus {
+        /// Which route.
+        route: RouteId,
+        /// Which way.
+        bus: Bus,
+    },
+    /// Exchanges the places of two units in the routing; each keeps its sound.
+    SwapUnits {
+        /// One of them.
+        unit: UnitId,
+        /// The other.
+        with: UnitId,
+    },
+    /// Takes a unit off the output and lets it move another one's phase instead.
+    MakeModulator {
+        /// Which unit.
+        unit: UnitId,
+        /// The unit it moves.
+        of: UnitId,
+    },
+    /// Lets a unit be heard, and takes it off the units it moved.
+    MakeCarrier {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Routes units anew. Routes between them that stay keep all their values.
+    Arrange {
+        /// Where each unit leads.
+        places: Vec<Place>,
+    },
+    /// Gives units a wave.
+    SetWave {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// The wave.
+        wave: Wave,
+    },
+    /// Gives the pitch of units another way; they keep it at the auditioned note.
+    TuneBy {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// How it is given from now on.
+        by: TunedBy,
+    },
+    /// Moves units up or down by octaves.
+    ShiftOctaves {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// How many, with sign.
+        octaves: i32,
+    },
+    /// Detunes units evenly around the middle of what they have.
+    SpreadDetune {
+        /// Which units, lowest first.
+        units: Vec<UnitId>,
+        /// From the lowest to the highest, in cents.
+        spread_cents: f64,
+    },
+    /// Adds an imported table. Comes from a checked file, never over the wire.
+    #[serde(skip)]
+    AddTable {
+        /// The table; its number must be free.
+        table: Box<OwnTable>,
+    },
+    /// Removes an imported table; units that use it repeat a sine.
+    RemoveTable {
+        /// Which table.
+        table: TableId,
+    },
+    /// Tunes the keys; none for equal temperament. Comes from a checked file, never over the wire.
+    #[serde(skip)]
+    SetScale {
+        /// The scale.
+        scale: Option<Box<Scale>>,
+    },
+    /// Computes the patch more or less finely.
+    SetQuality {
+        /// How finely.
+        quality: Quality,
     },
     /// Removes a route.
     RemoveRoute {
@@ -133,10 +231,73 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::DuplicateUnit { unit } => return duplicate(patch, *unit).map(Some),
         Edit::RenameUnit { unit, name } => unit_mut(patch, *unit)?.name = name.trim().into(),
         Edit::SwitchUnit { unit, on } => unit_mut(patch, *unit)?.on = *on,
-        Edit::AddRoute { from, to } => {
-            let send = to.map_or_else(Send::output, Send::phase);
+        Edit::AddRoute { from, to, kind } => {
+            let send = to.map_or_else(Send::output, |to| Send::to_unit(*kind, to));
             add_route(patch, *from, send);
         }
+        Edit::SetRouteKind { route, kind } => {
+            let send = &mut route_mut(patch, *route)?.send;
+            if let (Some(to), true) = (send.target(), send.kind() != Some(*kind)) {
+                *send = Send::to_unit(*kind, to);
+            }
+        }
+        Edit::SetBus { route, bus: chosen } => {
+            if let Send::Output { bus, .. } = &mut route_mut(patch, *route)?.send {
+                *bus = *chosen;
+            }
+        }
+        Edit::SwapUnits { unit, with } => swap(patch, *unit, *with)?,
+        Edit::MakeModulator { unit, of } => {
+            position(patch, *unit)?;
+            position(patch, *of)?;
+            patch
+                .routes
+                .retain(|r| r.from != *unit || r.send.target().is_some());
+            if !patch.sends(*unit).any(|r| r.send.target() == Some(*of)) {
+                add_route(patch, *unit, Send::phase(*of));
+            }
+            return Ok(Some(*unit));
+        }
+        Edit::MakeCarrier { unit } => {
+            position(patch, *unit)?;
+            patch
+                .routes
+                .retain(|r| r.from != *unit || r.send.target().is_none_or(|to| to == *unit));
+            if !patch.sends(*unit).any(|r| r.send.target().is_none()) {
+                add_route(patch, *unit, Send::output());
+            }
+            return Ok(Some(*unit));
+        }
+        Edit::Arrange { places } => crate::arrangement::route(patch, places)?,
+        Edit::SetWave { units, wave } => {
+            each(patch, units, |_, unit| {
+                unit.oscillator_mut().wave = wave.clone();
+            })?;
+        }
+        Edit::TuneBy { units, by } => {
+            let hz = auditioned_hz(patch);
+            each(patch, units, |_, unit| tune_by(unit, *by, hz))?;
+        }
+        Edit::ShiftOctaves { units, octaves } => {
+            let factor = libm::exp2((*octaves).clamp(-20, 20).into());
+            each(patch, units, |_, unit| shift(unit, factor))?;
+        }
+        Edit::SpreadDetune {
+            units,
+            spread_cents,
+        } => spread(patch, units, *spread_cents)?,
+        Edit::AddTable { table } => patch.tables.push((**table).clone()),
+        Edit::RemoveTable { table } => {
+            patch.tables.retain(|t| t.id != *table);
+            for unit in &mut patch.units {
+                let wave = &mut unit.oscillator_mut().wave;
+                if *wave == Wave::Own(*table) {
+                    *wave = Wave::default();
+                }
+            }
+        }
+        Edit::SetScale { scale } => patch.scale = scale.as_deref().cloned(),
+        Edit::SetQuality { quality } => patch.voice.quality = *quality,
         Edit::RemoveRoute { route } => {
             route_mut(patch, *route)?;
             patch.routes.retain(|r| r.id != *route);
@@ -199,8 +360,8 @@ fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
     for route in patch.routes.clone() {
         let into = matches!(route.send.target(), Some(to) if to == unit);
         let mut send = route.send;
-        if let (true, Send::Phase { to, .. }) = (into, &mut send) {
-            *to = id;
+        if into {
+            send.redirect(id);
         }
         let from = if route.from == unit { id } else { route.from };
         if into || from == id {
@@ -211,6 +372,94 @@ fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
         }
     }
     Ok(id)
+}
+
+/// Changes each of several units.
+fn each(
+    patch: &mut Patch,
+    units: &[UnitId],
+    mut act: impl FnMut(usize, &mut Unit),
+) -> Result<(), PatchError> {
+    for (i, id) in units.iter().enumerate() {
+        act(i, unit_mut(patch, *id)?);
+    }
+    Ok(())
+}
+
+fn swap(patch: &mut Patch, a: UnitId, b: UnitId) -> Result<(), PatchError> {
+    position(patch, a)?;
+    position(patch, b)?;
+    let other = |id: UnitId| match id {
+        id if id == a => b,
+        id if id == b => a,
+        id => id,
+    };
+    for route in &mut patch.routes {
+        route.from = other(route.from);
+        if let Some(to) = route.send.target() {
+            route.send.redirect(other(to));
+        }
+    }
+    Ok(())
+}
+
+fn tune_by(unit: &mut Unit, by: TunedBy, key_hz: f64) {
+    let within = |id: ParamId, value: f64| {
+        let row = param(id);
+        value.clamp(row.min, row.max)
+    };
+    let operator = unit.oscillator_mut();
+    let ratio = nominal_ratio(operator, key_hz);
+    match by {
+        _ if by == operator.tuned_by => {}
+        TunedBy::Ratio => operator.ratio = within(ParamId::OperatorRatio, ratio),
+        TunedBy::Semitones => {
+            let semitones = 12.0 * libm::log2(ratio);
+            operator.semitones = within(ParamId::OperatorSemitones, semitones);
+        }
+        TunedBy::Fixed => {
+            operator.fixed_hz = within(ParamId::OperatorFixedHz, ratio * key_hz);
+        }
+    }
+    operator.tuned_by = by;
+}
+
+/// Multiplies a unit's frequency, however it is given. A step that would leave the range is not made, so that
+/// the octaves of several units stay together.
+fn shift(unit: &mut Unit, factor: f64) {
+    let operator = unit.oscillator_mut();
+    let (id, value, next) = match operator.tuned_by {
+        TunedBy::Ratio => {
+            let next = operator.ratio * factor;
+            (ParamId::OperatorRatio, &mut operator.ratio, next)
+        }
+        TunedBy::Semitones => {
+            let next = operator.semitones + 12.0 * libm::log2(factor);
+            (ParamId::OperatorSemitones, &mut operator.semitones, next)
+        }
+        TunedBy::Fixed => {
+            let next = operator.fixed_hz * factor;
+            (ParamId::OperatorFixedHz, &mut operator.fixed_hz, next)
+        }
+    };
+    let row = param(id);
+    if (row.min..=row.max).contains(&next) {
+        *value = next;
+    }
+}
+
+fn spread(patch: &mut Patch, units: &[UnitId], spread_cents: f64) -> Result<(), PatchError> {
+    let mut sum = 0.0;
+    each(patch, units, |_, unit| {
+        sum += unit.oscillator_mut().detune_cents;
+    })?;
+    let (middle, last) = (sum / units.len().max(1) as f64, units.len().max(2) - 1);
+    each(patch, units, |i, unit| {
+        let place = i as f64 / last as f64 - 0.5;
+        let place = if units.len() == 1 { 0.0 } else { place };
+        let cents = middle + place * spread_cents;
+        unit.oscillator_mut().detune_cents = libm::round(cents * 1000.0) / 1000.0;
+    })
 }
 
 fn position(patch: &Patch, unit: UnitId) -> Result<usize, PatchError> {
@@ -253,10 +502,28 @@ impl Edit {
             Edit::SwitchUnit { unit, on } => {
                 format!("switch {} {}", name(unit), if *on { "on" } else { "off" })
             }
-            Edit::AddRoute { from, to: Some(to) } => {
+            Edit::AddRoute {
+                from, to: Some(to), ..
+            } => {
                 format!("route {} to {}", name(from), name(to))
             }
-            Edit::AddRoute { from, to: None } => format!("route {} to the output", name(from)),
+            Edit::AddRoute { from, to: None, .. } => format!("route {} to the output", name(from)),
+            Edit::SetRouteKind { .. } => "kind of route".into(),
+            Edit::SetBus { .. } => "way out".into(),
+            Edit::SwapUnits { unit, with } => format!("swap {} and {}", name(unit), name(with)),
+            Edit::MakeModulator { unit, of } => {
+                format!("make {} modulate {}", name(unit), name(of))
+            }
+            Edit::MakeCarrier { unit } => format!("make {} a carrier", name(unit)),
+            Edit::Arrange { .. } => "algorithm".into(),
+            Edit::SetWave { .. } => "wave".into(),
+            Edit::TuneBy { .. } => "way of tuning".into(),
+            Edit::ShiftOctaves { .. } => "octave".into(),
+            Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::AddTable { table } => format!("import {}", table.name),
+            Edit::RemoveTable { .. } => "remove table".into(),
+            Edit::SetScale { .. } => "scale".into(),
+            Edit::SetQuality { .. } => "quality".into(),
             Edit::RemoveRoute { .. } => "remove route".into(),
             Edit::SwitchRoute { on, .. } => {
                 format!("switch route {}", if *on { "on" } else { "off" })

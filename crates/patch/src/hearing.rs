@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{ParamId, param};
-use crate::document::{Patch, Route, Send, UnitId};
+use crate::document::{Patch, Route, RouteKind, Send, UnitId};
 use crate::edit::Edit;
 
 /// What the listener has muted or soloed for now. Never part of the document.
@@ -42,7 +42,14 @@ pub struct Mend {
 pub fn passes(route: &Route) -> bool {
     route.on
         && match route.send {
-            Send::Phase { index_rad, .. } => index_rad > 0.0,
+            Send::Phase {
+                index_rad: depth, ..
+            }
+            | Send::Frequency {
+                deviation: depth, ..
+            }
+            | Send::Ring { mix: depth, .. }
+            | Send::Amplitude { amount: depth, .. } => depth > 0.0,
             Send::Output { level_db, .. } => level_db > param(ParamId::RouteLevelDb).min,
         }
 }
@@ -125,7 +132,11 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
     }
     let to_output = Mend {
         label: "Send to output".into(),
-        edit: Edit::AddRoute { from: id, to: None },
+        edit: Edit::AddRoute {
+            from: id,
+            to: None,
+            kind: RouteKind::default(),
+        },
     };
     match sends
         .iter()

@@ -6,8 +6,8 @@ use crate::document::{FORMAT, Patch};
 use crate::error::PatchError;
 use crate::validate::validate;
 
-/// Largest patch file read, in bytes. A full patch of 16 units and 272 routes is far below.
-pub const MAX_BYTES: usize = 1 << 20;
+/// Largest patch file read, in bytes. A full patch with eight full tables is below.
+pub const MAX_BYTES: usize = 4 << 20;
 
 /// Reads a patch from JSON text and checks it.
 ///
@@ -21,10 +21,11 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual: text.len(),
         });
     }
-    let value: serde_json::Value = serde_json::from_str(text).map_err(|e| PatchError::Shape {
-        path: format!("line {}, column {}", e.line(), e.column()),
-        problem: "is not JSON; choose a patch file".into(),
-    })?;
+    let mut value: serde_json::Value =
+        serde_json::from_str(text).map_err(|e| PatchError::Shape {
+            path: format!("line {}, column {}", e.line(), e.column()),
+            problem: "is not JSON; choose a patch file".into(),
+        })?;
     let format = value
         .get("format")
         .and_then(serde_json::Value::as_u64)
@@ -38,7 +39,10 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual: format,
         });
     }
-    // format 1 is the first; later versions migrate `value` step by step here
+    if format == 1 {
+        // format 2 only adds fields that format 1 leaves at their defaults
+        value["format"] = 2.into();
+    }
     let mut track = serde_path_to_error::Track::new();
     let reader = serde_path_to_error::Deserializer::new(value, &mut track);
     let patch = Patch::deserialize(reader).map_err(|e: serde_json::Error| PatchError::Shape {
@@ -69,9 +73,9 @@ pub fn schema() -> serde_json::Value {
             "operator" => vec![format!("/$defs/Operator/properties/{leaf}")],
             "unit" => vec![format!("/$defs/Unit/properties/{leaf}")],
             "voice" => vec![format!("/$defs/Voice/properties/{leaf}")],
-            _ => (0..2)
+            _ => (0..5)
                 .flat_map(|i| {
-                    ["phase", "output"]
+                    ["phase", "frequency", "ring", "amplitude", "output"]
                         .map(|k| format!("/$defs/Send/oneOf/{i}/properties/{k}/properties/{leaf}"))
                 })
                 .collect(),

@@ -2,6 +2,7 @@
 //!
 //! - [`document`]: the patch as data, read and written as JSON by [`json`], checked by [`validate`].
 //! - [`catalogue`]: one row per parameter; engine, screen, text, checks and schema all read it.
+//! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
 //! - [`text`]: values as people write them, in and out.
 //! - [`edit`] and [`history`]: changes as data, with exact undo and redo.
 //! - [`graph`], [`arrange`], [`hearing`]: what follows from the routing: order, rails, what can be heard.
@@ -16,7 +17,9 @@
 
 pub mod address;
 pub mod arrange;
+pub mod arrangement;
 pub mod catalogue;
+pub mod character;
 pub mod document;
 pub mod edit;
 pub mod error;
@@ -26,11 +29,13 @@ pub mod hearing;
 pub mod history;
 pub mod json;
 pub mod pitch;
+pub mod scale;
 pub mod shape;
 #[cfg(feature = "testing")]
 pub mod testing;
 pub mod text;
 pub mod validate;
+pub mod wave;
 
 pub use document::Patch;
 pub use error::PatchError;

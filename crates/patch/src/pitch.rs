@@ -1,16 +1,53 @@
 //! Keys, frequencies, note names and ratios.
 
-use crate::document::Operator;
+use crate::document::{Operator, Patch, TunedBy};
 
 /// Frequency of a key in equal temperament, A4 = 440 Hz. `key` may be fractional.
 pub fn key_hz(key: f64) -> f64 {
     440.0 * libm::exp2((key - 69.0) / 12.0)
 }
 
+/// Frequency of a key in a patch, in hertz: by its scale, else in equal temperament; none if the scale leaves
+/// the key silent.
+pub fn patch_key_hz(patch: &Patch, key: u8) -> Option<f64> {
+    match &patch.scale {
+        Some(scale) => scale.key_hz(key),
+        None => Some(key_hz(key.into())),
+    }
+}
+
+/// Frequency of the auditioned key, in hertz; of the same key in equal temperament where the scale is silent.
+pub fn auditioned_hz(patch: &Patch) -> f64 {
+    let key = patch.audition.note;
+    patch_key_hz(patch, key).unwrap_or_else(|| key_hz(key.into()))
+}
+
+/// An operator's frequency as `key_hz * multiple + constant_hz`.
+pub fn tuning(operator: &Operator) -> (f64, f64) {
+    let fine = libm::exp2(operator.detune_cents / 1200.0);
+    match operator.tuned_by {
+        TunedBy::Ratio => (operator.ratio * fine, operator.offset_hz),
+        TunedBy::Semitones => (
+            libm::exp2(operator.semitones / 12.0) * fine,
+            operator.offset_hz,
+        ),
+        TunedBy::Fixed => (0.0, operator.fixed_hz * fine + operator.offset_hz),
+    }
+}
+
 /// Frequency of an operator at a key's frequency, in hertz; never below zero.
 pub fn operator_hz(operator: &Operator, key_hz: f64) -> f64 {
-    (key_hz * operator.ratio * libm::exp2(operator.detune_cents / 1200.0) + operator.offset_hz)
-        .max(0.0)
+    let (multiple, constant_hz) = tuning(operator);
+    (key_hz * multiple + constant_hz).max(0.0)
+}
+
+/// An operator's frequency as a multiple of the key's, without detune and offset: what a ratio is read from.
+pub fn nominal_ratio(operator: &Operator, key_hz: f64) -> f64 {
+    match operator.tuned_by {
+        TunedBy::Ratio => operator.ratio,
+        TunedBy::Semitones => libm::exp2(operator.semitones / 12.0),
+        TunedBy::Fixed => operator.fixed_hz / key_hz,
+    }
 }
 
 const NAMES: [&str; 12] = [

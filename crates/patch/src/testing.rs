@@ -2,7 +2,10 @@
 
 use crate::address;
 use crate::catalogue::param;
-use crate::document::{MAX_UNITS, Patch, Route, RouteId, Send, Unit, UnitId};
+use crate::document::{
+    MAX_UNITS, Operator, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+};
+use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
 /// A small generator of pseudo-random numbers (SplitMix64; Steele, Lea, Flood, 2014).
 #[derive(Debug, Clone)]
@@ -39,7 +42,11 @@ pub fn any_patch(seed: u64) -> Patch {
     for n in 0..dice.below(MAX_UNITS + 1) {
         let mut unit = Unit::operator(UnitId(n as u16 + 1));
         unit.on = dice.below(8) > 0;
+        any_oscillator(unit.oscillator_mut(), &mut dice);
         patch.units.push(unit);
+    }
+    if dice.below(4) == 0 {
+        patch.voice.quality = [Quality::X2, Quality::X4, Quality::X8][dice.below(3)];
     }
     add_routes(&mut patch, &mut dice);
     for (address, _) in address::all(&patch) {
@@ -57,6 +64,22 @@ pub fn any_patch(seed: u64) -> Patch {
     patch
 }
 
+fn any_oscillator(operator: &mut Operator, dice: &mut Dice) {
+    operator.tuned_by = [TunedBy::Ratio, TunedBy::Semitones, TunedBy::Fixed][dice.below(5) / 2];
+    operator.wave = match dice.below(6) {
+        0 => Wave::Table(Table::ALL[dice.below(Table::ALL.len())]),
+        1 | 2 => Wave::Shape(Shape::ALL[dice.below(Shape::ALL.len())]),
+        3 => {
+            let mut bars = Bars::single();
+            for _ in 0..dice.below(20) {
+                bars.set(1 + dice.below(MAX_BARS), dice.share(), dice.share());
+            }
+            Wave::Bars(bars)
+        }
+        _ => Wave::default(),
+    };
+}
+
 fn add_routes(patch: &mut Patch, dice: &mut Dice) {
     let units = patch.units.len();
     if units == 0 {
@@ -67,9 +90,11 @@ fn add_routes(patch: &mut Patch, dice: &mut Dice) {
         let send = if dice.below(3) == 0 {
             Send::output()
         } else {
-            Send::phase(UnitId(dice.below(units) as u16 + 1))
+            let kind = RouteKind::ALL[dice.below(6).saturating_sub(2)];
+            Send::to_unit(kind, UnitId(dice.below(units) as u16 + 1))
         };
-        if !patch.sends(from).any(|r| r.send.target() == send.target()) {
+        let same = |r: &Route| (r.send.target(), r.send.kind()) == (send.target(), send.kind());
+        if !patch.sends(from).any(same) {
             let id = RouteId(patch.routes.len() as u16 + 1);
             patch.routes.push(Route {
                 id,

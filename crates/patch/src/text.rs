@@ -4,7 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Param, ParamId, Quantity, param};
 use crate::expression::evaluate;
-use crate::pitch::{note_key, note_name};
+use crate::pitch::{key_hz, note_key, note_name};
 
 /// A value in words: number and unit apart, so that the screen can set them differently.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
@@ -55,6 +55,9 @@ pub fn write(id: ParamId, value: f64) -> Written {
         Quantity::Ratio => (trimmed(value, row.decimals, 2), "×"),
         Quantity::Cents => (signed(value, row.decimals), "ct"),
         Quantity::Offset => (signed(value, row.decimals), "Hz"),
+        Quantity::Hertz if value >= 10_000.0 => (trimmed(value / 1000.0, 4, 1), "kHz"),
+        Quantity::Hertz => (trimmed(value, 3, 1), "Hz"),
+        Quantity::Semitones => (signed_trimmed_to(value, row.decimals), "st"),
         Quantity::Seconds => seconds(value),
         Quantity::Share => (trimmed(value * 100.0, 1, 0), "%"),
         Quantity::Bipolar => (signed_trimmed(value * 100.0), "%"),
@@ -126,7 +129,23 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
                 ("c", 1.0),
             ],
         ),
-        Quantity::Offset => scaled(plain, &[("khz", 1000.0), ("mhz", 0.001), ("hz", 1.0)]),
+        Quantity::Offset | Quantity::Hertz => {
+            let hz = scaled(plain, &[("khz", 1000.0), ("mhz", 0.001), ("hz", 1.0)]);
+            // a fixed frequency may be named by its note
+            let note = || note_key(plain).filter(|_| row.quantity == Quantity::Hertz);
+            hz.or_else(|| note().map(|key| key_hz(key.into())))
+        }
+        Quantity::Semitones => scaled(
+            plain,
+            &[
+                ("semitones", 1.0),
+                ("st", 1.0),
+                ("octaves", 12.0),
+                ("oct", 12.0),
+                ("cents", 0.01),
+                ("ct", 0.01),
+            ],
+        ),
         Quantity::Seconds => scaled(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]),
         // a bare number in a percent field means percent
         Quantity::Share | Quantity::Bipolar => Some(scaled(plain, &[("%", 1.0)])? / 100.0),
@@ -179,6 +198,8 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Ratio => "a ratio such as 3.5, 3:2 or 2.5 + 0.018",
         Quantity::Cents => "cents such as -7, or 2 st",
         Quantity::Offset => "hertz such as 0.4 Hz or -1.5",
+        Quantity::Hertz => "hertz such as 440, 1.2k or A3",
+        Quantity::Semitones => "semitones such as 7 or -12, 2 oct or 50 ct",
         Quantity::Seconds => "a time such as 340 ms or 1.2 s",
         Quantity::Share => "a share such as 60 %",
         Quantity::Bipolar => "a share with sign such as -15 %",
@@ -216,7 +237,11 @@ fn signed(value: f64, decimals: usize) -> String {
 }
 
 fn signed_trimmed(value: f64) -> String {
-    let text = trimmed(value, 1, 0);
+    signed_trimmed_to(value, 1)
+}
+
+fn signed_trimmed_to(value: f64, most: usize) -> String {
+    let text = trimmed(value, most, 0);
     if value > 0.0 && text != "0" {
         format!("+{text}")
     } else {

@@ -7,6 +7,7 @@ use crate::address;
 use crate::catalogue::param;
 use crate::document::{FORMAT, MAX_ROUTES, MAX_UNITS, Patch};
 use crate::error::PatchError;
+use crate::wave::{MAX_BARS, MAX_CYCLES, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, Wave};
 
 /// Most characters of a patch name.
 pub const MAX_NAME: usize = 80;
@@ -33,6 +34,11 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     at_most("routes", MAX_ROUTES, patch.routes.len())?;
     ids(patch)?;
     ends(patch)?;
+    tables(patch)?;
+    waves(patch)?;
+    if let Some(scale) = &patch.scale {
+        scale.check()?;
+    }
     for (address, path) in address::all(patch) {
         let (row, actual) = (param(address.param), address.get(patch)?);
         if !(row.min..=row.max).contains(&actual) {
@@ -126,10 +132,76 @@ fn ends(patch: &Patch) -> Result<(), PatchError> {
         };
         known(route.from, "from")?;
         if let Some(to) = route.send.target() {
-            known(to, "send.phase.to")?;
+            known(to, "send.to")?;
         }
-        if !seen.insert((route.from, route.send.target())) {
+        if !seen.insert((route.from, route.send.target(), route.send.kind())) {
             return Err(PatchError::SameRoute { from: route.from });
+        }
+    }
+    Ok(())
+}
+
+fn tables(patch: &Patch) -> Result<(), PatchError> {
+    at_most("tables", MAX_TABLES, patch.tables.len())?;
+    let mut seen = HashSet::new();
+    for (i, table) in patch.tables.iter().enumerate() {
+        if !seen.insert(table.id) {
+            return Err(PatchError::Twice {
+                path: format!("tables[{i}].id"),
+                actual: table.id.0,
+            });
+        }
+        named(&format!("tables[{i}].name"), &table.name, MAX_UNIT_NAME)?;
+        if !(1..=MAX_HARMONICS).contains(&table.harmonics.into()) {
+            return Err(PatchError::Range {
+                path: format!("tables[{i}].harmonics"),
+                min: 1.0,
+                max: MAX_HARMONICS as f64,
+                actual: table.harmonics.into(),
+            });
+        }
+        let (points, path) = (table.cycles.0.len(), format!("tables[{i}].cycles"));
+        if points == 0 || !points.is_multiple_of(2 * usize::from(table.harmonics)) {
+            return Err(PatchError::Shape {
+                path,
+                problem: "does not hold whole cycles; import the table again".into(),
+            });
+        }
+        at_most(&path, MAX_CYCLES, table.cycle_count())?;
+        at_most(&path, MAX_TABLE_POINTS, points / 2)?;
+    }
+    Ok(())
+}
+
+fn waves(patch: &Patch) -> Result<(), PatchError> {
+    for (i, unit) in patch.units.iter().enumerate() {
+        let path = |rest: &str| format!("units[{i}].kind.operator.wave{rest}");
+        match &unit.oscillator().wave {
+            Wave::Own(id) if patch.table(*id).is_none() => {
+                return Err(PatchError::Shape {
+                    path: path(".own"),
+                    problem: format!("the patch has no table {}", id.0),
+                });
+            }
+            Wave::Bars(bars) => {
+                for (name, list) in [
+                    ("amplitudes", &bars.amplitudes),
+                    ("phases_turns", &bars.phases_turns),
+                ] {
+                    at_most(&path(&format!(".bars.{name}")), MAX_BARS, list.len())?;
+                    for (n, value) in list.iter().enumerate() {
+                        if !(0.0..=1.0).contains(value) {
+                            return Err(PatchError::Range {
+                                path: path(&format!(".bars.{name}[{n}]")),
+                                min: 0.0,
+                                max: 1.0,
+                                actual: *value,
+                            });
+                        }
+                    }
+                }
+            }
+            _ => {}
         }
     }
     Ok(())

@@ -1,12 +1,18 @@
 //! The engine: events in, samples out.
 
+use std::sync::Arc;
+
 use bytemuck::Zeroable;
 use wide::f32x8;
 use zolvik_patch::document::UnitId;
+use zolvik_waves::Bank;
 
-use super::graph::{Block, Graph};
+use super::block::Block;
+use super::decimate::MAX_OVERSAMPLING;
+use super::graph::Graph;
+use super::shelf::Shelf;
 use super::voices::{State, Voices};
-use crate::program::Program;
+use crate::program::{Prepared, Program};
 use crate::{BLOCK, LANES, MAX_GROUPS};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
@@ -20,6 +26,7 @@ pub struct Engine {
     waiting: Box<Program>,
     has_waiting: bool,
     voices: Voices,
+    shelf: Shelf,
     ready: [[f32; BLOCK]; 2],
     used: usize,
 }
@@ -38,12 +45,32 @@ impl Engine {
             waiting: Box::new(Program::zeroed()),
             has_waiting: false,
             voices: Voices::new(rate_hz),
+            shelf: Shelf::new(),
             ready: [[0.0; BLOCK]; 2],
             used: BLOCK,
         }
     }
 
-    /// Takes up a program. If only values differ from the present one they glide; if the routing differs,
+    /// Puts a bank where programs can read it. To be called before the program is installed, and not from the
+    /// audio path: it may free memory.
+    pub fn shelve(&mut self, bank: Arc<Bank>) {
+        let [a, b] = &*self.graphs;
+        self.shelf
+            .put(bank, [&a.program, &b.program, &self.waiting]);
+        for graph in self.graphs.iter_mut() {
+            graph.find_banks(&self.shelf);
+        }
+    }
+
+    /// Shelves a patch's banks and installs its program. Not for the audio path.
+    pub fn take(&mut self, prepared: &Prepared) {
+        for bank in &prepared.banks {
+            self.shelve(bank.clone());
+        }
+        self.install(&prepared.program);
+    }
+
+    /// Takes up a program, whose banks must be on the shelf. If only values differ from the present one they glide; if the routing differs,
     /// old and new are faded into each other within 10 ms while notes go on.
     ///
     /// # Real time
@@ -60,7 +87,7 @@ impl Engine {
         }
         let [a, b] = &mut *self.graphs;
         let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
-        new.replace(old, program, &self.voices.lanes);
+        new.replace(old, program, &self.voices.lanes, &self.shelf);
         self.current = 1 - self.current;
         self.fading = if self.voices.sounding() > 0 {
             FADE_BLOCKS
@@ -79,10 +106,13 @@ impl Engine {
             return self.note_off(key);
         }
         self.note_off_held(key);
+        if self.graphs[self.current].program.keys_hz[usize::from(key)] <= 0.0 {
+            return; // the scale leaves this key silent
+        }
         let graph = &mut self.graphs[self.current];
         let polyphony = graph.program.polyphony.clamp(1, 32) as usize;
         if let Some(lane) = self.voices.start(key, velocity, polyphony) {
-            graph.press(lane, &self.voices.lanes[lane]);
+            graph.press(lane, &self.voices.lanes[lane], &self.shelf);
         }
     }
 
@@ -214,44 +244,26 @@ impl Engine {
         self.free_ended();
     }
 
+    /// Computes a block of one graph, at as many times the rate as it asks for, and brings it down.
     fn graph_block(&mut self, which: usize, sum: &mut [[f32; BLOCK]; 2]) {
         let graph = &mut self.graphs[which];
-        graph.advance(&self.voices.lanes);
-        let mut total: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-        for group in 0..MAX_GROUPS {
-            if !self.voices.group_sounds(group) {
-                continue;
-            }
-            let voices = &self.voices.lanes[group * LANES..(group + 1) * LANES];
-            let upper = voices[LANES / 2..].iter().any(|v| v.state != State::Free);
-            let halves = if upper { 2 } else { 1 };
-            let [left, right] = &mut total;
-            if voices
-                .iter()
-                .all(|v| v.gain == 1.0 && v.next_gain == 1.0 || v.state == State::Free)
-            {
-                graph.block(group, halves, left, right);
-                continue;
-            }
-            let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-            let [own_left, own_right] = &mut channels;
-            graph.block(group, halves, own_left, own_right);
-            let now = f32x8::new(std::array::from_fn(|l| voices[l].gain));
-            let next = f32x8::new(std::array::from_fn(|l| voices[l].next_gain));
-            let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);
-            for (total, own) in total.iter_mut().zip(&channels) {
-                let mut gain = now;
-                for (total, own) in total.iter_mut().zip(own) {
-                    *total += *own * gain;
-                    gain += slope;
-                }
+        let oversampling = (graph.program.oversampling as usize).clamp(1, MAX_OVERSAMPLING);
+        let mut fine = [[0.0f32; BLOCK * MAX_OVERSAMPLING]; 2];
+        for part in 0..oversampling {
+            let span = [part, part + 1].map(|p| p as f32 / oversampling as f32);
+            let range = part * BLOCK..(part + 1) * BLOCK;
+            graph.advance(&self.voices.lanes, &self.shelf);
+            let total = sum_of_voices(graph, &self.voices, span, &self.shelf);
+            let (mut trim, slope) = (graph.trim.now, graph.trim.slope());
+            for (frame, at) in range.enumerate() {
+                fine[0][at] = add_lanes(total[0][frame]) * trim;
+                fine[1][at] = add_lanes(total[1][frame]) * trim;
+                trim += slope;
             }
         }
-        let (mut trim, slope) = (graph.trim.now, graph.trim.slope());
-        for frame in 0..BLOCK {
-            sum[0][frame] = add_lanes(total[0][frame]) * trim;
-            sum[1][frame] = add_lanes(total[1][frame]) * trim;
-            trim += slope;
+        for channel in 0..2 {
+            graph.decimators[channel].run(&mut fine[channel], oversampling);
+            sum[channel].copy_from_slice(&fine[channel][..BLOCK]);
         }
     }
 
@@ -263,6 +275,46 @@ impl Engine {
             }
         }
     }
+}
+
+/// One block of all voices, both channels. `span` is its place in the block that leaves, 0 to 1, over which
+/// voices that are taken away fade.
+fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &Shelf) -> [Block; 2] {
+    let mut total: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
+    for group in 0..MAX_GROUPS {
+        if !voices.group_sounds(group) {
+            continue;
+        }
+        let lanes = &voices.lanes[group * LANES..(group + 1) * LANES];
+        let upper = lanes[LANES / 2..].iter().any(|v| v.state != State::Free);
+        let halves = if upper { 2 } else { 1 };
+        let [left, right] = &mut total;
+        if lanes
+            .iter()
+            .all(|v| v.gain == 1.0 && v.next_gain == 1.0 || v.state == State::Free)
+        {
+            graph.block(group, halves, [left, right], shelf);
+            continue;
+        }
+        let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
+        let [own_left, own_right] = &mut channels;
+        graph.block(group, halves, [own_left, own_right], shelf);
+        let at = |share: f32| {
+            f32x8::new(std::array::from_fn(|l| {
+                lanes[l].gain + (lanes[l].next_gain - lanes[l].gain) * share
+            }))
+        };
+        let (now, next) = (at(span[0]), at(span[1]));
+        let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);
+        for (total, own) in total.iter_mut().zip(&channels) {
+            let mut gain = now;
+            for (total, own) in total.iter_mut().zip(own) {
+                *total += *own * gain;
+                gain += slope;
+            }
+        }
+    }
+    total
 }
 
 /// Sum of eight lanes in an order that is the same on every target.

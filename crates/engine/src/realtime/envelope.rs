@@ -75,6 +75,23 @@ impl Envelopes {
         }
     }
 
+    /// Goes on as before in blocks that are so many times as long.
+    pub(crate) fn rescale(&mut self, times: f64) {
+        if times == 1.0 {
+            return;
+        }
+        for lane in 0..LANES {
+            let (m, n) = (self.factor[lane], self.add[lane]);
+            self.factor[lane] = libm::pow(m, times);
+            self.add[lane] = match m {
+                1.0 => n * times,
+                m => n / (1.0 - m) * (1.0 - self.factor[lane]),
+            };
+            self.blocks_left[lane] =
+                libm::ceil(f64::from(self.blocks_left[lane]) / times).min(2e9) as i32;
+        }
+    }
+
     /// Moves all lanes on by one block.
     pub(crate) fn advance(&mut self, env: &EnvelopeProgram, block_s: f64) {
         let mut ended = false;

@@ -6,7 +6,7 @@ use wide::{f32x4, f32x8, i32x4, i32x8};
 pub type Lanes = f32x8;
 
 /// Adding and taking away 1.5 * 2^23 rounds to the nearest whole number, on every target alike.
-const ROUND: f32 = 12_582_912.0;
+pub(crate) const ROUND: f32 = 12_582_912.0;
 
 /// Chebyshev fit of `sin(2 pi x) / (x (x^2 - 1/4))` in `x^2` over half a turn either way; its error of 4e-9
 /// is below the rounding of `f32`.

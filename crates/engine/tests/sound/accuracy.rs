@@ -1,6 +1,7 @@
 //! Partials and pitch against theory.
 
 use rstest::rstest;
+use zolvik_patch::document::Bus;
 use zolvik_patch::pitch::key_hz;
 
 use crate::support::*;
@@ -117,7 +118,11 @@ fn pan_keeps_power() {
         connect(
             &mut patch,
             1,
-            zolvik_patch::document::Send::Output { level_db: 0.0, pan },
+            zolvik_patch::document::Send::Output {
+                level_db: 0.0,
+                pan,
+                bus: Bus::Main,
+            },
         );
         let mut engine = engine(&patch);
         engine.note_on(69, 127);

@@ -1,7 +1,10 @@
 //! Any valid patch, any events: finite, bounded, silent in the end.
 
 use proptest::prelude::*;
-use zolvik_engine::{Guard, program::compile};
+use zolvik_engine::{
+    Guard,
+    program::{compile, prepare},
+};
 use zolvik_patch::catalogue::{ParamId, db_gain, param};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::{Dice, any_patch};
@@ -23,7 +26,7 @@ proptest! {
             match dice.below(8) {
                 0 => {
                     patch = any_patch(dice.bits());
-                    engine.install(&compile(&patch, &Listening::default()));
+                    engine.take(&prepare(&patch, &Listening::default()));
                 }
                 1 => engine.midi([0xB0, 64, dice.bits() as u8]),
                 2 => engine.silence(),

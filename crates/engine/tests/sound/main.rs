@@ -3,5 +3,7 @@
 mod accuracy;
 mod bounds;
 mod notes;
+mod routes;
 mod same_bits;
 mod support;
+mod waves;

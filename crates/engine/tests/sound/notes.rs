@@ -1,9 +1,9 @@
 //! Notes: pedal, stealing, changes while sounding, none of which may click.
 
 use rstest::rstest;
-use zolvik_engine::program::{Program, ProgramError, compile};
+use zolvik_engine::program::{Program, ProgramError, compile, prepare};
 use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{Send, UnitId};
+use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::{Patch, address::Address};
@@ -18,6 +18,7 @@ fn two_operators() -> Patch {
         Send::Output {
             level_db: -12.0,
             pan: 0.0,
+            bus: Bus::Main,
         },
     );
     connect(&mut patch, 2, index(1, 1.0));
@@ -101,7 +102,7 @@ fn stealing_does_not_click() {
 #[case::modulator_removed(Edit::RemoveUnit { unit: UnitId(2) })]
 #[case::carrier_removed(Edit::RemoveUnit { unit: UnitId(1) })]
 #[case::carrier_off(Edit::SwitchUnit { unit: UnitId(1), on: false })]
-#[case::feedback_added(Edit::AddRoute { from: UnitId(1), to: Some(UnitId(1)) })]
+#[case::feedback_added(Edit::AddRoute { from: UnitId(1), to: Some(UnitId(1)), kind: RouteKind::default() })]
 fn a_change_while_sounding_does_not_click(#[case] edit: Edit) {
     let before = two_operators();
     let after = apply(&before, &edit).unwrap().0;
@@ -109,7 +110,7 @@ fn a_change_while_sounding_does_not_click(#[case] edit: Edit) {
     let mut engine = engine(&before);
     engine.note_on(57, 100);
     take(&mut engine, 9600);
-    engine.install(&compile(&after, &Listening::default()));
+    engine.take(&prepare(&after, &Listening::default()));
     let during = roughness(&take(&mut engine, 9600).0);
     assert!(
         during < calm * 1.6,
@@ -126,7 +127,7 @@ fn the_note_goes_on_through_a_change_of_routing() {
     let mut engine = engine(&before);
     engine.note_on(57, 100);
     take(&mut engine, 9600);
-    engine.install(&compile(&after, &Listening::default()));
+    engine.take(&prepare(&after, &Listening::default()));
     take(&mut engine, 4800);
     let (amplitude, _) = partial(&take(&mut engine, 48_000).0, 220.0);
     let level = 10f64.powf(-12.0 / 20.0) * std::f64::consts::FRAC_1_SQRT_2;
@@ -148,7 +149,7 @@ fn many_changes_in_a_row_end_at_the_last() {
             _ => Edit::DuplicateUnit { unit: UnitId(2) },
         };
         patch = apply(&patch, &edit).unwrap().0;
-        engine.install(&compile(&patch, &Listening::default()));
+        engine.take(&prepare(&patch, &Listening::default()));
         take(&mut engine, 32); // far shorter than a fade: the next change finds this one under way
     }
     take(&mut engine, 4800);
@@ -169,7 +170,7 @@ fn muting_and_soloing_change_what_is_heard_and_nothing_else() {
     let patch = two_operators();
     let hear = |listening: &Listening| {
         let mut engine = engine(&patch);
-        engine.install(&compile(&patch, listening));
+        engine.take(&prepare(&patch, listening));
         engine.note_on(57, 127);
         take(&mut engine, 4800);
         let samples = take(&mut engine, 48_000).0;

@@ -1,8 +1,8 @@
 //! Patches and measurements shared by the tests.
 
-use zolvik_engine::{Engine, program::compile};
+use zolvik_engine::{Engine, program::prepare};
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId, UnitKind};
+use zolvik_patch::document::{Bus, Route, RouteId, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::hearing::Listening;
 
 pub const RATE_HZ: f64 = 48_000.0;
@@ -41,6 +41,7 @@ pub fn connect(patch: &mut Patch, from: u16, send: Send) {
 pub const TO_LEFT: Send = Send::Output {
     level_db: 0.0,
     pan: -1.0,
+    bus: Bus::Main,
 };
 
 pub fn index(to: u16, index_rad: f64) -> Send {
@@ -52,7 +53,7 @@ pub fn index(to: u16, index_rad: f64) -> Send {
 
 pub fn engine(patch: &Patch) -> Engine {
     let mut engine = Engine::new(RATE_HZ);
-    engine.install(&compile(patch, &Listening::default()));
+    engine.take(&prepare(patch, &Listening::default()));
     engine
 }
 

@@ -3,12 +3,13 @@
 use proptest::prelude::*;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{MAX_UNITS, Patch, Send, UnitId};
+use zolvik_patch::document::{MAX_UNITS, Patch, RouteKind, Send, TunedBy, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
 use zolvik_patch::history::History;
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::validate::validate;
+use zolvik_patch::wave::Wave;
 
 fn modulated() -> Patch {
     apply(
@@ -54,6 +55,7 @@ fn removing_a_unit_takes_its_routes_and_undo_brings_all_back() {
             &Edit::AddRoute {
                 from: UnitId(1),
                 to: Some(UnitId(1)),
+                kind: RouteKind::default(),
             },
             None,
         )
@@ -137,6 +139,7 @@ fn refused_edits_change_nothing_and_say_why() {
         Edit::AddRoute {
             from: UnitId(2),
             to: Some(UnitId(1)),
+            kind: RouteKind::default(),
         },
         Edit::SetValue {
             address,
@@ -204,7 +207,31 @@ fn a_seventeenth_unit_is_refused() {
 fn any_edit(dice: &mut Dice) -> Edit {
     let unit = UnitId(dice.below(18) as u16);
     let route = zolvik_patch::document::RouteId(dice.below(40) as u16);
-    match dice.below(8) {
+    let with = UnitId(dice.below(18) as u16);
+    match dice.below(16) {
+        8 => Edit::SwapUnits { unit, with },
+        9 => Edit::MakeModulator { unit, of: with },
+        10 => Edit::MakeCarrier { unit },
+        11 => Edit::SetWave {
+            units: vec![unit],
+            wave: Wave::default().stepped(&[], dice.below(99) as i32 - 50),
+        },
+        12 => Edit::TuneBy {
+            units: vec![unit, with],
+            by: [TunedBy::Ratio, TunedBy::Semitones, TunedBy::Fixed][dice.below(3)],
+        },
+        13 => Edit::ShiftOctaves {
+            units: vec![unit, with],
+            octaves: dice.below(9) as i32 - 4,
+        },
+        14 => Edit::SpreadDetune {
+            units: vec![unit, with],
+            spread_cents: dice.share() * 50.0,
+        },
+        15 => Edit::SetRouteKind {
+            route,
+            kind: RouteKind::ALL[dice.below(4)],
+        },
         0 => Edit::AddOperator {
             connect: Connect::Unit { id: unit },
         },
@@ -217,6 +244,7 @@ fn any_edit(dice: &mut Dice) -> Edit {
         4 => Edit::AddRoute {
             from: unit,
             to: (dice.below(3) > 0).then(|| UnitId(dice.below(18) as u16)),
+            kind: RouteKind::default(),
         },
         5 => Edit::RemoveRoute { route },
         6 => Edit::SwitchRoute {

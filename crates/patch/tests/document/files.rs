@@ -2,6 +2,7 @@
 
 use proptest::prelude::*;
 use rstest::rstest;
+use zolvik_patch::document::FORMAT;
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::{Patch, PatchError, json};
 
@@ -62,11 +63,11 @@ fn foreign_files_are_recognised(#[case] text: &str, #[case] words: &str) {
 
 #[test]
 fn newer_and_oversized_files_are_refused() {
-    let newer = json::write(&Patch::empty()).replacen("\"format\": 1", "\"format\": 9", 1);
+    let newer = json::write(&Patch::empty()).replacen("\"format\": 2", "\"format\": 9", 1);
     assert_eq!(
         json::read(&newer),
         Err(PatchError::Newer {
-            expected: 1,
+            expected: FORMAT,
             actual: 9
         })
     );
@@ -96,4 +97,60 @@ fn the_schema_carries_the_catalogues_ranges() {
         text.contains("Modulation index") && text.contains("\"maximum\":40.0"),
         "routes too"
     );
+}
+
+#[test]
+fn a_file_of_the_first_format_is_read_as_it_sounded() {
+    let now = json::write(&Patch::empty());
+    let mut old: serde_json::Value = serde_json::from_str(&now).unwrap();
+    old["format"] = 1.into();
+    old["voice"].as_object_mut().unwrap().remove("quality");
+    let operator = old["units"][0]["kind"]["operator"].as_object_mut().unwrap();
+    for new in [
+        "tuned_by",
+        "semitones",
+        "fixed_hz",
+        "wave",
+        "position",
+        "width",
+    ] {
+        operator.remove(new).expect("a field of format 2");
+    }
+    let output = old["routes"][0]["send"]["output"].as_object_mut().unwrap();
+    output.remove("bus").expect("a field of format 2");
+    assert_eq!(json::read(&old.to_string()), Ok(Patch::empty()));
+}
+
+#[rstest]
+#[case::table_that_is_not_there(
+    r#""wave": {
+            "shape": "sine"
+          }"#,
+    r#""wave": { "own": 3 }"#,
+    "wave.own"
+)]
+#[case::bar_too_high(
+    r#""wave": {
+            "shape": "sine"
+          }"#,
+    r#""wave": { "bars": { "amplitudes": [0.5, 1.5], "phases_turns": [] } }"#,
+    "amplitudes[1]"
+)]
+#[case::unknown_shape(r#""shape": "sine""#, r#""shape": "wobble""#, "wave.shape")]
+#[case::broken_table(
+    r#""routes": ["#,
+    r#""tables": [{"id": 1, "name": "x", "harmonics": 4, "cycles": "AAA"}], "routes": ["#,
+    "tables[0].cycles"
+)]
+#[case::half_a_cycle(
+    r#""routes": ["#,
+    r#""tables": [{"id": 1, "name": "x", "harmonics": 4, "cycles": "AAAA"}], "routes": ["#,
+    "tables[0].cycles"
+)]
+fn faulty_waves_are_named_by_their_path(#[case] good: &str, #[case] bad: &str, #[case] path: &str) {
+    let text = json::write(&Patch::empty());
+    let damaged = text.replacen(good, bad, 1);
+    assert_ne!(text, damaged, "the empty patch has {good}");
+    let error = json::read(&damaged).unwrap_err().to_string();
+    assert!(error.contains(path), "“{error}” names {path}");
 }

@@ -1,8 +1,10 @@
 //! What the patch document promises.
 
+mod arrangements;
 mod arranging;
 mod editing;
 mod files;
 mod hearing;
 mod shapes;
+mod tuning;
 mod values;

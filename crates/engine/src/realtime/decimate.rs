@@ -1,0 +1,164 @@
+//! Back from a higher rate: low-pass filters that keep every second sample, one for each halving.
+//!
+//! All are windowed sines (Kaiser, "Nonrecursive Digital Filter Design Using the I0-sinh Window Function", 1974) with
+//! 105 dB of damping. The last one is steep: it passes 20.2 kHz of 48 kHz and leaves nothing above 24 kHz, so that
+//! nothing folds.
+
+use wide::f32x8;
+
+use crate::BLOCK;
+
+/// Most times the sample rate.
+pub(crate) const MAX_OVERSAMPLING: usize = 8;
+const STEEP: usize = 192;
+const WIDE: usize = 48;
+const MOST_IN: usize = BLOCK * MAX_OVERSAMPLING;
+
+/// One halving of the rate of one channel.
+#[derive(Debug, Clone)]
+struct Halver<const TAPS: usize, const ROOM: usize> {
+    taps: [f32; TAPS],
+    /// The last `TAPS` samples, then room for those that come.
+    history: [f32; ROOM],
+}
+
+impl<const TAPS: usize, const ROOM: usize> Halver<TAPS, ROOM> {
+    /// `cut` is the middle of the slope, as a share of the higher rate.
+    fn new(cut: f64) -> Self {
+        const BETA: f64 = 10.6;
+        let middle = (TAPS - 1) as f64 / 2.0;
+        let tap = |i: usize| {
+            let x = i as f64 - middle;
+            let angle = 2.0 * core::f64::consts::PI * cut * x;
+            let sine = if x == 0.0 {
+                1.0
+            } else {
+                libm::sin(angle) / angle
+            };
+            let edge = 1.0 - (x / middle) * (x / middle);
+            2.0 * cut * sine * bessel_i0(BETA * libm::sqrt(edge.max(0.0))) / bessel_i0(BETA)
+        };
+        let sum: f64 = (0..TAPS).map(tap).sum();
+        Halver {
+            taps: std::array::from_fn(|i| (tap(i) / sum) as f32),
+            history: [0.0; ROOM],
+        }
+    }
+
+    /// Takes samples from the front of `signal` and leaves half as many there.
+    fn halve(&mut self, signal: &mut [f32]) {
+        let count = signal.len().min(ROOM - TAPS);
+        self.history[TAPS..TAPS + count].copy_from_slice(&signal[..count]);
+        for (i, out) in signal.iter_mut().take(count / 2).enumerate() {
+            let from = 2 * i + 2;
+            *out = dot(&self.taps, &self.history[from..from + TAPS]);
+        }
+        self.history.copy_within(count..count + TAPS, 0);
+    }
+}
+
+/// Sum of products in an order that is the same on every target.
+fn dot(a: &[f32], b: &[f32]) -> f32 {
+    let mut sum = f32x8::ZERO;
+    for (a, b) in a.as_chunks::<8>().0.iter().zip(b.as_chunks::<8>().0) {
+        sum += f32x8::new(*a) * f32x8::new(*b);
+    }
+    let [a, b, c, d, e, f, g, h] = sum.to_array();
+    ((a + b) + (c + d)) + ((e + f) + (g + h))
+}
+
+/// The modified Bessel function of order zero, by its power series.
+fn bessel_i0(x: f64) -> f64 {
+    let (mut sum, mut term) = (1.0, 1.0);
+    for k in 1..40 {
+        let half = x / (2.0 * f64::from(k));
+        term *= half * half;
+        sum += term;
+    }
+    sum
+}
+
+/// All halvings of one channel.
+#[derive(Debug, Clone)]
+pub(crate) struct Decimator {
+    from_eight: Halver<WIDE, { WIDE + MOST_IN }>,
+    from_four: Halver<WIDE, { WIDE + MOST_IN }>,
+    from_two: Halver<STEEP, { STEEP + MOST_IN }>,
+}
+
+impl Decimator {
+    pub(crate) fn new() -> Self {
+        Decimator {
+            from_eight: Halver::new(0.25),
+            from_four: Halver::new(0.25),
+            // half-way between 20.2 and 24 kHz at 96 kHz
+            from_two: Halver::new(0.230_2),
+        }
+    }
+
+    /// Forgets what came before.
+    pub(crate) fn clear(&mut self) {
+        self.from_eight.history.fill(0.0);
+        self.from_four.history.fill(0.0);
+        self.from_two.history.fill(0.0);
+    }
+
+    /// Brings the samples of one block, `oversampling` times as many, down to the block.
+    pub(crate) fn run(&mut self, signal: &mut [f32; MOST_IN], oversampling: usize) {
+        if oversampling >= 8 {
+            self.from_eight.halve(&mut signal[..8 * BLOCK]);
+        }
+        if oversampling >= 4 {
+            self.from_four.halve(&mut signal[..4 * BLOCK]);
+        }
+        if oversampling >= 2 {
+            self.from_two.halve(&mut signal[..2 * BLOCK]);
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// Level of a sine at the higher rate after halving, in dB.
+    fn gain_db<const T: usize, const R: usize>(mut halver: Halver<T, R>, share: f64) -> f64 {
+        let angle = |i: usize| 2.0 * core::f64::consts::PI * share * i as f64;
+        let mut power = 0.0;
+        for block in 0..200 {
+            let mut signal: [f32; 32] =
+                std::array::from_fn(|i| libm::sin(angle(block * 32 + i)) as f32);
+            halver.halve(&mut signal);
+            if block >= 20 {
+                power += signal[..16].iter().map(|s| f64::from(s * s)).sum::<f64>();
+            }
+        }
+        10.0 * libm::log10((2.0 * power / (180.0 * 16.0)).max(1e-24))
+    }
+
+    #[test]
+    fn the_steep_one_passes_what_is_heard_and_nothing_that_folds() {
+        let steep = || Halver::<STEEP, { STEEP + MOST_IN }>::new(0.230_2);
+        for hz in [100.0, 5_000.0, 15_000.0, 20_000.0] {
+            let db = gain_db(steep(), hz / 96_000.0);
+            assert!(db.abs() < 0.05, "{hz} Hz: {db} dB");
+        }
+        for hz in [24_050.0, 26_000.0, 33_000.0, 47_000.0] {
+            let db = gain_db(steep(), hz / 96_000.0);
+            assert!(db < -98.0, "{hz} Hz: {db} dB");
+        }
+    }
+
+    #[test]
+    fn the_wide_ones_keep_what_would_fold_into_the_band_away() {
+        let wide = || Halver::<WIDE, { WIDE + MOST_IN }>::new(0.25);
+        for share in [0.01, 0.1, 0.125] {
+            let db = gain_db(wide(), share);
+            assert!(db.abs() < 0.05, "{share}: {db} dB");
+        }
+        for share in [0.375, 0.4, 0.49] {
+            let db = gain_db(wide(), share);
+            assert!(db < -98.0, "{share}: {db} dB");
+        }
+    }
+}

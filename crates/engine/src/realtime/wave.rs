@@ -1,0 +1,233 @@
+//! Reading a bank: cubic interpolation inside a cycle, a straight line between neighbouring cycles.
+
+use wide::f32x4;
+use zolvik_waves::Bank;
+use zolvik_waves::bank::{LEVELS, points};
+
+use super::sine::{ROUND, half_sine_turns};
+use super::smooth::Smooth;
+use crate::LANES;
+
+/// Which level of a bank each lane reads.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Levels {
+    start: [u32; LANES],
+    size: [f32; LANES],
+}
+
+impl Levels {
+    pub(crate) const NONE: Levels = Levels {
+        start: [0; LANES],
+        size: [128.0; LANES],
+    };
+
+    /// Chooses the level for a lane's frequency.
+    pub(crate) fn choose(&mut self, lane: usize, bank: &Bank, hz: f64, limit_hz: f64) {
+        let level = bank.level_for(hz, limit_hz).min(LEVELS.len() - 1);
+        self.start[lane] = bank.start(level) as u32;
+        self.size[lane] = points(level) as f32;
+    }
+}
+
+/// What a unit repeats in this block.
+#[derive(Clone, Copy)]
+pub(crate) enum Form<'a> {
+    Sine,
+    Table(Reader<'a>),
+    Pulse(Reader<'a>),
+}
+
+/// A bank with the place read at, gliding over the block.
+#[derive(Clone, Copy)]
+pub(crate) struct Reader<'a> {
+    samples: &'a [f32],
+    stride: usize,
+    cycles: usize,
+    levels: Levels,
+    place: f32,
+    slope: f32,
+}
+
+impl<'a> Form<'a> {
+    /// `place` is a table's position or a pulse's width, 0 to 1.
+    pub(crate) fn new(
+        bank: Option<&'a Bank>,
+        is_pulse: bool,
+        levels: Levels,
+        place: &Smooth,
+    ) -> Self {
+        let Some(bank) = bank else { return Form::Sine };
+        let mut reader = Reader {
+            samples: bank.samples(),
+            stride: bank.stride(),
+            cycles: bank.cycles,
+            levels,
+            place: place.now,
+            slope: place.slope(),
+        };
+        if is_pulse {
+            return Form::Pulse(reader);
+        }
+        let span = (bank.cycles - 1) as f32;
+        reader.place *= span;
+        reader.slope *= span;
+        Form::Table(reader)
+    }
+
+    /// The wave of four lanes at an angle in turns.
+    #[inline(always)]
+    pub(crate) fn at(&self, turns: f32x4, frame: usize, half: usize) -> f32x4 {
+        match self {
+            Form::Sine => half_sine_turns(turns),
+            Form::Table(reader) => reader.table(turns, frame, half),
+            Form::Pulse(reader) => reader.pulse(turns, frame, half),
+        }
+    }
+}
+
+impl Reader<'_> {
+    #[inline(always)]
+    pub(crate) fn table(&self, turns: f32x4, frame: usize, half: usize) -> f32x4 {
+        let place = self.place + self.slope * frame as f32;
+        let cycle = (place as usize).min(self.cycles.saturating_sub(2));
+        let share = place - cycle as f32;
+        let first = self.read(turns, half, cycle);
+        if share == 0.0 || self.cycles == 1 {
+            return first;
+        }
+        first + (self.read(turns, half, cycle + 1) - first) * f32x4::splat(share)
+    }
+
+    /// The difference of two saws, a width apart: up for that share of the cycle, from its start.
+    #[inline(always)]
+    pub(crate) fn pulse(&self, turns: f32x4, frame: usize, half: usize) -> f32x4 {
+        let width = self.place + self.slope * frame as f32;
+        let late = self.read(turns + f32x4::splat(0.5 - width), half, 0);
+        late - self.read(turns + f32x4::splat(0.5), half, 0)
+    }
+
+    /// One cycle, by the cubic through four neighbours (Lagrange, 1795).
+    #[inline(always)]
+    fn read(&self, turns: f32x4, half: usize, cycle: usize) -> f32x4 {
+        let round = f32x4::splat(ROUND);
+        let part = turns - ((turns + round) - round);
+        let part = part + part.simd_lt(f32x4::ZERO).select(f32x4::ONE, f32x4::ZERO);
+        let lanes = 4 * half..4 * half + 4;
+        let sizes: &[f32] = &self.levels.size[lanes.clone()];
+        let starts: &[u32] = &self.levels.start[lanes];
+        let x = part.to_array();
+        let mut share = [0.0f32; 4];
+        let mut taps = [[0.0f32; 4]; 4];
+        for lane in 0..4 {
+            let place = x[lane] * sizes[lane];
+            let whole = place.min(sizes[lane] - 1.0) as u32;
+            share[lane] = place - whole as f32;
+            let from = starts[lane] as usize + whole as usize + cycle * self.stride;
+            if let Some([a, b, c, d]) = self.samples.get(from..from + 4) {
+                taps[0][lane] = *a;
+                taps[1][lane] = *b;
+                taps[2][lane] = *c;
+                taps[3][lane] = *d;
+            }
+        }
+        let [a, b, c, d] = taps.map(f32x4::new);
+        let t = f32x4::new(share);
+        let (half, third, sixth) = (
+            f32x4::splat(0.5),
+            f32x4::splat(1.0 / 3.0),
+            f32x4::splat(1.0 / 6.0),
+        );
+        let c1 = c - a * third - b * half - d * sixth;
+        let c2 = (a + c) * half - b;
+        let c3 = (d - a) * sixth + (b - c) * half;
+        ((c3 * t + c2) * t + c1) * t + b
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::BLOCK;
+    use zolvik_patch::wave::{Table, Wave};
+    use zolvik_waves::spectrum::cycle_of;
+
+    const RATE_HZ: f64 = 48_000.0;
+
+    /// Half a second of a table whose position swings between 0 and 1 as a sine of 20 Hz, as the engine reads it: the
+    /// position set once a block.
+    fn scanned(table: Table, hz: f64) -> Vec<f64> {
+        let bank = zolvik_waves::bank(&Wave::Table(table), &[]).unwrap();
+        let mut levels = Levels::NONE;
+        levels.choose(0, &bank, hz, 0.5 * RATE_HZ);
+        let mut place = Smooth::default();
+        place.jump(swing(0) as f32);
+        let mut out = vec![];
+        for block in 0..1500 {
+            place.aim(swing((block + 1) * BLOCK) as f32);
+            place.advance(1.0);
+            let form = Form::new(Some(&bank), false, levels, &place);
+            for frame in 0..BLOCK {
+                let turns = (hz * (block * BLOCK + frame) as f64 / RATE_HZ).fract() as f32;
+                out.push(f64::from(
+                    form.at(f32x4::splat(turns), frame, 0).to_array()[0],
+                ));
+            }
+        }
+        out
+    }
+
+    fn swing(frame: usize) -> f64 {
+        0.5 - 0.5 * libm::cos(core::f64::consts::TAU * 20.0 * frame as f64 / RATE_HZ)
+    }
+
+    /// The chords between the blocks' ends swing a hair less than the sine: by `(w t)^2 / 12`, w the swing's angular
+    /// frequency and t the length of a block.
+    fn swing_of_chords(frame: usize) -> f64 {
+        let less = (core::f64::consts::TAU * 20.0 * BLOCK as f64 / RATE_HZ).powi(2) / 12.0;
+        0.5 + (swing(frame) - 0.5) * (1.0 - less)
+    }
+
+    /// The same from the harmonics, with a position of its own for each sample.
+    fn reference(table: Table, hz: f64) -> Vec<f64> {
+        let cycles: Vec<_> = (0..32)
+            .map(|i| cycle_of(&Wave::Table(table), &[], i))
+            .collect();
+        let harmonics = LEVELS
+            .iter()
+            .find(|h| **h as f64 <= 0.5 * RATE_HZ / hz)
+            .unwrap();
+        let at = |cycle: usize, t: f64| -> f64 {
+            (1..=(*harmonics).min(cycles[cycle].cosine.len()))
+                .map(|n| {
+                    let (s, c) = (core::f64::consts::TAU * n as f64 * t).sin_cos();
+                    cycles[cycle].cosine[n - 1] * c + cycles[cycle].sine[n - 1] * s
+                })
+                .sum()
+        };
+        (0..1500 * BLOCK)
+            .map(|i| {
+                let t = (hz * i as f64 / RATE_HZ).fract();
+                let place = swing_of_chords(i) * 31.0;
+                let cycle = (place as usize).min(30);
+                let share = place - cycle as f64;
+                at(cycle, t) * (1.0 - share) + at(cycle + 1, t) * share
+            })
+            .collect()
+    }
+
+    #[test]
+    fn a_scan_at_20_hz_has_no_steps() {
+        for table in [
+            Table::HumToAh,
+            Table::ReedPipe,
+            Table::SmallBell,
+            Table::LowGrowl,
+        ] {
+            let (heard, exact) = (scanned(table, 220.0), reference(table, 220.0));
+            let power = |x: &mut dyn Iterator<Item = f64>| x.map(|x| x * x).sum::<f64>();
+            let error = power(&mut heard.iter().zip(&exact).map(|(a, b)| a - b));
+            let db = 10.0 * libm::log10(error / power(&mut exact.iter().copied()));
+            assert!(db < -80.0, "{table:?}: {db:.1} dB off");
+        }
+    }
+}
