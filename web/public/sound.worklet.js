@@ -1,6 +1,8 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
 // Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 unused, 5 write place, 6.. scope.
 const SCOPE = 1024
+// Bytes of a wave copied in one block.
+const PIECE = 1 << 18
 
 class Sound extends AudioWorkletProcessor {
   constructor(options) {
@@ -9,9 +11,10 @@ class Sound extends AudioWorkletProcessor {
     this.levels = new Float32Array(shared)
     this.module = new WebAssembly.Instance(new WebAssembly.Module(bytes), {}).exports
     this.module.zolvik_sound_start(sampleRate)
-    this.room = 16384
+    this.room = 32768
     this.program = this.module.zolvik_alloc(this.room)
     this.place = 0
+    this.waiting = []
     this.views()
     this.port.onmessage = (event) => this.take(event.data)
     this.port.postMessage('ready')
@@ -24,6 +27,31 @@ class Sound extends AudioWorkletProcessor {
   }
 
   take(message) {
+    // waves come in pieces between blocks, and what belongs behind them waits for them
+    if (message.bank || (message.program && this.waiting.length > 0)) this.waiting.push(message)
+    else this.act(message)
+  }
+
+  /** Copies the next piece of a wave that is coming in; a large one takes many blocks. */
+  comeIn() {
+    const [first] = this.waiting
+    if (!first) return
+    if (!first.bank) {
+      this.act(this.waiting.shift())
+      return
+    }
+    if (!first.at) first.at = this.module.zolvik_alloc(first.bank.length)
+    const done = first.done ?? 0
+    const piece = first.bank.subarray(done, done + PIECE)
+    new Uint8Array(this.module.memory.buffer, first.at + done, piece.length).set(piece)
+    first.done = done + piece.length
+    if (first.done < first.bank.length) return
+    this.module.zolvik_sound_shelve(first.at, first.bank.length)
+    this.module.zolvik_free(first.at, first.bank.length)
+    this.waiting.shift()
+  }
+
+  act(message) {
     if (message.program) {
       new Uint8Array(this.module.memory.buffer, this.program, this.room).set(message.program)
       this.module.zolvik_sound_install(this.program, message.program.length)
@@ -34,6 +62,7 @@ class Sound extends AudioWorkletProcessor {
 
   process(_inputs, outputs) {
     const [left, right] = outputs[0]
+    this.comeIn()
     const guard = this.module.zolvik_sound_process(left.length)
     if (this.left.length === 0) this.views()
     const levels = this.levels

@@ -21,7 +21,7 @@ onMounted(() => {
   document.start().then(
     () => {
       if (!document.view) document.ask({ ask: 'new' })
-      document.selected = null
+      document.select(null)
     },
     (error: Error) => (failure.value = error.message),
   )

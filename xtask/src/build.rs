@@ -6,9 +6,10 @@ use crate::run::{Result, command, is_fresh, root, run};
 use crate::setup;
 
 /// What the browser module is made of.
-const MODULE_SOURCES: [&str; 8] = [
+const MODULE_SOURCES: [&str; 9] = [
     "xtask/src/build.rs",
     "crates/patch/src",
+    "crates/waves/src",
     "crates/engine/src",
     "crates/lab/src",
     "crates/files/src",

@@ -1,10 +1,11 @@
 //! The worker's side: renders, draws and measures, off the page's and the audio's way.
 
-use zolvik_engine::program::compile;
+use zolvik_engine::program::prepare;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::spectrum::spectrum_at;
 use zolvik_lab::{Note, Rendered, render, unfold};
 use zolvik_patch::json;
+use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 
 use crate::protocol::{Answer, BINARIES, Binary, Question};
 
@@ -16,6 +17,8 @@ pub const PICTURE_RATE_HZ: f64 = 48_000.0;
 pub struct Bench {
     sound: Option<Rendered>,
     binaries: [Vec<u8>; BINARIES],
+    /// A file that was put in.
+    input: Vec<u8>,
 }
 
 impl Bench {
@@ -25,6 +28,14 @@ impl Bench {
             Question::Unfold { .. } => self.unfold(question),
             Question::Spectrum { time_s, rows } => Ok(self.spectrum(time_s, rows.min(2000))),
             Question::Wav { .. } => self.wav(question),
+            Question::Bank { text, key } => self.bank(&text, &key),
+            Question::LookRecording => match wav::look(&self.input, MAX_LENGTH_S) {
+                Ok(()) => Ok(Answer::Ready {
+                    file_name: String::new(),
+                }),
+                Err(why) => Err(why.to_string()),
+            },
+            Question::CutTable { name, cycle } => self.cut(&name, cycle),
             _ => return None,
         };
         Some(answer.unwrap_or_else(|why| Answer::Refused { why }))
@@ -40,6 +51,36 @@ impl Bench {
         self.binaries[which as usize] = bytes;
     }
 
+    /// Takes a file in, in place of the one before.
+    pub fn put(&mut self, bytes: &[u8]) {
+        self.input = bytes.to_vec();
+    }
+
+    fn bank(&mut self, text: &str, key: &str) -> Result<Answer, String> {
+        let patch = json::read(text).map_err(|e| e.to_string())?;
+        let waves = patch.units.iter().map(|u| &u.oscillator().wave);
+        let named = |wave: &&_| {
+            zolvik_waves::key(wave, &patch.tables).is_some_and(|k| crate::view::key_name(k) == key)
+        };
+        let bank = waves.clone().find(named);
+        let bank = bank.and_then(|wave| zolvik_waves::bank(wave, &patch.tables));
+        let bank = bank.ok_or("this patch has no such wave")?;
+        self.store(Binary::Bank, bank.bytes());
+        Ok(Answer::Ready {
+            file_name: key.into(),
+        })
+    }
+
+    fn cut(&mut self, name: &str, cycle: Option<usize>) -> Result<Answer, String> {
+        let recording = wav::read(&self.input, MAX_LENGTH_S).map_err(|e| e.to_string())?;
+        let how = cycle.map_or(Cycle::Pitch, Cycle::Samples);
+        let table = cut(&recording.samples, recording.rate_hz, how, name);
+        self.input = vec![];
+        let text = serde_json::to_string(&table.map_err(|e| e.to_string())?);
+        text.map(|text| Answer::Text { text })
+            .map_err(|e| e.to_string())
+    }
+
     fn unfold(&mut self, question: Question) -> Result<Answer, String> {
         let Question::Unfold {
             text,
@@ -52,7 +93,7 @@ impl Bench {
         };
         let patch = json::read(&text).map_err(|e| e.to_string())?;
         let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
-        let drawn = unfold(&compile(&patch, &listening), &note, exponent, detail);
+        let drawn = unfold(&prepare(&patch, &listening), &note, exponent, detail);
         self.store(Binary::Spectrogram, drawn.spectrogram);
         self.store(Binary::Loudness, bytes(&drawn.loudness_db));
         self.store(Binary::Curves, bytes(&drawn.curves.concat()));

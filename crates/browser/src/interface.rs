@@ -92,6 +92,17 @@ pub extern "C" fn zolvik_binary_length(which: usize) -> usize {
     HOME.with_borrow(|home| home.bench.binary(which).len())
 }
 
+/// Takes a file in, for the next question.
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_put(pointer: *const u8, length: usize) {
+    // SAFETY: per contract.
+    let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
+    HOME.with_borrow_mut(|home| home.bench.put(bytes));
+}
+
 /// Makes the engine of an AudioWorklet for a sample rate in hertz.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_start(rate_hz: f64) {
@@ -100,6 +111,18 @@ pub extern "C" fn zolvik_sound_start(rate_hz: f64) {
 
 fn with_sound<T: Default>(act: impl FnOnce(&mut Sound) -> T) -> T {
     SOUND.with_borrow_mut(|sound| sound.as_mut().map_or_else(T::default, |sound| act(sound)))
+}
+
+/// Puts a wave where programs can read it. Gives 1 if it was taken, 0 if the bytes are none. Not inside of
+/// processing: it allocates.
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_sound_shelve(pointer: *const u8, length: usize) -> u32 {
+    // SAFETY: per contract.
+    let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
+    with_sound(|sound| u32::from(sound.shelve(bytes).is_ok()))
 }
 
 /// Takes up a compiled program. Gives 1 if it was taken, 0 if the bytes are none.

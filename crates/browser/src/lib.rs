@@ -9,6 +9,7 @@
 #![deny(missing_docs)]
 
 pub mod bench;
+pub mod inspect;
 mod interface;
 pub mod page;
 pub mod phrase;

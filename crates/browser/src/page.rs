@@ -1,23 +1,37 @@
 //! The page's side: one document, its history, and what is muted or soloed for now.
 
 use zolvik_engine::program::compile;
+use zolvik_files::scala;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::{ParamId, param};
+use zolvik_patch::arrangement::{Layout, Place, present_layout};
+use zolvik_patch::catalogue::{Owner, Param, ParamId, param};
 use zolvik_patch::document::UnitId;
-use zolvik_patch::edit::Edit;
+use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
+use zolvik_patch::wave::{Bars, OwnTable, Wave};
 use zolvik_patch::{json, shape, text};
 
+use crate::inspect::{ArrangementView, arrangements, bars_of, inspect, laid, waves};
 use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
 use crate::view::{document_view, words};
+
+/// Gestures of trying are counted from here, out of the way of those the page counts.
+const TRIALS: u32 = 1 << 31;
 
 /// An open document.
 pub struct Page {
     history: History,
     listening: Listening,
+    /// What several values were when a gesture that moves them together began.
+    start: Option<(u32, Box<Patch>)>,
+    /// The document before arrangements were tried, and the gesture that tries them.
+    trial: Option<(u32, Box<Patch>)>,
+    trials: u32,
+    /// The arrangements offered last.
+    offered: Vec<ArrangementView>,
 }
 
 impl Default for Page {
@@ -25,6 +39,10 @@ impl Default for Page {
         Page {
             history: History::new(Patch::empty()),
             listening: Listening::default(),
+            start: None,
+            trial: None,
+            trials: TRIALS,
+            offered: vec![],
         }
     }
 }
@@ -65,34 +83,93 @@ impl Page {
                     })
             }
             Question::Edit { edit, gesture } => self.edit(&edit, gesture),
-            Question::Type { address, text } => self.current(address).and_then(|now| {
-                let value = text::read(address.param, &text, now).map_err(|e| e.to_string())?;
-                self.set(address, value, None)
+            Question::Type {
+                address,
+                also,
+                text,
+            } => self.set_all(address, &also, None, |row, now| {
+                text::read(row.id, &text, now).map_err(|e| e.to_string())
             }),
             Question::Nudge {
                 address,
+                also,
                 steps,
                 fine,
                 gesture,
-            } => self.current(address).and_then(|now| {
-                self.set(
-                    address,
-                    param(address.param).nudge(now, steps, fine),
-                    gesture,
-                )
+            } => self.set_all(address, &also, gesture, |row, now| {
+                Ok(row.nudge(now, steps, fine))
             }),
             Question::Drag {
                 address,
+                also,
                 start,
                 moved,
                 fine,
                 gesture,
-            } => self.set(
-                address,
-                param(address.param).drag(start, moved, fine),
-                Some(gesture),
-            ),
-            Question::Reset { address } => self.set(address, param(address.param).default, None),
+            } => self.drag(address, &also, (start, moved, fine), gesture),
+            Question::Reset { address, also } => {
+                self.set_all(address, &also, None, |row, _| Ok(row.default))
+            }
+            Question::Inspect { unit } => inspect(patch, unit)
+                .map(|view| Answer::Inspected {
+                    view: Box::new(view),
+                })
+                .ok_or_else(gone),
+            Question::StepWave { units, steps } => {
+                let step = |unit: &UnitId| {
+                    let wave = &patch.unit(*unit)?.oscillator().wave;
+                    Some(Edit::SetWave {
+                        units: vec![*unit],
+                        wave: wave.stepped(&patch.tables, steps),
+                    })
+                };
+                let edits = units.iter().filter_map(step).collect();
+                self.together("wave", edits, None)
+            }
+            Question::StartBars { unit } => self.bars(unit, None, |_| {}),
+            Question::DrawBar {
+                unit,
+                harmonic,
+                amplitude,
+                phase_turns,
+                gesture,
+            } => self.bars(unit, gesture, |bars| {
+                let (a, p) = bars.harmonic(harmonic);
+                bars.set(harmonic, amplitude.unwrap_or(a), phase_turns.unwrap_or(p));
+            }),
+            Question::ChooseWave { units, at } => {
+                let wave = waves(patch).into_iter().nth(at).map(|choice| choice.wave);
+                wave.ok_or_else(|| "there is no such wave".into())
+                    .and_then(|wave| self.edit(&Edit::SetWave { units, wave }, None))
+            }
+            Question::AddTable { units, table } => self.add_table(units, &table),
+            Question::Waves => Ok(Answer::Waves {
+                waves: waves(patch),
+            }),
+            Question::LoadScale { file_name, text } => self.load_scale(&file_name, &text),
+            Question::ClearScale => self.edit(&Edit::SetScale { scale: None }, None),
+            Question::Arrangements => {
+                self.offered = arrangements(self.before_trial());
+                Ok(Answer::Arrangements {
+                    list: self.offered.clone(),
+                })
+            }
+            Question::TryArrangement { at } => match self.offered.get(at) {
+                Some(offered) => self.try_arrangement(offered.places.clone()),
+                None => Err("there is no such arrangement".into()),
+            },
+            Question::EndTrial { keep } => {
+                let base = self.trial.take().map(|(_, patch)| patch);
+                // trying what was there already leaves nothing to take back
+                if base.is_some_and(|b| !keep && *b != *self.history.present()) {
+                    self.history.take_back();
+                }
+                Ok(self.document(None))
+            }
+            Question::KeepArrangement => serde_json::to_string(&present_layout(patch))
+                .map(|text| Answer::Text { text })
+                .map_err(|e| e.to_string()),
+            Question::LayArrangement { text } => self.lay_arrangement(&text),
             Question::DragHandle {
                 unit,
                 handle,
@@ -101,14 +178,16 @@ impl Page {
                 gesture,
             } => match shape::drag(patch, unit, handle, time_s, level) {
                 Some(edit) => self.edit(&edit, Some(gesture)),
-                None => Err("this operator is gone".into()),
+                None => Err(gone()),
             },
             Question::TrimTo { true_peak_db } => self.trim(true_peak_db),
             Question::Undo => {
+                self.trial = None;
                 self.history.undo();
                 Ok(self.document(None))
             }
             Question::Redo => {
+                self.trial = None;
                 self.history.redo();
                 Ok(self.document(None))
             }
@@ -123,7 +202,12 @@ impl Page {
             Question::Phrase => Ok(Answer::Phrase {
                 messages: phrase(patch.audition.note),
             }),
-            Question::Unfold { .. } | Question::Spectrum { .. } | Question::Wav { .. } => {
+            Question::Unfold { .. }
+            | Question::Spectrum { .. }
+            | Question::Bank { .. }
+            | Question::LookRecording
+            | Question::CutTable { .. }
+            | Question::Wav { .. } => {
                 return None;
             }
         })
@@ -132,15 +216,17 @@ impl Page {
     fn open(&mut self, patch: Patch) -> Answer {
         *self = Page {
             history: History::new(patch),
-            listening: Listening::default(),
+            ..Page::default()
         };
         let first = self.history.present().units.first().map(|u| u.id);
         self.document(first)
     }
 
     fn document(&self, select: Option<UnitId>) -> Answer {
+        let mut view = document_view(&self.history, &self.listening);
+        view.trying = self.trial.is_some();
         Answer::Document {
-            view: Box::new(document_view(&self.history, &self.listening)),
+            view: Box::new(view),
             select,
         }
     }
@@ -149,10 +235,18 @@ impl Page {
         let select = self
             .history
             .edit(edit, gesture)
+            .inspect(|_| {
+                // any other edit takes what was tried
+                if self
+                    .trial
+                    .as_ref()
+                    .is_some_and(|(g, _)| Some(*g) != gesture)
+                {
+                    self.trial = None;
+                }
+            })
             .map_err(|e| e.to_string())?;
-        let known = |id: &UnitId| self.history.present().unit(*id).is_some();
-        self.listening.muted.retain(known);
-        self.listening.soloed.retain(known);
+        self.listening.keep_known(self.history.present());
         Ok(self.document(select))
     }
 
@@ -169,6 +263,150 @@ impl Page {
         gesture: Option<u32>,
     ) -> Result<Answer, String> {
         self.edit(&Edit::SetValue { address, value }, gesture)
+    }
+
+    /// Sets a value, and the same value of other units, each from what it is now.
+    fn set_all(
+        &mut self,
+        address: Address,
+        also: &[u16],
+        gesture: Option<u32>,
+        next: impl Fn(&Param, f64) -> Result<f64, String>,
+    ) -> Result<Answer, String> {
+        let row = param(address.param);
+        let mut edits = vec![];
+        for address in everywhere(address, also) {
+            // others may lack the value: a table's position, say
+            if let Ok(now) = self.current(address) {
+                let value = next(row, now)?;
+                edits.push(Edit::SetValue { address, value });
+            }
+        }
+        self.together(&row.label.to_lowercase(), edits, gesture)
+    }
+
+    /// Drags a value; the same values of other units move as far along their bars from where they began.
+    fn drag(
+        &mut self,
+        address: Address,
+        also: &[u16],
+        (start, moved, fine): (f64, f64, bool),
+        gesture: u32,
+    ) -> Result<Answer, String> {
+        if self.start.as_ref().is_none_or(|(g, _)| *g != gesture) {
+            self.start = Some((gesture, Box::new(self.history.present().clone())));
+        }
+        let row = param(address.param);
+        let began = self.start.as_ref().map(|(_, patch)| patch);
+        let edits = everywhere(address, also)
+            .filter_map(|each| {
+                let from = match each == address {
+                    true => start,
+                    false => each.get(began?).ok()?,
+                };
+                let value = row.drag(from, moved, fine);
+                Some(Edit::SetValue {
+                    address: each,
+                    value,
+                })
+            })
+            .collect();
+        self.together(&row.label.to_lowercase(), edits, Some(gesture))
+    }
+
+    fn together(
+        &mut self,
+        label: &str,
+        mut edits: Vec<Edit>,
+        gesture: Option<u32>,
+    ) -> Result<Answer, String> {
+        if edits.len() == 1 {
+            return self.edit(&edits.remove(0), gesture);
+        }
+        let label = label.into();
+        self.edit(&Edit::Together { label, edits }, gesture)
+    }
+
+    fn bars(
+        &mut self,
+        unit: UnitId,
+        gesture: Option<u32>,
+        change: impl FnOnce(&mut Bars),
+    ) -> Result<Answer, String> {
+        let patch = self.history.present();
+        let mut bars = patch
+            .unit(unit)
+            .map(|u| bars_of(patch, u))
+            .ok_or_else(gone)?;
+        change(&mut bars);
+        let (units, wave) = (vec![unit], Wave::Bars(bars));
+        self.edit(&Edit::SetWave { units, wave }, gesture)
+    }
+
+    fn add_table(&mut self, units: Vec<UnitId>, text: &str) -> Result<Answer, String> {
+        let mut table: OwnTable = serde_json::from_str(text).map_err(|e| e.to_string())?;
+        table.id = self.history.present().free_table();
+        let wave = Wave::Own(table.id);
+        let label = format!("import {}", table.name);
+        let table = Box::new(table);
+        let edits = vec![Edit::AddTable { table }, Edit::SetWave { units, wave }];
+        self.together(&label, edits, None)
+    }
+
+    fn lay_arrangement(&mut self, text: &str) -> Result<Answer, String> {
+        let layout: Layout = serde_json::from_str(text).map_err(|e| e.to_string())?;
+        let patch = self.before_trial();
+        let (needs, has) = (layout.0.len(), patch.units.len());
+        let view = laid(patch, &layout);
+        let view =
+            view.ok_or_else(|| format!("it is for {needs} operators, this patch has {has}"))?;
+        self.try_arrangement(view.places)
+    }
+
+    fn load_scale(&mut self, file_name: &str, text: &str) -> Result<Answer, String> {
+        let say = |e: scala::ScalaError| e.to_string();
+        let scale = if file_name.to_lowercase().ends_with(".kbm") {
+            let scale = self.history.present().scale.as_ref();
+            let scale = scale.ok_or("load a scale first; the map lays its degrees on the keys")?;
+            scala::lay(scale, scala::read_map(text).map_err(say)?).map_err(say)?
+        } else {
+            let name = file_name
+                .rsplit_once('.')
+                .map_or(file_name, |(name, _)| name);
+            scala::read_scale(text, name).map_err(say)?
+        };
+        let scale = Some(Box::new(scale));
+        self.edit(&Edit::SetScale { scale }, None)
+    }
+
+    /// The document arrangements are laid on: as it was before the first was tried.
+    fn before_trial(&self) -> &Patch {
+        match &self.trial {
+            Some((_, patch)) => patch,
+            None => self.history.present(),
+        }
+    }
+
+    fn try_arrangement(&mut self, places: Vec<Place>) -> Result<Answer, String> {
+        let base = self.before_trial().clone();
+        let (next, _) = apply(&base, &Edit::Arrange { places }).map_err(|e| e.to_string())?;
+        let gesture = match &self.trial {
+            Some((gesture, _)) => *gesture,
+            None => {
+                self.trials = self.trials.wrapping_add(1).max(TRIALS);
+                self.trials
+            }
+        };
+        self.trial = Some((gesture, Box::new(base)));
+        let patch = Box::new(next);
+        let label = "algorithm".into();
+        self.edit(
+            &Edit::Together {
+                label,
+                edits: vec![Edit::Replace { patch }],
+            },
+            Some(gesture),
+        )
     }
 
     fn trim(&mut self, true_peak_db: f64) -> Result<Answer, String> {
@@ -195,4 +433,15 @@ impl Page {
                 .collect(),
         }
     }
+}
+
+fn gone() -> String {
+    "this operator is gone".into()
+}
+
+/// An address, and the same value of other units.
+fn everywhere(address: Address, also: &[u16]) -> impl Iterator<Item = Address> {
+    let others = also.iter().filter(move |id| **id != address.id);
+    let others = others.filter(move |_| param(address.param).owner == Owner::Unit);
+    std::iter::once(address).chain(others.map(move |id| Address { id: *id, ..address }))
 }

@@ -10,6 +10,7 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::shape::HandleKind;
 
+use crate::inspect::{ArrangementView, InspectView, WaveChoice};
 use crate::phrase::Timed;
 use crate::view::DocumentView;
 
@@ -41,6 +42,9 @@ pub enum Question {
     Type {
         /// Which value.
         address: Address,
+        /// Other units of which the same value is meant too.
+        #[serde(default)]
+        also: Vec<u16>,
         /// As typed.
         text: String,
     },
@@ -48,6 +52,9 @@ pub enum Question {
     Nudge {
         /// Which value.
         address: Address,
+        /// Other units of which the same value is meant too.
+        #[serde(default)]
+        also: Vec<u16>,
         /// How many, with sign.
         steps: f64,
         /// Fine steps.
@@ -59,6 +66,9 @@ pub enum Question {
     Drag {
         /// Which value.
         address: Address,
+        /// Other units of which the same value is meant too.
+        #[serde(default)]
+        also: Vec<u16>,
         /// Value at the drag's begin.
         start: f64,
         /// Share of the bar, with sign.
@@ -72,6 +82,9 @@ pub enum Question {
     Reset {
         /// Which value.
         address: Address,
+        /// Other units of which the same value is meant too.
+        #[serde(default)]
+        also: Vec<u16>,
     },
     /// Drags a point of an envelope.
     DragHandle {
@@ -85,6 +98,80 @@ pub enum Question {
         level: f64,
         /// Number of the gesture.
         gesture: u32,
+    },
+    /// What the inspector shows of a unit beside its values.
+    Inspect {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Gives units the wave some steps further in the list.
+    StepWave {
+        /// Which units; each steps from its own wave.
+        units: Vec<UnitId>,
+        /// How many, with sign.
+        steps: i32,
+    },
+    /// Gives a unit bars to draw on, starting from the wave it has.
+    StartBars {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Draws one of a unit's bars.
+    DrawBar {
+        /// Which unit; its wave becomes bars if it is none.
+        unit: UnitId,
+        /// Which harmonic, from 1.
+        harmonic: usize,
+        /// 0 to 1; as it is if none.
+        amplitude: Option<f64>,
+        /// In turns; as it is if none.
+        phase_turns: Option<f64>,
+        /// Number of the gesture, if it is one.
+        gesture: Option<u32>,
+    },
+    /// Gives units a wave.
+    ChooseWave {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// Its place in the list of [`Answer::Waves`].
+        at: usize,
+    },
+    /// Adds an imported table and gives it to units.
+    AddTable {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
+        table: String,
+    },
+    /// All waves there are.
+    Waves,
+    /// Tunes the keys by the text of a Scala file: a scale, or a map for the scale that is there.
+    LoadScale {
+        /// Name of the file; its ending tells scales from maps.
+        file_name: String,
+        /// What it holds.
+        text: String,
+    },
+    /// Back to equal temperament.
+    ClearScale,
+    /// The useful arrangements of the operators there are.
+    Arrangements,
+    /// Tries an arrangement in place of the one there was when the first was tried.
+    TryArrangement {
+        /// Its place in the list of [`Answer::Arrangements`] given last.
+        at: usize,
+    },
+    /// Ends trying.
+    EndTrial {
+        /// Whether the arrangement tried last stays.
+        keep: bool,
+    },
+    /// The arrangement there is, as text to be kept for other patches.
+    KeepArrangement,
+    /// An arrangement kept before, laid on the operators there are.
+    LayArrangement {
+        /// As [`Question::KeepArrangement`] gave it.
+        text: String,
     },
     /// Lowers or raises the trim so that the true peak comes to lie at -1 dB.
     TrimTo {
@@ -129,6 +216,22 @@ pub enum Question {
         /// Rows of logarithmic frequency.
         rows: usize,
     },
+    /// Bytes of a wave for the audio thread, fetched as a binary.
+    Bank {
+        /// JSON of the patch.
+        text: String,
+        /// Which, as [`crate::view::DocumentView::banks`] names it.
+        key: String,
+    },
+    /// Looks at the beginning of a recording that was put in.
+    LookRecording,
+    /// Cuts a table from the recording that was put in; gives JSON of the table.
+    CutTable {
+        /// A name for it.
+        name: String,
+        /// Samples of a cycle; by pitch if none.
+        cycle: Option<usize>,
+    },
     /// Renders the note of a patch as a WAV file.
     Wav {
         /// JSON of the patch.
@@ -154,9 +257,9 @@ pub enum Answer {
         /// The unit an edit would have selected.
         select: Option<UnitId>,
     },
-    /// A patch file's text.
+    /// A text that was asked for.
     Text {
-        /// JSON of the patch.
+        /// JSON.
         text: String,
     },
     /// Words, one for each row.
@@ -184,6 +287,21 @@ pub enum Answer {
     Spectrum {
         /// Its strongest partials.
         partials: Vec<Partial>,
+    },
+    /// What the inspector shows of a unit beside its values.
+    Inspected {
+        /// All of it.
+        view: Box<InspectView>,
+    },
+    /// All waves there are, family by family.
+    Waves {
+        /// In the order they are stepped through.
+        waves: Vec<WaveChoice>,
+    },
+    /// Arrangements to choose from.
+    Arrangements {
+        /// Each for the operators there are.
+        list: Vec<ArrangementView>,
     },
     /// Something waits as a binary.
     Ready {
@@ -213,7 +331,9 @@ pub enum Binary {
     Spectrum = 4,
     /// A rendered file.
     File = 5,
+    /// A wave for the audio thread.
+    Bank = 6,
 }
 
 /// How many kinds of binaries there are.
-pub const BINARIES: usize = 6;
+pub const BINARIES: usize = 7;

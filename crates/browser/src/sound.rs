@@ -1,7 +1,11 @@
 //! The AudioWorklet's side: an engine, the guard, and buffers the script reads.
 
+use std::sync::Arc;
+
 use zolvik_engine::program::{Program, ProgramError};
 use zolvik_engine::{Engine, Guard};
+use zolvik_waves::Bank;
+use zolvik_waves::bank::NoBank;
 
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
@@ -25,6 +29,15 @@ impl Sound {
             channels: [[0.0; MAX_FRAMES]; 2],
             guard_gain: 1.0,
         }
+    }
+
+    /// Puts a wave where programs can read it.
+    ///
+    /// # Errors
+    /// If the bytes are none.
+    pub fn shelve(&mut self, bytes: &[u8]) -> Result<(), NoBank> {
+        self.engine.shelve(Arc::new(Bank::from_bytes(bytes)?));
+        Ok(())
     }
 
     /// Takes up a compiled program.

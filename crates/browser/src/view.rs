@@ -3,14 +3,21 @@
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::arrange::{Rail, rails, rows};
+use zolvik_patch::arrange::{self, Rail, rails, rows};
 use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
-use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::document::{
+    Bus, Operator, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+};
 use zolvik_patch::hearing::{Listening, Unheard, unheard};
 use zolvik_patch::history::History;
-use zolvik_patch::pitch::{key_hz, nearest_note, note_name, operator_hz, ratio_pair};
+use zolvik_patch::pitch::{
+    auditioned_hz, nearest_note, nominal_ratio, note_name, operator_hz, ratio_pair,
+};
 use zolvik_patch::shape::{Handle, handles};
 use zolvik_patch::text;
+use zolvik_patch::wave::{Shape, TableId, Wave};
+
+use crate::inspect::wave_name;
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, Serialize)]
@@ -38,6 +45,33 @@ pub struct DocumentView {
     pub audition: AuditionView,
     /// Whether another operator fits.
     pub full: bool,
+    /// Names of the waves the audio thread needs.
+    pub banks: Vec<String>,
+    /// What the keys are tuned to; none for equal temperament.
+    pub scale: Option<String>,
+    /// How finely it is computed.
+    pub quality: Quality,
+    /// Imported tables.
+    pub tables: Vec<TableView>,
+    /// Whether arrangements are being tried.
+    pub trying: bool,
+}
+
+/// An imported table in the list.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct TableView {
+    /// Its number.
+    pub id: TableId,
+    /// Its name.
+    pub name: String,
+    /// How many units use it.
+    pub used: usize,
+}
+
+/// A bank's key as text.
+pub fn key_name(key: u64) -> String {
+    format!("{key:016x}")
 }
 
 /// The auditioned note in numbers.
@@ -94,9 +128,17 @@ pub struct StripView {
     pub muted: bool,
     /// Soloed for now.
     pub soloed: bool,
+    /// Bypassed for now.
+    pub bypassed: bool,
     /// Carrier, modulator, both or unrouted, and to whom.
     pub role: String,
-    /// `×3.5`.
+    /// Which way its pitch is given.
+    pub tuned_by: TunedBy,
+    /// Whether its wave was drawn by hand.
+    pub has_bars: bool,
+    /// Name of its wave.
+    pub wave_label: String,
+    /// `×3.5`, `+7 st` or `440 Hz`.
     pub ratio: String,
     /// Detune and offset, if any.
     pub fine: String,
@@ -126,8 +168,16 @@ pub struct SendView {
     pub to: Option<UnitId>,
     /// Name of the target.
     pub name: String,
+    /// What it does at the unit; none for the output.
+    pub kind: Option<RouteKind>,
+    /// Which way out it takes; none for units.
+    pub bus: Option<Bus>,
     /// Switched on.
     pub on: bool,
+    /// Muted for now.
+    pub muted: bool,
+    /// Soloed for now.
+    pub soloed: bool,
     /// Carrier to modulator, such as `1 : 4`.
     pub pair: Option<String>,
     /// Index, or level and pan.
@@ -168,7 +218,33 @@ pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
         listening: listening.clone(),
         audition: audition(patch),
         full: patch.units.len() >= zolvik_patch::document::MAX_UNITS,
+        banks: banks(patch),
+        scale: patch.scale.as_ref().map(|s| s.name.clone()),
+        quality: patch.voice.quality,
+        tables: tables(patch),
+        trying: false,
     }
+}
+
+fn banks(patch: &Patch) -> Vec<String> {
+    let waves = patch.units.iter().map(|u| &u.oscillator().wave);
+    let mut keys: Vec<String> = waves
+        .filter_map(|wave| zolvik_waves::key(wave, &patch.tables))
+        .map(key_name)
+        .collect();
+    keys.sort_unstable();
+    keys.dedup();
+    keys
+}
+
+fn tables(patch: &Patch) -> Vec<TableView> {
+    let uses = |id| move |u: &&Unit| u.oscillator().wave == Wave::Own(id);
+    let view = |t: &zolvik_patch::wave::OwnTable| TableView {
+        id: t.id,
+        name: t.name.clone(),
+        used: patch.units.iter().filter(uses(t.id)).count(),
+    };
+    patch.tables.iter().map(view).collect()
 }
 
 fn audition(patch: &Patch) -> AuditionView {
@@ -218,7 +294,8 @@ fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
 }
 
 fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
-    let hz = operator_hz(unit.tuning(), key_hz(patch.audition.note.into()));
+    let operator = unit.oscillator();
+    let hz = operator_hz(operator, auditioned_hz(patch));
     let sends: Vec<&Route> = patch.sends(unit.id).collect();
     let deepest = (0..sends.len()).max_by(|a, b| rank(sends[*a]).total_cmp(&rank(sends[*b])));
     StripView {
@@ -227,11 +304,21 @@ fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
         on: unit.on,
         muted: listening.muted.contains(&unit.id),
         soloed: listening.soloed.contains(&unit.id),
+        bypassed: listening.bypassed.contains(&unit.id),
         role: role(patch, &sends),
-        ratio: format!(
-            "×{}",
-            text::write(ParamId::OperatorRatio, unit.tuning().ratio).number
-        ),
+        tuned_by: operator.tuned_by,
+        has_bars: matches!(operator.wave, Wave::Bars(_)),
+        wave_label: wave_name(patch, &operator.wave).0,
+        ratio: match operator.tuned_by {
+            TunedBy::Ratio => {
+                let written = text::write(ParamId::OperatorRatio, operator.ratio);
+                format!("×{}", written.number)
+            }
+            TunedBy::Semitones => {
+                text::write(ParamId::OperatorSemitones, operator.semitones).to_string()
+            }
+            TunedBy::Fixed => "fixed".into(),
+        },
         fine: fine(unit),
         hz: if hz < 9999.5 {
             format!("{} Hz", text::fixed(hz, 1))
@@ -240,10 +327,28 @@ fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
         },
         note: nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents)),
         unheard: unheard(patch, listening, unit.id),
-        values: values(patch, Owner::Unit, unit.id.0),
-        sends: sends.iter().map(|route| send(patch, unit, route)).collect(),
+        values: values(patch, Owner::Unit, unit.id.0)
+            .into_iter()
+            .filter(|v| counts(operator, v.address.param))
+            .collect(),
+        sends: sends
+            .iter()
+            .map(|route| send(patch, listening, unit, route))
+            .collect(),
         deepest,
         handles: handles(patch, unit.id),
+    }
+}
+
+/// Whether a value of an operator has any bearing on how it sounds now.
+fn counts(operator: &Operator, param: ParamId) -> bool {
+    match param {
+        ParamId::OperatorRatio => operator.tuned_by == TunedBy::Ratio,
+        ParamId::OperatorSemitones => operator.tuned_by == TunedBy::Semitones,
+        ParamId::OperatorFixedHz => operator.tuned_by == TunedBy::Fixed,
+        ParamId::OperatorPosition => operator.wave.is_scanned(),
+        ParamId::OperatorWidth => operator.wave == Wave::Shape(Shape::Pulse),
+        _ => true,
     }
 }
 
@@ -252,7 +357,7 @@ fn rank(route: &Route) -> f64 {
     let on = if route.on { 0.0 } else { -1000.0 };
     on + match route.send {
         Send::Output { .. } => 100.0,
-        Send::Phase { index_rad, .. } => index_rad,
+        _ => arrange::weight(&route.send),
     }
 }
 
@@ -275,7 +380,7 @@ fn role(patch: &Patch, sends: &[&Route]) -> String {
 }
 
 fn fine(unit: &Unit) -> String {
-    let tuning = unit.tuning();
+    let tuning = unit.oscillator();
     let parts = [
         (ParamId::OperatorDetuneCents, tuning.detune_cents),
         (ParamId::OperatorOffsetHz, tuning.offset_hz),
@@ -301,7 +406,8 @@ fn note_words(key: i32, cents: f64) -> String {
     }
 }
 
-fn send(patch: &Patch, unit: &Unit, route: &Route) -> SendView {
+fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> SendView {
+    let hz = auditioned_hz(patch);
     let to = route.send.target();
     let target = to.and_then(|id| patch.unit(id));
     let (height, ticks) = scale(patch, route);
@@ -309,63 +415,81 @@ fn send(patch: &Patch, unit: &Unit, route: &Route) -> SendView {
         route: route.id,
         to,
         name: target.map_or_else(|| "Output".into(), |u| u.name.clone()),
+        kind: route.send.kind(),
+        bus: match route.send {
+            Send::Output { bus, .. } => Some(bus),
+            _ => None,
+        },
         on: route.on,
-        pair: target.map(|t| ratio_pair(t.tuning().ratio, unit.tuning().ratio)),
+        muted: listening.muted_routes.contains(&route.id),
+        soloed: listening.soloed_routes.contains(&route.id),
+        pair: target.map(|t| {
+            ratio_pair(
+                nominal_ratio(t.oscillator(), hz),
+                nominal_ratio(unit.oscillator(), hz),
+            )
+        }),
         values: values(patch, Owner::Route, route.id.0),
         height,
         ticks,
     }
 }
 
-/// All modulators share one scale in radians and all carriers one in level, so that strips can be compared.
+/// All routes of a kind share one scale, so that strips can be compared.
 fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     let tick = |height: f64, label: String| Tick { height, label };
-    match route.send {
-        Send::Phase { index_rad, .. } => {
-            let index = |r: &Route| {
-                if let Send::Phase { index_rad, .. } = r.send {
-                    index_rad
-                } else {
-                    0.0
-                }
-            };
-            let full = patch.routes.iter().map(index).fold(1.0, f64::max) * 1.08;
-            let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0]
-                .into_iter()
-                .find(|s| full / s < 2.5)
-                .unwrap_or(20.0);
-            let label =
-                |v: f64, unit: &str| format!("{}{unit}", text::fixed(v, usize::from(step < 1.0)));
-            let top = (full / step).floor() * step;
-            let mut ticks = vec![tick(top / full, label(top, " rad"))];
-            if top > step {
-                ticks.push(tick((top - step) / full, label(top - step, "")));
-            }
-            (index_rad / full, ticks)
-        }
-        Send::Output { level_db, .. } => {
-            let gain = |r: &Route| {
-                if let Send::Output { level_db, .. } = r.send {
-                    level_gain(level_db)
-                } else {
-                    0.0
-                }
-            };
-            let full = patch.routes.iter().map(gain).fold(0.016, f64::max) * 1.08;
-            let top_db = (20.0 * full.log10()).floor();
-            let ticks = [top_db, top_db - 6.0]
-                .map(|db| tick(level_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
-            (level_gain(level_db) / full, ticks.into())
-        }
+    let kind = route.send.kind();
+    let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
+    if let Send::Output { level_db, .. } = route.send {
+        let gain = |r: &Route| match r.send {
+            Send::Output { level_db, .. } => level_gain(level_db),
+            _ => 0.0,
+        };
+        let full = alike().map(gain).fold(0.016, f64::max) * 1.08;
+        let top_db = (20.0 * full.log10()).floor();
+        let ticks = [top_db, top_db - 6.0]
+            .map(|db| tick(level_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+        return (level_gain(level_db) / full, ticks.into());
+    }
+    let (unit, times) = depth_unit(kind);
+    let depth = |r: &Route| depth(&r.send) * times;
+    let full = alike().map(depth).fold(times, f64::max) * 1.08;
+    let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0]
+        .into_iter()
+        .find(|s| full / s < 2.5)
+        .unwrap_or(50.0);
+    let label = |v: f64, unit: &str| format!("{}{unit}", text::fixed(v, usize::from(step < 1.0)));
+    let top = (full / step).floor() * step;
+    let mut ticks = vec![tick(top / full, label(top, unit))];
+    if top > step {
+        ticks.push(tick((top - step) / full, label(top - step, "")));
+    }
+    (depth(route) / full, ticks)
+}
+
+/// Depth of a route to a unit, as the document has it.
+fn depth(send: &Send) -> f64 {
+    match send {
+        Send::Phase { index_rad, .. } => *index_rad,
+        Send::Frequency { deviation, .. } => *deviation,
+        Send::Ring { mix, .. } => *mix,
+        Send::Amplitude { amount, .. } => *amount,
+        Send::Output { .. } => 0.0,
+    }
+}
+
+/// In what depths of a kind are written, and the factor to it.
+fn depth_unit(kind: Option<RouteKind>) -> (&'static str, f64) {
+    match kind {
+        Some(RouteKind::Frequency) => (" ×", 1.0),
+        Some(RouteKind::Ring | RouteKind::Amplitude) => (" %", 100.0),
+        _ => (" rad", 1.0),
     }
 }
 
 /// What a strip puts out through a send at an amplitude, in words.
 pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String {
     match patch.sends(unit).nth(send).map(|r| &r.send) {
-        Some(Send::Phase { index_rad, .. }) => {
-            format!("{} rad", text::fixed(index_rad * amplitude, 2))
-        }
         Some(Send::Output { level_db, .. }) => {
             let gain = level_gain(*level_db) * amplitude;
             if gain < 2.5e-4 {
@@ -373,6 +497,12 @@ pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String
             } else {
                 format!("{} dB", text::fixed(20.0 * gain.log10(), 1))
             }
+        }
+        Some(send) => {
+            let (unit, times) = depth_unit(send.kind());
+            let decimals = if times > 1.0 { 0 } else { 2 };
+            let now = depth(send) * amplitude * times;
+            format!("{}{unit}", text::fixed(now, decimals))
         }
         None => String::new(),
     }

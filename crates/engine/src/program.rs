@@ -153,7 +153,7 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
             program.units[at] = unit;
             program.units[at].group_size = if i == 0 { group.len() as u32 } else { 0 };
             program.units[at].feedback = u32::from(is_feedback(patch, group));
-            add_routes(&mut program, patch, &order, at);
+            add_routes(&mut program, patch, listening, &order, at);
             add_out(&mut program, patch, listening, at);
             program.unit_count += 1;
         }
@@ -219,7 +219,13 @@ fn effect(send: &Send) -> Option<(RouteKind, f64)> {
     Some((send.kind()?, depth))
 }
 
-fn add_routes(program: &mut Program, patch: &Patch, order: &[UnitId], at: usize) {
+fn add_routes(
+    program: &mut Program,
+    patch: &Patch,
+    listening: &Listening,
+    order: &[UnitId],
+    at: usize,
+) {
     program.units[at].first_route = program.route_count;
     for route in &patch.routes {
         if route.send.target() != Some(order[at]) {
@@ -233,7 +239,11 @@ fn add_routes(program: &mut Program, patch: &Patch, order: &[UnitId], at: usize)
             from: from as u32,
             back: u32::from(from >= at),
             kind: kind as u32,
-            depth: if route.on { depth as f32 } else { 0.0 },
+            depth: if route.on && listening.lets_through(patch, route) {
+                depth as f32
+            } else {
+                0.0
+            },
         };
         program.route_count += 1;
         program.units[at].routes += 1;
@@ -246,7 +256,8 @@ fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usiz
     let id = UnitId(program.units[at].id as u16);
     let own = patch.sends(id).find(|r| r.send.target().is_none());
     let straight = solo_straight(patch, listening, id);
-    let (gain, pan) = match own.map(|r| (&r.send, passes(r))) {
+    let open = |r| passes(r) && listening.lets_through(patch, r);
+    let (gain, pan) = match own.map(|r| (&r.send, open(r))) {
         _ if straight => (db_gain(-12.0), 0.0),
         Some((Send::Output { level_db, pan, .. }, true)) => (level_gain(*level_db), *pan),
         Some(_) => (0.0, 0.0),

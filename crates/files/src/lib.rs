@@ -1,8 +1,10 @@
 //! Open formats in and out.
 //!
-//! - [`wav`]: WAV files with 16, 24 bit or 32 bit float.
+//! - [`wav`]: WAV files with 16, 24 bit or 32 bit float, out; of any usual kind, in.
+//! - [`scala`]: scales and keyboard maps, in.
 //! - The patch file itself is read and written by [`zolvik_patch::json`]; [`file_name`] names it.
 
+pub mod scala;
 pub mod wav;
 
 /// A safe file name for a patch: its letters and digits in lower case, joined by dashes.

@@ -70,6 +70,103 @@ pub fn write(left: &[f32], right: &[f32], rate_hz: u32, depth: Depth) -> Result<
     Ok(file.into_inner())
 }
 
+/// A recording as it comes in, mixed to one channel.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Recording {
+    /// Samples, -1 to 1 where the file keeps to full scale.
+    pub samples: Vec<f32>,
+    /// Sample rate in hertz.
+    pub rate_hz: f64,
+}
+
+/// Why a recording was not read.
+#[derive(Debug, thiserror::Error)]
+pub enum ReadError {
+    /// It is no WAV file, or a kind that is not read.
+    #[error("this is no WAV file of whole numbers or 32 bit floats ({0}); save it as WAV first")]
+    Kind(String),
+    /// It ends early or holds nonsense.
+    #[error("the WAV file breaks off or is damaged after {0} samples")]
+    Broken(usize),
+    /// It has no sound.
+    #[error("the WAV file is empty")]
+    Empty,
+    /// It lasts too long for what it is wanted for.
+    #[error(
+        "the recording lasts {actual_s:.0} s, {most_s:.0} s are read at most; shorten it first"
+    )]
+    Long {
+        /// Its length in seconds.
+        actual_s: f64,
+        /// The most that is read.
+        most_s: f64,
+    },
+}
+
+/// Looks at the beginning of a WAV file: whether it will be read, and is no longer than wanted.
+///
+/// # Errors
+/// What is wrong with it. A file that breaks off is only found by [`read`].
+pub fn look(beginning: &[u8], most_s: f64) -> Result<(), ReadError> {
+    let reader = open(beginning)?;
+    let actual_s = f64::from(reader.duration()) / f64::from(reader.spec().sample_rate.max(1));
+    if actual_s > most_s {
+        return Err(ReadError::Long { actual_s, most_s });
+    }
+    Ok(())
+}
+
+/// Reads a WAV file of any number of channels and mixes them to one.
+///
+/// # Errors
+/// What is wrong with it.
+pub fn read(bytes: &[u8], most_s: f64) -> Result<Recording, ReadError> {
+    look(bytes, most_s)?;
+    let mut reader = open(bytes)?;
+    let spec = reader.spec();
+    let all: Vec<f32> = match spec.sample_format {
+        SampleFormat::Float => collect(reader.samples::<f32>(), |s| s)?,
+        SampleFormat::Int => {
+            let full = (1u64 << (spec.bits_per_sample - 1)) as f32;
+            collect(reader.samples::<i32>(), |s| s as f32 / full)?
+        }
+    };
+    let channels = usize::from(spec.channels.max(1));
+    let mix = |frame: &[f32]| frame.iter().sum::<f32>() / channels as f32;
+    let samples: Vec<f32> = all.chunks_exact(channels).map(mix).collect();
+    if samples.is_empty() {
+        return Err(ReadError::Empty);
+    }
+    Ok(Recording {
+        samples,
+        rate_hz: spec.sample_rate.into(),
+    })
+}
+
+fn open(bytes: &[u8]) -> Result<hound::WavReader<Cursor<&[u8]>>, ReadError> {
+    let reader =
+        hound::WavReader::new(Cursor::new(bytes)).map_err(|e| ReadError::Kind(e.to_string()))?;
+    let spec = reader.spec();
+    if spec.sample_rate == 0 || !(1..=32).contains(&spec.bits_per_sample) {
+        return Err(ReadError::Kind("its header makes no sense".into()));
+    }
+    Ok(reader)
+}
+
+fn collect<S>(
+    samples: impl Iterator<Item = Result<S, hound::Error>>,
+    read: impl Fn(S) -> f32,
+) -> Result<Vec<f32>, ReadError> {
+    let mut all = vec![];
+    for sample in samples {
+        match sample {
+            Ok(sample) => all.push(read(sample)),
+            Err(_) => return Err(ReadError::Broken(all.len())),
+        }
+    }
+    Ok(all)
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -99,6 +196,45 @@ mod tests {
                 "frame {i}"
             );
         }
+    }
+
+    #[rstest::rstest]
+    #[case(Depth::Int16, 4e-5)]
+    #[case(Depth::Int24, 2e-7)]
+    #[case(Depth::Float32, 0.0)]
+    fn what_was_written_is_read_as_one_channel(#[case] depth: Depth, #[case] step: f32) {
+        let left: Vec<f32> = (0..500).map(|i| (i as f32 * 0.1).sin() * 0.9).collect();
+        let right = vec![0.0; 500];
+        let read = read(&write(&left, &right, 22_050, depth).unwrap(), 60.0).unwrap();
+        assert_eq!(read.rate_hz, 22_050.0);
+        assert!(
+            left.iter()
+                .zip(&read.samples)
+                .all(|(a, b)| (a * 0.5 - b).abs() <= step)
+        );
+    }
+
+    #[test]
+    fn faulty_recordings_say_what_is_wrong() {
+        let good = write(&[0.1; 900], &[0.1; 900], 48_000, Depth::Int24).unwrap();
+        let why = |bytes: &[u8], most_s| read(bytes, most_s).unwrap_err().to_string();
+        assert!(why(b"", 60.0).contains("no WAV"));
+        assert!(why(b"{\"format\": 2}", 60.0).contains("no WAV"));
+        assert!(why(&good[..good.len() - 700], 60.0).contains("damaged after"));
+        assert!(why(&good, 0.001).contains("shorten it"));
+        let empty = write(&[], &[], 48_000, Depth::Int16).unwrap();
+        assert!(why(&empty, 60.0).contains("empty"));
+        // ten minutes are recognised by the first kilobyte
+        let minutes = write(
+            &vec![0.0; 600 * 8000],
+            &vec![0.0; 600 * 8000],
+            8000,
+            Depth::Int16,
+        );
+        let why = look(&minutes.unwrap()[..1024], 60.0)
+            .unwrap_err()
+            .to_string();
+        assert!(why.contains("600 s"), "{why}");
     }
 
     #[test]

@@ -17,15 +17,14 @@ use crate::document::{Patch, Route, Send, UnitId};
 use crate::error::PatchError;
 
 /// Most arrangements offered.
-pub const MAX_SHAPES: usize = 400;
+pub const MAX_LAYOUTS: usize = 400;
 /// From so many operators on, each leads to one place only.
 const TREES_FROM: usize = 7;
 /// From so many operators on, only regular families are offered.
 const FAMILIES_FROM: usize = 9;
 
 /// Where a unit leads.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[derive(Debug, Clone, PartialEq, JsonSchema)]
 pub struct Place {
     /// The unit.
     pub unit: UnitId,
@@ -36,10 +35,9 @@ pub struct Place {
 /// An arrangement without names: for each place the places it moves, all of them with lower numbers; empty for
 /// a place that is heard.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub struct Shape(pub Vec<Vec<usize>>);
+pub struct Layout(pub Vec<Vec<usize>>);
 
-impl Shape {
+impl Layout {
     /// Places that are heard.
     pub fn carriers(&self) -> usize {
         self.0.iter().filter(|to| to.is_empty()).count()
@@ -58,8 +56,8 @@ impl Shape {
 }
 
 /// The useful arrangements of a number of operators: most carriers first, then the shallowest.
-pub fn shapes(operators: usize) -> Vec<Shape> {
-    let mut all: Vec<Shape> = if operators >= FAMILIES_FROM {
+pub fn layouts(operators: usize) -> Vec<Layout> {
+    let mut all: Vec<Layout> = if operators >= FAMILIES_FROM {
         families(operators)
     } else {
         every(operators)
@@ -73,14 +71,14 @@ pub fn shapes(operators: usize) -> Vec<Shape> {
             depths.iter().sum::<usize>(),
         )
     });
-    all.truncate(MAX_SHAPES);
+    all.truncate(MAX_LAYOUTS);
     all
 }
 
 /// For each number of carriers: stacks, carriers with modulators beside each other, and all modulators, one by one
 /// or in a chain, into every carrier.
-fn families(operators: usize) -> Vec<Shape> {
-    let mut found: Vec<Shape> = vec![];
+fn families(operators: usize) -> Vec<Layout> {
+    let mut found: Vec<Layout> = vec![];
     for carriers in 1..=operators {
         let all: Vec<usize> = (0..carriers).collect();
         let kinds: [&dyn Fn(usize) -> Vec<usize>; 4] = [
@@ -97,16 +95,16 @@ fn families(operators: usize) -> Vec<Shape> {
         ];
         for kind in kinds {
             let to = |i| if i < carriers { vec![] } else { kind(i) };
-            let shape = Shape((0..operators).map(to).collect());
-            if !found.contains(&shape) {
-                found.push(shape);
+            let layout = Layout((0..operators).map(to).collect());
+            if !found.contains(&layout) {
+                found.push(layout);
             }
         }
     }
     found
 }
 
-fn every(operators: usize) -> Vec<Shape> {
+fn every(operators: usize) -> Vec<Layout> {
     let mut found: BTreeSet<Vec<u32>> = BTreeSet::from([vec![]]);
     for n in 0..operators {
         let mut next = BTreeSet::new();
@@ -122,7 +120,7 @@ fn every(operators: usize) -> Vec<Shape> {
     let list = |to: &u32| (0..32).filter(|i| to >> i & 1 == 1).collect();
     found
         .iter()
-        .map(|f| Shape(f.iter().map(list).collect()))
+        .map(|f| Layout(f.iter().map(list).collect()))
         .collect()
 }
 
@@ -162,7 +160,7 @@ fn canonical(to: &[u32]) -> Vec<u32> {
 /// moves and what moves it, looked at again and again until nothing more tells two places apart.
 fn classes(to: &[u32]) -> Vec<usize> {
     let n = to.len();
-    let mut class: Vec<usize> = Shape(
+    let mut class: Vec<usize> = Layout(
         to.iter()
             .map(|set| (0..n).filter(|i| set >> i & 1 == 1).collect())
             .collect(),
@@ -242,25 +240,25 @@ fn permute(
     }
 }
 
-/// Gives a shape's places to the patch's operators: those nearest to the output now stay nearest.
-pub fn assign(patch: &Patch, shape: &Shape) -> Vec<Place> {
+/// Gives a layout's places to the patch's operators: those nearest to the output now stay nearest.
+pub fn assign(patch: &Patch, layout: &Layout) -> Vec<Place> {
     let mut units = rows(patch);
     units.reverse();
-    // carriers first, as in the shape; what is heard now should stay heard
+    // carriers first, as in the layout; what is heard now should stay heard
     let heard = |id: &UnitId| patch.sends(*id).any(|r| r.send.target().is_none());
     units.sort_by_key(|id| !heard(id));
-    let depths = shape.depths();
-    let mut places: Vec<usize> = (0..shape.0.len()).collect();
+    let depths = layout.depths();
+    let mut places: Vec<usize> = (0..layout.0.len()).collect();
     places.sort_by_key(|p| depths[*p]);
     let unit_at = |place: usize| {
         let at = places.iter().position(|p| *p == place).unwrap_or(0);
         units.get(at).copied()
     };
-    (0..shape.0.len())
+    (0..layout.0.len())
         .filter_map(|place| {
             Some(Place {
                 unit: unit_at(place)?,
-                to: shape.0[place].iter().filter_map(|t| unit_at(*t)).collect(),
+                to: layout.0[place].iter().filter_map(|t| unit_at(*t)).collect(),
             })
         })
         .collect()
@@ -313,7 +311,7 @@ pub(crate) fn route(patch: &mut Patch, places: &[Place]) -> Result<(), PatchErro
 
 /// How the patch's operators are arranged now, so that it can be kept: operators are counted from the output
 /// up, as [`assign`] takes them.
-pub fn present_shape(patch: &Patch) -> Shape {
+pub fn present_layout(patch: &Patch) -> Layout {
     let mut units = rows(patch);
     units.reverse();
     let at = |id: UnitId| units.iter().position(|u| *u == id);
@@ -327,5 +325,5 @@ pub fn present_shape(patch: &Patch) -> Shape {
         list.dedup();
         list
     };
-    Shape(units.iter().map(to).collect())
+    Layout(units.iter().map(to).collect())
 }

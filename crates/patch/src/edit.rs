@@ -114,12 +114,14 @@ pub enum Edit {
         /// Which unit.
         unit: UnitId,
     },
-    /// Routes units anew. Routes between them that stay keep all their values.
+    /// Routes units anew. Routes between them that stay keep all their values. Made here, never over the wire.
+    #[serde(skip)]
     Arrange {
         /// Where each unit leads.
         places: Vec<Place>,
     },
-    /// Gives units a wave.
+    /// Gives units a wave. Chosen from a list, never over the wire.
+    #[serde(skip)]
     SetWave {
         /// Which units.
         units: Vec<UnitId>,

@@ -5,7 +5,7 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{ParamId, param};
-use crate::document::{Patch, Route, RouteKind, Send, UnitId};
+use crate::document::{Patch, Route, RouteId, RouteKind, Send, UnitId};
 use crate::edit::Edit;
 
 /// What the listener has muted or soloed for now. Never part of the document.
@@ -16,6 +16,43 @@ pub struct Listening {
     pub muted: BTreeSet<UnitId>,
     /// If not empty, only these are heard; what modulates them still does.
     pub soloed: BTreeSet<UnitId>,
+    /// Units heard as if nothing moved them.
+    #[serde(default)]
+    pub bypassed: BTreeSet<UnitId>,
+    /// Routes that pass nothing.
+    #[serde(default)]
+    pub muted_routes: BTreeSet<RouteId>,
+    /// Of the routes that arrive where one of these does, only these pass.
+    #[serde(default)]
+    pub soloed_routes: BTreeSet<RouteId>,
+}
+
+impl Listening {
+    /// Whether nothing is muted, soloed or bypassed.
+    pub fn is_plain(&self) -> bool {
+        *self == Listening::default()
+    }
+
+    /// Forgets what the patch no longer has.
+    pub fn keep_known(&mut self, patch: &Patch) {
+        let unit = |id: &UnitId| patch.unit(*id).is_some();
+        let route = |id: &RouteId| patch.route(*id).is_some();
+        self.muted.retain(unit);
+        self.soloed.retain(unit);
+        self.bypassed.retain(unit);
+        self.muted_routes.retain(route);
+        self.soloed_routes.retain(route);
+    }
+
+    /// Whether a route is let through for now, whatever the document says of it.
+    pub fn lets_through(&self, patch: &Patch, route: &Route) -> bool {
+        let target = route.send.target();
+        let solos_here = |id: &RouteId| patch.route(*id).is_some_and(|r| r.send.target() == target);
+        let outdone =
+            self.soloed_routes.iter().any(solos_here) && !self.soloed_routes.contains(&route.id);
+        let bypassed = target.is_some_and(|to| self.bypassed.contains(&to));
+        !outdone && !bypassed && !self.muted_routes.contains(&route.id)
+    }
 }
 
 /// Why a unit is not heard, and the edit that would change it.
@@ -64,7 +101,7 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
     for unit in &patch.units {
         let out = patch
             .sends(unit.id)
-            .any(|r| r.send.target().is_none() && passes(r));
+            .any(|r| r.send.target().is_none() && passes(r) && listening.lets_through(patch, r));
         if works(&unit.id) && sounding(unit.id) && (out || solo_straight(patch, listening, unit.id))
         {
             open.push(unit.id);
@@ -72,10 +109,12 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
     }
     while let Some(id) = open.pop() {
         if found.insert(id) {
-            let feeds = patch
-                .routes
-                .iter()
-                .filter(|r| r.send.target() == Some(id) && passes(r) && works(&r.from));
+            let feeds = patch.routes.iter().filter(|r| {
+                r.send.target() == Some(id)
+                    && passes(r)
+                    && works(&r.from)
+                    && listening.lets_through(patch, r)
+            });
             open.extend(feeds.map(|r| r.from));
         }
     }
@@ -110,8 +149,8 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
     if listening.muted.contains(&id) {
         return says("muted".into(), None);
     }
-    if !listening.soloed.is_empty() && heard(patch, &Listening::default()).contains(&id) {
-        return says("another is soloed or muted".into(), None);
+    if !listening.is_plain() && heard(patch, &Listening::default()).contains(&id) {
+        return says("another is soloed, muted or bypassed".into(), None);
     }
     let sends: Vec<&Route> = patch.sends(id).collect();
     if let Some(off) = sends.iter().find(|r| !r.on) {

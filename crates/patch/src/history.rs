@@ -81,6 +81,15 @@ impl History {
         Self::step(&mut self.future, &mut self.present, &mut self.past)
     }
 
+    /// Goes one step back and forgets it, as if it had never been tried; false if there is none.
+    pub fn take_back(&mut self) -> bool {
+        let undone = self.undo();
+        if undone {
+            self.future.pop();
+        }
+        undone
+    }
+
     /// What undo would take back.
     pub fn undo_label(&self) -> Option<&str> {
         self.past.last().map(|step| step.label.as_str())

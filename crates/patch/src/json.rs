@@ -1,7 +1,5 @@
 //! The patch file: JSON in and out, with a published schema.
 
-use serde::Deserialize;
-
 use crate::document::{FORMAT, Patch};
 use crate::error::PatchError;
 use crate::validate::validate;
@@ -39,18 +37,79 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual: format,
         });
     }
-    if format == 1 {
+    // read from text, not from the value: what is wrong then has a place, and the place gives the path
+    let migrated;
+    let text = if format < FORMAT.into() {
         // format 2 only adds fields that format 1 leaves at their defaults
-        value["format"] = 2.into();
-    }
-    let mut track = serde_path_to_error::Track::new();
-    let reader = serde_path_to_error::Deserializer::new(value, &mut track);
-    let patch = Patch::deserialize(reader).map_err(|e: serde_json::Error| PatchError::Shape {
-        path: track.path().to_string(),
+        value["format"] = FORMAT.into();
+        migrated = value.to_string();
+        &migrated
+    } else {
+        text
+    };
+    let patch: Patch = serde_json::from_str(text).map_err(|e| PatchError::Shape {
+        path: path_at(text, e.line(), e.column()),
         problem: e.to_string(),
     })?;
     validate(&patch)?;
     Ok(patch)
+}
+
+/// The path of what stands at a place of a JSON text, such as `units[2].name`. Line and column count from 1.
+fn path_at(text: &str, line: usize, column: usize) -> String {
+    let before: usize = text
+        .split_inclusive('\n')
+        .take(line - 1)
+        .map(str::len)
+        .sum();
+    let end = (before + column).min(text.len());
+    // each open list or object: where it stands inside
+    let mut open: Vec<Step> = vec![];
+    let (mut at, mut last) = (0, None);
+    let bytes = text.as_bytes();
+    while at < end {
+        match bytes[at] {
+            b'"' => {
+                let from = at + 1;
+                at = from;
+                while at < bytes.len() && bytes[at] != b'"' {
+                    at += if bytes[at] == b'\\' { 2 } else { 1 };
+                }
+                last = text.get(from..at);
+                // a key that is itself at fault is named before its colon comes
+                if at + 1 >= end && bytes.get(at + 1) == Some(&b':') {
+                    set_key(&mut open, last);
+                }
+            }
+            b':' => set_key(&mut open, last),
+            b'{' => open.push(Step::Key(String::new())),
+            b'[' => open.push(Step::Index(0)),
+            b'}' | b']' if at + 1 < end => drop(open.pop()),
+            b',' => {
+                if let Some(Step::Index(i)) = open.last_mut() {
+                    *i += 1;
+                }
+            }
+            _ => {}
+        }
+        at += 1;
+    }
+    open.iter().fold(String::new(), |path, step| match step {
+        Step::Key(key) if path.is_empty() || key.is_empty() => path + key,
+        Step::Key(key) => format!("{path}.{key}"),
+        Step::Index(i) => format!("{path}[{i}]"),
+    })
+}
+
+enum Step {
+    Key(String),
+    Index(usize),
+}
+
+fn set_key(open: &mut [Step], key: Option<&str>) {
+    if let (Some(Step::Key(place)), Some(key)) = (open.last_mut(), key) {
+        key.clone_into(place);
+    }
 }
 
 /// Writes a patch as JSON text, one field a line.

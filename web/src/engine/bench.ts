@@ -6,7 +6,7 @@ import type { Partial } from './generated/Partial'
 import type { Question } from './generated/Question'
 import { moduleBytes } from './module'
 
-export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; question: Question }
+export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; question: Question; file?: Uint8Array<ArrayBuffer> }
 export interface BenchReply {
   id: number
   answer: Answer
@@ -28,6 +28,10 @@ export interface Unfolded {
 export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
   spectrum(timeS: number, rows: number): Promise<{ rowsDb: Float32Array; partials: Partial[] }>
+  /** Bytes of a wave for the audio thread. */
+  bank(text: string, key: string): Promise<Uint8Array<ArrayBuffer>>
+  /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
+  cutTable(file: File, name: string, cycle: number | null): Promise<string>
   wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
@@ -51,10 +55,12 @@ export function startBench(): Bench {
       worker.postMessage(make(id))
     })
   const started = moduleBytes().then((bytes) => send((id) => ({ id, bytes })))
-  const ask = async (question: Question) => {
+  const ask = async (question: Question, file?: Uint8Array<ArrayBuffer>) => {
     await started
-    return send((id) => ({ id, question }))
+    return send((id) => ({ id, question, file }))
   }
+  /** The first bytes tell whether a file is worth reading whole. */
+  const BEGINNING = 65_536
   const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
   return {
     async unfold(text, listening, exponent, fine) {
@@ -74,6 +80,16 @@ export function startBench(): Bench {
     async spectrum(timeS, rows) {
       const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows })
       return { rowsDb: floats(parts[0]), partials: answer.is === 'spectrum' ? answer.partials : [] }
+    },
+    async bank(text, key) {
+      return (await ask({ ask: 'bank', text, key })).parts[0]
+    },
+    async cutTable(file, name, cycle) {
+      const read = async (part: Blob) => new Uint8Array(await part.arrayBuffer())
+      await ask({ ask: 'look_recording' }, await read(file.slice(0, BEGINNING)))
+      const { answer } = await ask({ ask: 'cut_table', name, cycle }, await read(file))
+      if (answer.is !== 'text') throw new Error('unexpected answer')
+      return answer.text
     },
     async wav(text, bits, rateHz, toItsEnd) {
       const { answer, parts } = await ask({ ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })

@@ -12,11 +12,13 @@ async function reply(request: BenchRequest): Promise<BenchReply> {
   }
   const wasm = await module
   if (!wasm) throw new Error('asked before the start')
+  if (request.file) wasm.put(request.file)
   const answer = wasm.ask(request.question)
   const fetchers: Record<string, number[]> = {
     unfold: [Binary.spectrogram, Binary.loudness, Binary.curves],
     spectrum: [Binary.spectrum],
     wav: [Binary.file],
+    bank: [Binary.bank],
   }
   const parts = answer.is === 'refused' ? [] : (fetchers[request.question.ask] ?? []).map((which) => wasm.binary(which))
   return { id: request.id, answer, parts }

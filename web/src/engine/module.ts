@@ -8,15 +8,18 @@ interface Exports {
   zolvik_free(pointer: number, length: number): void
   zolvik_ask(pointer: number, length: number): number
   zolvik_answer(): number
+  zolvik_put(pointer: number, length: number): void
   zolvik_binary(which: number): number
   zolvik_binary_length(which: number): number
 }
 
 /** What can be fetched as bytes; the numbers are those of `protocol.rs`. */
-export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5 } as const
+export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5, bank: 6 } as const
 
 export interface Module {
   ask(question: Question): Answer
+  /** Gives a file to the next question. */
+  put(bytes: Uint8Array): void
   /** A copy of the bytes. */
   binary(which: number): Uint8Array<ArrayBuffer>
   floats(which: number): Float32Array<ArrayBuffer>
@@ -32,13 +35,18 @@ export async function startModule(bytes: BufferSource): Promise<Module> {
     const start = wasm.zolvik_binary(which)
     return new Uint8Array(wasm.memory.buffer.slice(start, start + wasm.zolvik_binary_length(which)) as ArrayBuffer)
   }
+  /** Lends bytes to the module for one call. */
+  function lend<T>(bytes: Uint8Array, call: (pointer: number, length: number) => T): T {
+    const pointer = wasm.zolvik_alloc(bytes.length)
+    new Uint8Array(wasm.memory.buffer, pointer, bytes.length).set(bytes)
+    const result = call(pointer, bytes.length)
+    wasm.zolvik_free(pointer, bytes.length)
+    return result
+  }
   return {
+    put: (bytes) => lend(bytes, wasm.zolvik_put),
     ask(question) {
-      const text = encoder.encode(JSON.stringify(question))
-      const pointer = wasm.zolvik_alloc(text.length)
-      new Uint8Array(wasm.memory.buffer, pointer, text.length).set(text)
-      const length = wasm.zolvik_ask(pointer, text.length)
-      wasm.zolvik_free(pointer, text.length)
+      const length = lend(encoder.encode(JSON.stringify(question)), wasm.zolvik_ask)
       return JSON.parse(decoder.decode(new Uint8Array(wasm.memory.buffer, wasm.zolvik_answer(), length))) as Answer
     },
     binary,

@@ -15,6 +15,8 @@ export interface Sound {
   start(): Promise<void>
   running(): boolean
   install(program: Uint8Array<ArrayBuffer>): void
+  /** Gives a wave to the audio thread. */
+  shelve(bank: Uint8Array<ArrayBuffer>): void
   midi(message: [number, number, number]): void
   /** Levels since the last look. */
   levels(): Levels
@@ -29,6 +31,8 @@ export function makeSound(): Sound {
   let context: AudioContext | undefined
   let node: AudioWorkletNode | undefined
   let program: Uint8Array<ArrayBuffer> | undefined
+  /** Waves that came before the audio thread was there. */
+  let early: Uint8Array<ArrayBuffer>[] = []
   let starting: Promise<void> | undefined
 
   async function open() {
@@ -42,6 +46,8 @@ export function makeSound(): Sound {
     await new Promise((ready) => {
       if (node) node.port.onmessage = ready
     })
+    early.forEach((bank) => node?.port.postMessage({ bank }, [bank.buffer]))
+    early = []
     if (program) node.port.postMessage({ program })
     node.connect(context.destination)
   }
@@ -56,6 +62,10 @@ export function makeSound(): Sound {
     install(next) {
       program = next
       node?.port.postMessage({ program: next })
+    },
+    shelve(bank) {
+      if (node) node.port.postMessage({ bank }, [bank.buffer])
+      else early.push(bank)
     },
     midi(message) {
       node?.port.postMessage({ midi: message })

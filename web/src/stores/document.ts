@@ -13,8 +13,11 @@ import { Binary, moduleBytes, startModule, type Module } from '../engine/module'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
+  const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
+  /** Strips selected beside the first one. */
+  const others = ref<number[]>([])
   /** Counts everything that changes the sound; listeners watch it. */
   const change = ref(0)
   /** Counts edits of the document itself, undo and redo included. */
@@ -38,6 +41,7 @@ export const useDocument = defineStore('document', () => {
       program.value = core.binary(Binary.program)
       if (answer.select !== null) selected.value = answer.select
       else if (!answer.view.strips.some((strip) => strip.id === selected.value)) selected.value = null
+      others.value = others.value.filter((id) => id !== selected.value && answer.view.strips.some((strip) => strip.id === id))
       change.value++
     }
     return answer
@@ -54,9 +58,25 @@ export const useDocument = defineStore('document', () => {
 
   /** Sets a value from typed text; the field itself says why not. */
   function type(address: Address, typed: string): string | undefined {
-    const why = alter({ ask: 'type', address, text: typed })
+    const why = alter({ ask: 'type', address, also: also(), text: typed })
     refusal.value = ''
     return why
+  }
+
+  /** The other units a value is meant for too; the core leaves out those that lack it. */
+  const also = () => others.value
+  /** All selected units, the first one first. */
+  const units = computed(() => (selected.value === null ? [] : [selected.value, ...others.value]))
+  /** Selects a strip; together with those selected already if `more`. */
+  function select(id: number | null, more = false) {
+    if (!more || id === null || selected.value === null) {
+      selected.value = id
+      others.value = []
+    } else if (id === selected.value) {
+      selected.value = others.value.shift() ?? null
+    } else {
+      others.value = toggled(others.value, id)
+    }
   }
 
   function load(text: string): string | undefined {
@@ -80,24 +100,22 @@ export const useDocument = defineStore('document', () => {
     gesture.value = 0
   }
 
-  const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
-  function toggleMute(id: number) {
-    if (view.value) listen({ ...view.value.listening, muted: toggled(view.value.listening.muted, id) })
+  /** Mutes, solos or bypasses for now, or lets it be again. */
+  function toggle(list: keyof Listening, id: number) {
+    if (view.value) listen({ ...view.value.listening, [list]: toggled(view.value.listening[list], id) })
   }
-  function toggleSolo(id: number) {
-    if (view.value) listen({ ...view.value.listening, soloed: toggled(view.value.listening.soloed, id) })
-  }
+  const hearAll = () => listen({ muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [] })
 
   const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
   const isListening = computed(() => {
     const now = view.value?.listening
-    return now !== undefined && now.muted.length + now.soloed.length > 0
+    return now !== undefined && Object.values(now).some((list) => list.length > 0)
   })
 
   return {
-    view, selected, selectedStrip, change, edits, program, gesture, refusal, isListening,
-    start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggleMute, toggleSolo, value,
+    view, selected, others, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -3,6 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 
+import { bench } from '../composables/useUnfold'
 import { makeSound } from '../engine/sound'
 import { useDocument } from './document'
 
@@ -20,10 +21,34 @@ export const usePlaying = defineStore('playing', () => {
   const loop = ref(false)
   let timers: number[] = []
 
+  /** Waves the audio thread has; it keeps the newest 48. */
+  let shelved = new Set<string>()
+  const SHELF = 24
+  let wanted = 0
+
+  /** Gives the audio thread the waves a program reads, then the program; a newer program overtakes. */
+  async function install(program: Uint8Array<ArrayBuffer>, banks: string[]) {
+    const turn = ++wanted
+    if (shelved.size > SHELF) shelved = new Set()
+    const missing = banks.filter((key) => !shelved.has(key))
+    if (missing.length > 0) {
+      const text = document.text()
+      try {
+        for (const key of missing) {
+          const bank = await bench().bank(text, key)
+          sound.shelve(bank)
+          shelved.add(key)
+        }
+      } catch (error) {
+        failure.value = error instanceof Error ? error.message : String(error)
+      }
+    }
+    if (turn === wanted) sound.install(program)
+  }
   watch(
     () => document.program,
     (program) => {
-      if (program) sound.install(program)
+      if (program) void install(program, document.view?.banks ?? [])
     },
   )
 

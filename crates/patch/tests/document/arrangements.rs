@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::arrangement::{Shape, assign, shapes};
+use zolvik_patch::arrangement::{Layout, assign, layouts};
 use zolvik_patch::document::{Send, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::hearing::{Listening, heard};
@@ -62,7 +62,7 @@ fn orders(n: usize) -> Vec<Vec<usize>> {
 #[case(4)]
 #[case(5)]
 fn there_are_as_many_as_brute_force_finds(#[case] operators: usize) {
-    assert_eq!(shapes(operators).len(), by_brute_force(operators));
+    assert_eq!(layouts(operators).len(), by_brute_force(operators));
 }
 
 #[rstest]
@@ -73,14 +73,14 @@ fn there_are_as_many_as_brute_force_finds(#[case] operators: usize) {
 #[case(7, 115)] // rooted forests, A000081
 #[case(8, 286)]
 fn counts_are_those_of_the_literature(#[case] operators: usize, #[case] count: usize) {
-    assert_eq!(shapes(operators).len(), count);
+    assert_eq!(layouts(operators).len(), count);
 }
 
 #[test]
 fn sixteen_operators_still_get_a_choice_of_sound_arrangements() {
-    let all = shapes(16);
+    let all = layouts(16);
     assert!(all.len() > 40, "{}", all.len());
-    for Shape(to) in &all {
+    for Layout(to) in &all {
         assert_eq!(to.len(), 16);
         assert!(to.iter().enumerate().all(|(i, t)| t.iter().all(|t| *t < i)));
     }
@@ -101,16 +101,16 @@ fn every_arrangement_of_a_patch_is_heard_whole_and_keeps_the_depths_that_stay() 
     if let Send::Phase { index_rad, .. } = &mut patch.routes[1].send {
         *index_rad = 3.25;
     }
-    for shape in shapes(4) {
-        let places = assign(&patch, &shape);
+    for layout in layouts(4) {
+        let places = assign(&patch, &layout);
         let (next, _) = apply(&patch, &Edit::Arrange { places }).unwrap();
-        assert_eq!(heard(&next, &Listening::default()).len(), 4, "{shape:?}");
+        assert_eq!(heard(&next, &Listening::default()).len(), 4, "{layout:?}");
         let carriers = next.routes.iter().filter(|r| r.send.target().is_none());
-        assert_eq!(carriers.count(), shape.carriers());
+        assert_eq!(carriers.count(), layout.carriers());
         for route in &next.routes {
             if let Send::Phase { to, index_rad } = route.send {
                 let stayed = (route.from, to) == (UnitId(2), UnitId(1));
-                assert_eq!(index_rad, if stayed { 3.25 } else { 0.5 }, "{shape:?}");
+                assert_eq!(index_rad, if stayed { 3.25 } else { 0.5 }, "{layout:?}");
             }
         }
     }

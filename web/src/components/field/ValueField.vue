@@ -8,6 +8,8 @@ import { useDocument } from '../../stores/document'
 const props = withDefaults(defineProps<{ value: ValueView; label?: string; inline?: boolean; disabled?: boolean }>(), { label: undefined })
 
 const document = useDocument()
+/** Values of a unit are set on all selected units. */
+const also = () => (props.value.address.id === document.selected ? document.also() : [])
 const typing = ref(false)
 const typed = ref('')
 const problem = ref('')
@@ -56,7 +58,7 @@ function leave() {
 function blur() {
   if (!typing.value) return
   const same = typed.value === `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
-  if (!same) document.alter({ ask: 'type', address: props.value.address, text: typed.value })
+  if (!same) document.alter({ ask: 'type', address: props.value.address, also: also(), text: typed.value })
   typing.value = false
   problem.value = ''
 }
@@ -73,7 +75,7 @@ function move(event: PointerEvent) {
   if (!drag.moved && Math.abs(pixels) < 3) return
   if (!drag.moved) drag.gesture = document.beginGesture()
   drag.moved = true
-  document.alter({ ask: 'drag', address: props.value.address, start: drag.start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture: drag.gesture })
+  document.alter({ ask: 'drag', address: props.value.address, also: also(), start: drag.start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture: drag.gesture })
 }
 function up() {
   if (drag?.moved) document.endGesture()
@@ -83,7 +85,7 @@ function up() {
 let wheelGesture = 0
 let wheelTimer = 0
 function nudge(steps: number, fine: boolean, gesture: number | null = null) {
-  document.alter({ ask: 'nudge', address: props.value.address, steps, fine, gesture })
+  document.alter({ ask: 'nudge', address: props.value.address, also: also(), steps, fine, gesture })
 }
 function wheel(event: WheelEvent) {
   if (props.disabled) return
@@ -101,7 +103,7 @@ function key(event: KeyboardEvent) {
   const steps = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key]
   if (steps !== undefined) nudge(steps, event.shiftKey)
   else if (event.key === 'Enter') void type()
-  else if (event.key === 'Delete' || event.key === 'Backspace') document.alter({ ask: 'reset', address: props.value.address })
+  else if (event.key === 'Delete' || event.key === 'Backspace') document.alter({ ask: 'reset', address: props.value.address, also: also() })
   else if (/^[-+.\d*/]$/.test(event.key)) void type(event.key)
   else return
   event.preventDefault()
@@ -115,7 +117,7 @@ function key(event: KeyboardEvent) {
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="`${value.number} ${value.unit}`.trim()" :aria-disabled="disabled"
     :title="`${value.help} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
     @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @wheel.prevent="wheel"
-    @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address })"
+    @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address, also: also() })"
   >
     <span class="label">{{ label }}</span>
     <input

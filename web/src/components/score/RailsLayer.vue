@@ -20,7 +20,7 @@ const words = computed(() => {
   const from = props.view.strips.find((strip) => strip.id === line?.from)
   if (!line || !to || !from) return undefined
   const depth = to.values[0]
-  return { x: 90, y: line.end.y, title: `${from.name} to ${to.name}`, pair: to.pair, depth: `${depth.number} ${depth.unit}`, on: to.on }
+  return { x: 90, y: line.end.y, title: `${from.name} to ${to.name}`, pair: to.pair, does: to.kind ? DOES[to.kind] : '', depth: `${depth.number} ${depth.unit}`, on: to.on }
 })
 
 function point(line: RailLine | null) {
@@ -28,6 +28,11 @@ function point(line: RailLine | null) {
   pointed.value = line?.route ?? null
   emit('point', pointed.value)
 }
+
+// what a route does at its target: a dot moves the phase, a ring the frequency, a cross multiplies, a wedge moves the level
+const cross = ({ end: { x, y } }: RailLine) => `M${x - 3.2} ${y - 3.2}l6.4 6.4m0 -6.4l-6.4 6.4`
+const wedge = ({ end: { x, y } }: RailLine) => `M${x - 4} ${y + 4}h8v-8z`
+const DOES = { phase: 'phase', frequency: 'frequency', ring: 'ring', amplitude: 'amplitude' }
 
 let drag: { y: number; start: number; gesture: number; route: number } | undefined
 function down(event: PointerEvent, line: RailLine) {
@@ -40,7 +45,7 @@ function down(event: PointerEvent, line: RailLine) {
 function move(event: PointerEvent) {
   const value = drag && send(drag.route)?.values[0]
   if (!drag || !value) return
-  document.alter({ ask: 'drag', address: value.address, start: drag.start, moved: (drag.y - event.clientY) / 220, fine: event.shiftKey, gesture: drag.gesture })
+  document.alter({ ask: 'drag', address: value.address, also: [], start: drag.start, moved: (drag.y - event.clientY) / 220, fine: event.shiftKey, gesture: drag.gesture })
 }
 /** Double click: type the depth, in the inspector's field of this route. */
 async function type(line: RailLine) {
@@ -63,7 +68,12 @@ function up() {
       <path :d="line.path" fill="none" class="bridge" :stroke-width="line.widthPx + 4" />
       <path :d="line.path" fill="none" stroke="currentColor" :stroke-width="line.widthPx" :stroke-dasharray="line.on ? undefined : '3 3'" />
       <path v-if="line.widthPx > 2.4 && dashOf(line.from)" :d="line.path" fill="none" class="centre" stroke-width="1.2" :stroke-dasharray="dashOf(line.from)" />
-      <circle v-if="line.end.radius" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="currentColor" class="end" />
+      <template v-if="line.end.radius">
+        <circle v-if="line.kind === 'phase'" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="currentColor" class="end" />
+        <circle v-else-if="line.kind === 'frequency'" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="var(--paper)" stroke="currentColor" stroke-width="1.8" />
+        <path v-else-if="line.kind === 'ring'" :d="cross(line)" stroke="currentColor" stroke-width="2" />
+        <path v-else :d="wedge(line)" fill="currentColor" class="end" />
+      </template>
       <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
       <path
         :d="line.path" class="grip" :class="{ pointed: line.route === pointed }" :data-route="line.route"
@@ -72,7 +82,7 @@ function up() {
     </g>
   </svg>
   <div v-if="words" class="flag" :style="{ left: `${words.x}px`, top: `${words.y - 14}px` }" role="tooltip">
-    <b>{{ words.title }}</b> <span v-if="words.pair">{{ words.pair }}</span> <b>{{ words.depth }}</b> <span v-if="!words.on">off</span>
+    <b>{{ words.title }}</b> <span v-if="words.pair">{{ words.pair }}</span> <span v-if="words.does">{{ words.does }}</span> <b>{{ words.depth }}</b> <span v-if="!words.on">off</span>
   </div>
 </template>
 

@@ -1,32 +1,40 @@
 <script setup lang="ts">
 /** The head of a strip: number, name, tuning, on, mute, solo; drag the grip to another strip to route. */
+import { computed } from 'vue'
+
 import NameField from '../NameField.vue'
+import CycleLine from '../wave/CycleLine.vue'
+import { useWaves } from '../../composables/useWaves'
 import { inkOf } from '../../draw/tokens'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-defineProps<{ strip: StripView; selected: boolean }>()
+const props = defineProps<{ strip: StripView; selected: boolean }>()
 defineEmits<{ route: [event: PointerEvent] }>()
 const document = useDocument()
+const waves = useWaves()
+const OWN_BARS = [0, 0.9, 0.3, 0.6, -0.2, 0.4, -0.6, -0.3, -0.9, 0]
+const glyph = computed(() => (props.strip.has_bars ? OWN_BARS : waves.value.find((wave) => wave.label === props.strip.wave_label)?.cycle))
 </script>
 
 <template>
-  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, silent: strip.unheard }" @click="document.selected = strip.id">
+  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, silent: strip.unheard }" @click="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey)">
     <div class="first">
       <button
         type="button" class="grip" :aria-label="`Route ${strip.name}: drag to another strip`" title="Drag to a strip or to the output to route"
-        @pointerdown.stop.prevent="$emit('route', $event)" @click.stop="document.selected = strip.id"
+        @pointerdown.stop.prevent="$emit('route', $event)" @click.stop
       >
         <span class="badge">{{ strip.id }}</span>
       </button>
       <span class="name"><NameField :name="strip.name" :label="`Name of operator ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <span v-if="glyph && strip.wave_label !== 'Sine'" class="glyph" :title="strip.wave_label"><CycleLine :cycle="glyph" :width="24" :height="14" :stroke="1.2" /></span>
       <span class="spacer" />
       <button
         type="button" class="tag dot" :aria-pressed="strip.on" :aria-label="`${strip.name} on`" :title="strip.on ? 'Switch off' : 'Switch on'"
         @click.stop="document.edit({ do: 'switch_unit', unit: strip.id, on: !strip.on })"
       ><i /></button>
-      <button type="button" class="tag" :class="{ on: strip.muted }" :aria-pressed="strip.muted" :aria-label="`Mute ${strip.name}`" title="Mute for now: hear it without" @click.stop="document.toggleMute(strip.id)"><span>M</span></button>
-      <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggleSolo(strip.id)"><span>S</span></button>
+      <button type="button" class="tag" :class="{ on: strip.muted }" :aria-pressed="strip.muted" :aria-label="`Mute ${strip.name}`" title="Mute for now: hear it without" @click.stop="document.toggle('muted', strip.id)"><span>M</span></button>
+      <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggle('soloed', strip.id)"><span>S</span></button>
     </div>
     <div class="second">
       <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key">{{ strip.note.split(' ')[0] }}</span>
@@ -41,6 +49,7 @@ const document = useDocument()
 .grip { width: 24px; height: 24px; padding: 0; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; }
 .grip:hover .badge { outline: 2px solid var(--ink); }
 .name { font-weight: 600; font-size: 14px; flex: 0 1 auto; min-width: 0; display: flex; }
+.glyph { color: var(--c); padding-left: 4px; }
 .tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
 .tag span { width: 17px; height: 16px; font-size: var(--fs-11); line-height: 14px; border: 1px solid var(--hair-2); border-radius: var(--r); }
 .tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }

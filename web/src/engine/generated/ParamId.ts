@@ -3,4 +3,4 @@
 /**
  * The name of a parameter, as written in files and messages.
  */
-export type ParamId = "audition.hold_s" | "audition.note" | "audition.velocity" | "audition.window_s" | "envelope.attack_curve" | "envelope.attack_s" | "envelope.decay_curve" | "envelope.decay_s" | "envelope.release_curve" | "envelope.release_s" | "envelope.sustain" | "operator.detune_cents" | "operator.offset_hz" | "operator.ratio" | "route.index_rad" | "route.level_db" | "route.pan" | "unit.velocity" | "voice.polyphony" | "voice.trim_db";
+export type ParamId = "audition.hold_s" | "audition.note" | "audition.velocity" | "audition.window_s" | "envelope.attack_curve" | "envelope.attack_s" | "envelope.decay_curve" | "envelope.decay_s" | "envelope.release_curve" | "envelope.release_s" | "envelope.sustain" | "operator.detune_cents" | "operator.fixed_hz" | "operator.offset_hz" | "operator.position" | "operator.ratio" | "operator.semitones" | "operator.width" | "route.amount" | "route.deviation" | "route.index_rad" | "route.level_db" | "route.mix" | "route.pan" | "unit.velocity" | "voice.polyphony" | "voice.trim_db";

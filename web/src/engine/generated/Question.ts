@@ -31,6 +31,10 @@ gesture: number | null, } | { "ask": "type",
  */
 address: Address, 
 /**
+ * Other units of which the same value is meant too.
+ */
+also: Array<number>, 
+/**
  * As typed.
  */
 text: string, } | { "ask": "nudge", 
@@ -38,6 +42,10 @@ text: string, } | { "ask": "nudge",
  * Which value.
  */
 address: Address, 
+/**
+ * Other units of which the same value is meant too.
+ */
+also: Array<number>, 
 /**
  * How many, with sign.
  */
@@ -54,6 +62,10 @@ gesture: number | null, } | { "ask": "drag",
  * Which value.
  */
 address: Address, 
+/**
+ * Other units of which the same value is meant too.
+ */
+also: Array<number>, 
 /**
  * Value at the drag's begin.
  */
@@ -73,7 +85,11 @@ gesture: number, } | { "ask": "reset",
 /**
  * Which value.
  */
-address: Address, } | { "ask": "drag_handle", 
+address: Address, 
+/**
+ * Other units of which the same value is meant too.
+ */
+also: Array<number>, } | { "ask": "drag_handle", 
 /**
  * Whose envelope.
  */
@@ -93,7 +109,79 @@ level: number,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "trim_to", 
+gesture: number, } | { "ask": "inspect", 
+/**
+ * Which unit.
+ */
+unit: UnitId, } | { "ask": "step_wave", 
+/**
+ * Which units; each steps from its own wave.
+ */
+units: Array<UnitId>, 
+/**
+ * How many, with sign.
+ */
+steps: number, } | { "ask": "start_bars", 
+/**
+ * Which unit.
+ */
+unit: UnitId, } | { "ask": "draw_bar", 
+/**
+ * Which unit; its wave becomes bars if it is none.
+ */
+unit: UnitId, 
+/**
+ * Which harmonic, from 1.
+ */
+harmonic: number, 
+/**
+ * 0 to 1; as it is if none.
+ */
+amplitude: number | null, 
+/**
+ * In turns; as it is if none.
+ */
+phase_turns: number | null, 
+/**
+ * Number of the gesture, if it is one.
+ */
+gesture: number | null, } | { "ask": "choose_wave", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, 
+/**
+ * Its place in the list of [`Answer::Waves`].
+ */
+at: number, } | { "ask": "add_table", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, 
+/**
+ * JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
+ */
+table: string, } | { "ask": "waves" } | { "ask": "load_scale", 
+/**
+ * Name of the file; its ending tells scales from maps.
+ */
+file_name: string, 
+/**
+ * What it holds.
+ */
+text: string, } | { "ask": "clear_scale" } | { "ask": "arrangements" } | { "ask": "try_arrangement", 
+/**
+ * Its place in the list of [`Answer::Arrangements`] given last.
+ */
+at: number, } | { "ask": "end_trial", 
+/**
+ * Whether the arrangement tried last stays.
+ */
+keep: boolean, } | { "ask": "keep_arrangement" } | { "ask": "lay_arrangement", 
+/**
+ * As [`Question::KeepArrangement`] gave it.
+ */
+text: string, } | { "ask": "trim_to", 
 /**
  * The measured true peak.
  */
@@ -133,7 +221,23 @@ time_s: number,
 /**
  * Rows of logarithmic frequency.
  */
-rows: number, } | { "ask": "wav", 
+rows: number, } | { "ask": "bank", 
+/**
+ * JSON of the patch.
+ */
+text: string, 
+/**
+ * Which, as [`crate::view::DocumentView::banks`] names it.
+ */
+key: string, } | { "ask": "look_recording" } | { "ask": "cut_table", 
+/**
+ * A name for it.
+ */
+name: string, 
+/**
+ * Samples of a cycle; by pitch if none.
+ */
+cycle: number | null, } | { "ask": "wav", 
 /**
  * JSON of the patch.
  */

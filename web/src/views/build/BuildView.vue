@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
-import { useElementSize, useMediaQuery } from '@vueuse/core'
+import { useElementSize, useEventListener, useMediaQuery } from '@vueuse/core'
 import { useToast } from 'primevue/usetoast'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import AlgorithmPanel from './AlgorithmPanel.vue'
 import OperatorInspector from './OperatorInspector.vue'
 import ScoreRows from './ScoreRows.vue'
 import TimeRuler from './TimeRuler.vue'
@@ -90,6 +91,33 @@ const resultPx = computed(() => {
 // on a narrow window the inspector is a drawer
 const narrow = useMediaQuery('(max-width: 1279px)')
 const drawer = ref(false)
+const choosing = ref(false)
+function openAlgorithms() {
+  choosing.value = !choosing.value
+  drawer.value = true
+}
+
+// one key steps the wave while a note sounds; one held key lets hear without the selected strips
+const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && target.closest('input, textarea, [role=dialog] input') !== null
+let without: number[] = []
+useEventListener(window, 'keydown', (event) => {
+  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || document.units.length === 0) return
+  if (event.code === 'BracketLeft' || event.code === 'BracketRight') document.alter({ ask: 'step_wave', units: document.units, steps: event.code === 'BracketLeft' ? -1 : 1 })
+  if (event.code === 'KeyO' && !event.repeat && without.length === 0 && document.view) {
+    without = document.units.filter((id) => !document.view?.listening.muted.includes(id))
+    document.listen({ ...document.view.listening, muted: [...document.view.listening.muted, ...without] })
+  }
+})
+function hearAgain() {
+  if (without.length === 0 || !document.view) return
+  const muted = document.view.listening.muted.filter((id) => !without.includes(id))
+  without = []
+  document.listen({ ...document.view.listening, muted })
+}
+useEventListener(window, 'keyup', (event) => {
+  if (event.code === 'KeyO') hearAgain()
+})
+useEventListener(window, 'blur', hearAgain)
 
 // the seam between strips and result
 let seam: { y: number; height: number } | undefined
@@ -113,7 +141,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
       :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" />
-      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" />
+      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" @algorithms="openAlgorithms" />
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined" @dblclick="settings.resultHeight = 0">
         <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
@@ -131,7 +159,8 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     </section>
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
     <aside v-show="!narrow || drawer" class="inspector" aria-label="Inspector">
-      <OperatorInspector v-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
+      <AlgorithmPanel v-if="document.view && choosing" @close="choosing = false" />
+      <OperatorInspector v-else-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
   </main>

@@ -3,10 +3,13 @@
 import Menu from 'primevue/menu'
 import { computed, ref } from 'vue'
 
+import PitchPart from './PitchPart.vue'
 import SendRow from './SendRow.vue'
+import WavePart from './WavePart.vue'
 import NameField from '../../components/NameField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'
 import ValueField from '../../components/field/ValueField.vue'
+import { useInspect } from '../../composables/useInspect'
 import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { ParamId } from '../../engine/generated/ParamId'
@@ -16,10 +19,11 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ strip: StripView; view: DocumentView }>()
 const document = useDocument()
 const menu = ref<InstanceType<typeof Menu>>()
+const routingMenu = ref<InstanceType<typeof Menu>>()
+const inspected = useInspect(() => props.strip.id)
 
 const value = (param: ParamId) => props.strip.values.find((v) => v.address.param === param)
 const some = (params: ParamId[]) => params.map(value).filter((v) => v !== undefined)
-const pitch = computed(() => some(['operator.ratio', 'operator.detune_cents', 'operator.offset_hz']))
 const times = computed(() => some(['envelope.attack_s', 'envelope.decay_s', 'envelope.sustain', 'envelope.release_s']))
 const curves = computed(() => some(['envelope.attack_curve', 'envelope.decay_curve', 'envelope.release_curve']))
 const response = computed(() => some(['unit.velocity']))
@@ -29,15 +33,21 @@ const free = computed(() => {
   const units = props.view.strips.filter((other) => !taken.includes(other.id))
   const items = units.map((other) => ({
     label: other.id === props.strip.id ? 'Itself (feedback)' : `${other.id} ${other.name}`,
-    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id }),
+    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id, kind: 'phase' }),
   }))
-  const output = { label: 'Output', command: () => document.edit({ do: 'add_route', from: props.strip.id, to: null }) }
+  const output = { label: 'Output', command: () => document.edit({ do: 'add_route', from: props.strip.id, to: null, kind: 'phase' }) }
   return taken.includes(null) ? items : [...items, output]
 })
-function octave(text: string) {
-  const ratio = value('operator.ratio')
-  if (ratio) document.type(ratio.address, text)
-}
+const routing = computed(() => {
+  const rest = props.view.strips.filter((other) => other.id !== props.strip.id)
+  const named = (other: StripView) => `${other.id} ${other.name}`
+  const carrier = props.strip.sends.some((send) => send.to === null)
+  const items = [
+    { label: 'Swap places with', items: rest.map((other) => ({ label: named(other), command: () => document.edit({ do: 'swap_units', unit: props.strip.id, with: other.id }) })) },
+    { label: 'Make it a modulator of', items: rest.map((other) => ({ label: named(other), command: () => document.edit({ do: 'make_modulator', unit: props.strip.id, of: other.id }) })) },
+  ]
+  return carrier ? items : [{ label: 'Routing', items: [{ label: 'Make it a carrier', command: () => document.edit({ do: 'make_carrier', unit: props.strip.id }) }] }, ...items]
+})
 </script>
 
 <template>
@@ -48,21 +58,19 @@ function octave(text: string) {
       <span class="spacer" />
       <ToggleSwitch :on="strip.on" label="On" @switch="document.edit({ do: 'switch_unit', unit: strip.id, on: $event })" />
     </header>
-    <p class="role muted">{{ strip.role }}</p>
-    <section>
-      <h3>Pitch <span>{{ strip.hz }} · {{ strip.note }} at {{ view.audition.name }}</span></h3>
-      <div class="three"><ValueField v-for="v in pitch" :key="v.address.param" :value="v" /></div>
-      <div class="line">
-        <span class="muted">Octave</span>
-        <button type="button" class="btn" aria-label="An octave down" @click="octave('/2')">−</button>
-        <button type="button" class="btn" aria-label="An octave up" @click="octave('*2')">+</button>
-      </div>
-    </section>
+    <p v-if="document.others.length" class="role many" data-testid="many">{{ document.units.length }} strips selected: what is set here is set on all</p>
+    <p v-else class="role muted">{{ strip.role }}</p>
+    <PitchPart :strip="strip" :inspected="inspected" :note-name="view.audition.name" />
+    <WavePart :strip="strip" :wave="inspected?.wave" />
     <section>
       <h3>Sends <span>index, level</span></h3>
       <SendRow v-for="send in strip.sends" :key="send.route" :send="send" :own="send.to === strip.id" />
       <p v-if="strip.sends.length === 0" class="muted">None: this operator leads nowhere.</p>
-      <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
+      <div class="line">
+        <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
+        <span class="spacer" />
+        <button type="button" class="link-btn" :aria-pressed="strip.bypassed" title="For now, as if nothing moved this operator" @click="document.toggle('bypassed', strip.id)">{{ strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it' }}</button>
+      </div>
       <Menu ref="menu" :model="free" popup />
     </section>
     <section>
@@ -77,8 +85,10 @@ function octave(text: string) {
     <section class="line">
       <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_unit', unit: strip.id })">Duplicate</button>
       <button type="button" class="btn" @click="document.edit({ do: 'remove_unit', unit: strip.id })">Remove</button>
+      <button type="button" class="btn" aria-haspopup="true" :disabled="view.strips.length < 2" @click="routingMenu?.toggle($event)">Place <i class="pi pi-angle-down" /></button>
+      <Menu ref="routingMenu" :model="routing" popup />
       <span class="spacer" />
-      <button type="button" class="link-btn" @click="document.selected = null">Voice</button>
+      <button type="button" class="link-btn" @click="document.select(null)">Voice</button>
     </section>
   </div>
 </template>
@@ -86,6 +96,7 @@ function octave(text: string) {
 <style scoped>
 header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
 .title { font-size: var(--fs-15); font-weight: 600; }
+.many { color: var(--op1); font-weight: 600; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
 section { padding: 7px 12px 9px; border-top: 1px solid var(--hair); }
 h3 { margin: 0 0 4px; font-size: var(--fs-12); font-weight: 600; display: flex; justify-content: space-between; }

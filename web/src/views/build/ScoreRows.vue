@@ -14,7 +14,7 @@ import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
-const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; scrub: [event: PointerEvent] }>()
+const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; scrub: [event: PointerEvent]; algorithms: [] }>()
 const document = useDocument()
 const rows = ref<HTMLElement>()
 const ROW = 48
@@ -62,7 +62,7 @@ function targetAt(event: PointerEvent): number | 'output' | null {
   return y >= end.value && y < end.value + OUTPUT + 12 ? 'output' : null
 }
 function beginWire(event: PointerEvent, strip: StripView) {
-  document.selected = strip.id
+  if (!document.units.includes(strip.id)) document.select(strip.id)
   const box = rows.value?.getBoundingClientRect()
   if (!box) return
   wire.value = { from: strip, x: event.clientX - box.left, y: event.clientY - box.top, over: null }
@@ -92,7 +92,7 @@ function endWire(event: PointerEvent) {
   stopWire()
   // a press without a drag only selects
   if (!drawn || drawn.over === null || over === null) return
-  document.edit({ do: 'add_route', from: drawn.from.id, to: over === 'output' ? null : over })
+  document.edit({ do: 'add_route', from: drawn.from.id, to: over === 'output' ? null : over, kind: 'phase' })
 }
 onBeforeUnmount(stopWire)
 
@@ -113,8 +113,9 @@ function keys(event: KeyboardEvent) {
   if (event.target !== event.currentTarget) return
   if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     const next = props.view.strips[Math.max(0, Math.min(props.view.strips.length - 1, at + (event.key === 'ArrowDown' ? 1 : -1)))]
-    if (next) document.selected = next.id
-  } else if (event.key === 'Escape') document.selected = null
+    if (next) document.select(next.id, event.shiftKey)
+  } else if (event.key === 'Escape') document.select(null)
+  else if ((event.ctrlKey || event.metaKey) && event.key === 'a') props.view.strips.forEach((strip) => document.units.includes(strip.id) || document.select(strip.id, true))
   else if (event.key === 'Delete' && document.selected !== null) document.edit({ do: 'remove_unit', unit: document.selected })
   else if (event.key === 'Insert' && document.selected !== null) add(document.selected)
   else return
@@ -132,12 +133,12 @@ watch(() => document.selected, () => {
     <HatchDefs />
     <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Operators" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
       <div
-        v-for="(strip, i) in view.strips" :key="strip.id" class="row" role="option" :aria-selected="strip.id === document.selected" :aria-label="strip.name"
-        :class="{ selected: strip.id === document.selected, target: wire?.over === strip.id }" :data-unit="strip.id"
+        v-for="(strip, i) in view.strips" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
+        :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id }" :data-unit="strip.id"
         :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
       >
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
-        <div class="plot" @pointerdown="document.selected = strip.id; emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)">
+        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)">
           <StripPlot
             :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="view.audition.hold_s" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
@@ -151,7 +152,7 @@ watch(() => document.selected, () => {
           <span v-for="tick in strip.sends[sendShown(strip)]?.ticks ?? []" :key="tick.label" :style="{ bottom: `${4 + (boxes[i].height - 10) * tick.height - 7}px` }">{{ tick.label }}</span>
         </div>
       </div>
-      <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => (document.selected = unit)" />
+      <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
       <div class="output" :class="{ target: wire?.over === 'output' }" :style="{ top: `${outputY - 2}px` }"><i /></div>
       <div class="add" :style="{ top: `${end + OUTPUT - 4}px` }">
         <button type="button" class="btn" :disabled="view.full" @click="add('output')">+ Carrier</button>
@@ -159,9 +160,10 @@ watch(() => document.selected, () => {
           + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
         </button>
         <span v-else-if="view.strips.length" class="muted">Select a strip to add a modulator to it</span>
+        <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
         <span v-if="document.isListening" class="listening" data-testid="listening">
-          Muted or soloed for now
-          <button type="button" class="link-btn" @click="document.listen({ muted: [], soloed: [] })">Hear all</button>
+          Muted, soloed or bypassed for now
+          <button type="button" class="link-btn" @click="document.hearAll()">Hear all</button>
         </span>
       </div>
       <svg class="over" :width="axis.widthPx" :height="end">
@@ -181,6 +183,7 @@ watch(() => document.selected, () => {
 .rows { position: relative; outline-offset: -2px; }
 .row { position: absolute; left: 0; right: 0; display: grid; }
 .row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
+.row.also { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
 .row.selected { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
 .row.target, .output.target i { outline: 2px solid var(--swept); outline-offset: -2px; }
 .head { grid-column: 2; border-right: 1px solid var(--hair-2); }

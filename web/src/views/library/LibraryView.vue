@@ -69,7 +69,7 @@ async function audition(patch: PatchSummary) {
     const full = await api.read(patch.id)
     const why = document.load(full.document)
     if (why) throw new Error(why)
-    document.selected = null
+    document.select(null)
     hearing.value = patch.id
     playing.play()
   } catch (error) {
