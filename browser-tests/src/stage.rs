@@ -197,9 +197,100 @@ impl Stage {
         }
     }
 
+    /// Waits for a value field by its label.
+    pub async fn field(&self, label: &str) -> WebElement {
+        self.find(&format!("[role=spinbutton][aria-label='{label}']"))
+            .await
+    }
+
+    /// Presses a key on whatever has the focus, or on the page.
+    pub async fn press(&self, key: impl Into<TypingData>) {
+        let chain = self.driver.action_chain().send_keys(key.into());
+        chain.perform().await.expect("the key");
+    }
+
+    /// Clicks a strip's head; with Shift it joins those selected already.
+    pub async fn select(&self, unit: u16, more: bool) {
+        let head = format!("[data-unit='{unit}'] .second");
+        self.find(&head)
+            .await
+            .scroll_into_view()
+            .await
+            .expect("scrolling");
+        let (x, y) = self.middle(&head).await;
+        let mut chain = self.driver.action_chain();
+        if more {
+            chain = chain.key_down(Key::Shift);
+        }
+        chain = chain.move_to(x, y).click();
+        if more {
+            chain = chain.key_up(Key::Shift);
+        }
+        chain.perform().await.expect("the click");
+    }
+
+    /// A new patch, open in Build; gives its number.
+    pub async fn new_patch(&self) -> i64 {
+        self.open("/").await;
+        self.click("New patch").await;
+        self.find("[data-unit='1']").await;
+        self.wait_until(
+            "its address",
+            "return /patch\\/\\d+/.test(location.pathname)",
+        )
+        .await;
+        let path = self.js("return location.pathname", vec![]).await;
+        let number = path
+            .as_str()
+            .and_then(|p| p.rsplit('/').next()?.parse().ok());
+        number.expect("the patch's number")
+    }
+
+    /// Adds an operator by its button: `+ Carrier` is the first, `+ Modulator` the second.
+    pub async fn add_operator(&self, button: usize) {
+        let css = format!(".add .btn:nth-child({button})");
+        self.find(&css).await.click().await.expect("the button");
+    }
+
+    /// The stored patch once everything is saved.
+    pub async fn saved(&self, id: i64) -> zolvik_patch::Patch {
+        self.wait_saved().await;
+        self.stored(id).await
+    }
+
+    /// Holds a key of the screen's keyboard while `act` runs. Keys are MIDI numbers.
+    pub async fn holding<T>(&self, key: u8, act: impl Future<Output = T>) -> T {
+        let (x, y) = self.middle(&format!(".board [data-key='{key}']")).await;
+        let chain = self.driver.action_chain().move_to(x, y + 20);
+        chain.click_and_hold().perform().await.expect("the press");
+        self.wait_until(
+            "the note sounds",
+            "return document.querySelector('[data-testid=voices]').textContent.trim() !== '0 voices'",
+        )
+        .await;
+        let result = act.await;
+        let chain = self.driver.action_chain().release();
+        chain.perform().await.expect("the release");
+        result
+    }
+
+    /// The last samples the audio thread played, as the page's meter reads them, and the sample rate.
+    pub async fn played(&self) -> (Vec<f32>, f64) {
+        let script = "const pinia = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia;\
+            const into = new Float32Array(1024); pinia._s.get('playing').scope(into);\
+            return [Array.from(into), new AudioContext().sampleRate]";
+        let answer = self.js(script, vec![]).await;
+        let samples = answer[0].as_array().expect("samples");
+        let number = |v: &Value| v.as_f64().unwrap_or(0.0);
+        (
+            samples.iter().map(|v| number(v) as f32).collect(),
+            number(&answer[1]),
+        )
+    }
+
     /// Types into a value field, replacing what stands there, and confirms.
     pub async fn set_value(&self, label: &str, text: &str) {
-        let field = self.control(label).await;
+        let field = self.field(label).await;
         field
             .send_keys(Key::Enter + "")
             .await
@@ -214,7 +305,7 @@ impl Stage {
 
     /// What a value field says, such as `1.5 ×`.
     pub async fn value(&self, label: &str) -> String {
-        self.control(label)
+        self.field(label)
             .await
             .attr("aria-valuetext")
             .await
@@ -254,6 +345,20 @@ impl Stage {
             );
         }
         chain.release().perform().await.expect("the drag");
+    }
+
+    /// An element's rectangle once it has come to rest.
+    pub async fn at_rest(&self, css: &str) -> thirtyfour::ElementRect {
+        let element = self.find(css).await;
+        let mut before = element.rect().await.expect("a rectangle");
+        loop {
+            tokio::time::sleep(Duration::from_millis(120)).await;
+            let now = element.rect().await.expect("a rectangle");
+            if (now.x, now.y, now.width) == (before.x, before.y, before.width) {
+                return now;
+            }
+            before = now;
+        }
     }
 
     /// Middle of an element in the page.

@@ -13,7 +13,7 @@ async fn new_patch() -> Stage {
         .click()
         .await
         .unwrap();
-    stage.control("Ratio").await;
+    stage.field("Ratio").await;
     stage
 }
 
@@ -21,7 +21,7 @@ async fn new_patch() -> Stage {
 async fn every_way_to_set_a_value_works_and_is_undone() {
     let stage = new_patch().await;
     // typing starts with the first digit
-    stage.control("Ratio").await.send_keys("2.5").await.unwrap();
+    stage.field("Ratio").await.send_keys("2.5").await.unwrap();
     stage
         .find("input[aria-label='Ratio, typed']")
         .await
@@ -31,7 +31,7 @@ async fn every_way_to_set_a_value_works_and_is_undone() {
     assert_eq!(stage.value("Ratio").await, "2.50 ×");
     // arrow keys
     stage
-        .control("Ratio")
+        .field("Ratio")
         .await
         .send_keys(Key::Up + "")
         .await

@@ -1,5 +1,6 @@
 //! What a sound designer does, on the real screen, with the real engine.
 
+mod algorithms;
 mod bell;
 mod fields;
 mod keeping;
@@ -7,3 +8,5 @@ mod measures;
 mod playing;
 mod routing;
 mod same_bits;
+mod tuning;
+mod waves;

@@ -104,7 +104,7 @@ function commit(event: Event, part: Part) {
     >
       <path :d="`M0 ${PHASE_HEIGHT / 2}H${BARS * BAR_PX}`" class="grid" />
       <rect :x="(chosen - 1) * BAR_PX" y="0" :width="BAR_PX" :height="PHASE_HEIGHT" class="chosen-bar" />
-      <rect v-for="n in BARS" :key="n" :x="(n - 1) * BAR_PX + 1.5" :y="PHASE_HEIGHT * (1 - phase(n)) - 2" :width="BAR_PX - 3" height="3" class="bar" :class="{ faint: amplitude(n) < 0.005 }" />
+      <rect v-for="n in BARS" :key="n" :x="(n - 1) * BAR_PX + 1.5" :y="(PHASE_HEIGHT - 5) * (1 - phase(n))" :width="BAR_PX - 3" height="3" class="bar" :class="{ faint: amplitude(n) < 0.005 }" />
     </svg>
     <p class="muted foot">Phase, 0° at the foot to 360°. Arrow keys choose a bar and raise or lower it; Delete takes it out.</p>
   </div>

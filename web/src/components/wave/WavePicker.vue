@@ -31,7 +31,7 @@ const choose = (at: number) => document.alter({ ask: 'choose_wave', units: props
 </template>
 
 <style scoped>
-.picker { columns: 3; column-gap: 14px; width: 560px; max-height: 520px; overflow-y: auto; }
+.picker { columns: 4; column-gap: 14px; width: 700px; max-height: 330px; overflow-y: auto; }
 section { break-inside: avoid; margin-bottom: 8px; }
 h4 { margin: 0 0 2px; font-size: var(--fs-11); color: var(--ink-3); font-weight: 400; }
 .wave { display: flex; align-items: center; gap: 8px; width: 100%; min-height: 24px; padding: 0 4px; border: 0; border-radius: var(--r); background: none; text-align: left; cursor: pointer; white-space: nowrap; }

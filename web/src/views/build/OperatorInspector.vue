@@ -98,12 +98,9 @@ header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 
 .title { font-size: var(--fs-15); font-weight: 600; }
 .many { color: var(--op1); font-weight: 600; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
-section { padding: 7px 12px 9px; border-top: 1px solid var(--hair); }
-h3 { margin: 0 0 4px; font-size: var(--fs-12); font-weight: 600; display: flex; justify-content: space-between; }
-h3 span { font-weight: 400; font-size: var(--fs-11); color: var(--ink-3); }
 .three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
 .four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 6px; }
 .gap { margin-top: 6px; }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
-section.line { margin-top: 0; }
+section.line { margin-top: 0; flex-wrap: wrap; }
 </style>

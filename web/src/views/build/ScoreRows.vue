@@ -124,7 +124,11 @@ function keys(event: KeyboardEvent) {
 // a selected strip is never out of sight
 watch(() => document.selected, () => {
   const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
-  if (at >= 0) rows.value?.parentElement?.scrollTo?.({ top: Math.max(0, boxes.value[at].top - 60), behavior: 'instant' })
+  const pane = rows.value?.parentElement
+  if (at < 0 || !pane) return
+  const { top, height } = boxes.value[at]
+  if (top < pane.scrollTop) pane.scrollTop = top
+  else if (top + height > pane.scrollTop + pane.clientHeight) pane.scrollTop = top + height - pane.clientHeight
 }, { flush: 'post' })
 </script>
 

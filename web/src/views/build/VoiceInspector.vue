@@ -71,8 +71,6 @@ async function load(event: Event) {
 
 <style scoped>
 header { display: flex; align-items: center; height: 38px; padding: 0 12px; font-size: var(--fs-15); font-weight: 600; }
-section { padding: 7px 12px 9px; border-top: 1px solid var(--hair); }
-h3 { margin: 0 0 4px; font-size: var(--fs-12); }
 .two { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .line { display: flex; align-items: center; gap: 6px; margin-top: 6px; min-width: 0; }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }

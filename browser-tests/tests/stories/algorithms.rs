@@ -1,0 +1,143 @@
+//! Arrangements tried in place, kinds of routes, places swapped, and hearing one part alone.
+
+use thirtyfour::prelude::*;
+use zolvik_browser_tests::{Stage, stage};
+use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
+
+/// A chain of four: 4 into 3 into 2 into 1.
+async fn four(stage: &Stage) -> i64 {
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    for _ in 0..3 {
+        stage.add_operator(2).await;
+    }
+    id
+}
+
+#[tokio::test]
+async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
+    let stage = stage().await;
+    let id = four(&stage).await;
+    let before = stage.saved(id).await;
+    let undo = "return document.querySelector('[aria-label=Undo]').title";
+    let undo_before = stage.js(undo, vec![]).await;
+    stage.click("Algorithms").await;
+    stage
+        .wait_until(
+            "sixteen for four operators",
+            "return document.querySelectorAll('.choice').length === 16",
+        )
+        .await;
+    let choices = stage.driver.find_all(By::Css(".choice")).await.unwrap();
+    let mut seen = std::collections::HashSet::new();
+    for choice in &choices[..10] {
+        choice.click().await.unwrap();
+        let script = "return [...document.querySelectorAll('.rails .grip')].map(g => g.getAttribute('d')).join()";
+        seen.insert(stage.js(script, vec![]).await.to_string());
+    }
+    assert_eq!(seen.len(), 10, "each is drawn, and unlike the others");
+    stage.click("Go back").await;
+    assert_eq!(stage.saved(id).await, before, "as it was");
+    assert_eq!(
+        stage.js(undo, vec![]).await,
+        undo_before,
+        "trying leaves no trace"
+    );
+    // by keyboard, and taken: one step of undo
+    stage
+        .js("document.querySelector('.panel .grid').focus()", vec![])
+        .await;
+    stage.press(Key::Right + "").await;
+    stage.press(Key::Right + "").await;
+    stage.click("Take it").await;
+    let taken = stage.saved(id).await;
+    assert_ne!(taken.routes, before.routes);
+    stage.click("Undo").await;
+    assert_eq!(stage.saved(id).await, before);
+    // one's own is kept for other patches of as many operators
+    stage.click("Keep this arrangement").await;
+    stage
+        .js("document.querySelectorAll('.choice')[0].click()", vec![])
+        .await;
+    stage.click("Take it").await;
+    assert_ne!(stage.saved(id).await.routes.len(), 0);
+    stage.click("4 operators, 1").await;
+    stage.click("Take it").await;
+    let ends = |p: &zolvik_patch::Patch| -> Vec<_> {
+        let mut list: Vec<_> = p.routes.iter().map(|r| (r.from, r.send.target())).collect();
+        list.sort();
+        list
+    };
+    assert_eq!(ends(&stage.saved(id).await).len(), ends(&before).len());
+}
+
+#[tokio::test]
+async fn a_route_changes_what_it_does_and_where_it_leaves() {
+    let stage = stage().await;
+    let id = four(&stage).await;
+    stage.select(2, false).await;
+    stage.click("Route to Operator 1: Phase. Change").await;
+    stage.click("Ring: multiplies").await;
+    stage.set_value("Mix", "80%").await;
+    let patch = stage.saved(id).await;
+    let route = patch.sends(UnitId(2)).next().unwrap();
+    assert_eq!(
+        route.send,
+        Send::Ring {
+            to: UnitId(1),
+            mix: 0.8
+        }
+    );
+    // between the same two there is room for another kind, drawn beside it
+    stage.select(1, false).await;
+    stage.click("Route to Output: Main. Change").await;
+    stage.click("Clean: past all effects").await;
+    let patch = stage.saved(id).await;
+    let out = patch.sends(UnitId(1)).next().unwrap();
+    assert!(matches!(
+        out.send,
+        Send::Output {
+            bus: Bus::Clean,
+            ..
+        }
+    ));
+    // swap: 2 is heard, 1 multiplies it
+    stage.click("Place").await;
+    stage.js("[...document.querySelectorAll('[role=menuitem]')].find(m => m.textContent.trim() === '2 Operator 2').click(); [...document.querySelectorAll('[role=menuitem] a, [role=menuitem] .p-menu-item-link')].find(m => m.textContent.trim() === '2 Operator 2')?.click()", vec![]).await;
+    let patch = stage.saved(id).await;
+    let kinds: Vec<_> = patch
+        .routes
+        .iter()
+        .map(|r| (r.from.0, r.send.kind()))
+        .collect();
+    assert!(kinds.contains(&(1, Some(RouteKind::Ring))), "{kinds:?}");
+    assert!(kinds.contains(&(2, None)), "{kinds:?}");
+}
+
+#[tokio::test]
+async fn parts_are_heard_alone_without_a_trace() {
+    let stage = stage().await;
+    let id = four(&stage).await;
+    stage.select(2, false).await;
+    let before = stage.saved(id).await;
+    let sign = "return document.querySelector('[data-testid=listening]') !== null";
+    for control in [
+        "Mute route to Operator 1",
+        "Solo route to Operator 1",
+        "Bypass what moves it",
+    ] {
+        stage.click(control).await;
+        stage.wait_until("a sign as long as any is on", sign).await;
+        stage.click("Hear all").await;
+        let gone = sign.replace("!==", "===");
+        stage.wait_until("and then no more", &gone).await;
+    }
+    // held, the key lets hear without the selected strip
+    let chain = stage.driver.action_chain().key_down('o');
+    chain.perform().await.unwrap();
+    stage.wait_until("without it while held", "return document.querySelector('[aria-label=\"Mute Operator 2\"]').getAttribute('aria-pressed') === 'true'").await;
+    let chain = stage.driver.action_chain().key_up('o');
+    chain.perform().await.unwrap();
+    stage.wait_until("with it again", "return document.querySelector('[aria-label=\"Mute Operator 2\"]').getAttribute('aria-pressed') === 'false'").await;
+    assert_eq!(stage.saved(id).await, before, "none of it is an edit");
+}
