@@ -3,6 +3,7 @@
 mod algorithms;
 mod bell;
 mod fields;
+mod groups;
 mod keeping;
 mod measures;
 mod playing;

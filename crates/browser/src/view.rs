@@ -6,7 +6,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::arrange::{self, Rail, rails, rows};
 use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
 use zolvik_patch::document::{
-    Bus, Operator, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+    Bus, Group, GroupId, Operator, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
 };
 use zolvik_patch::hearing::{Listening, Unheard, unheard};
 use zolvik_patch::history::History;
@@ -53,8 +53,30 @@ pub struct DocumentView {
     pub quality: Quality,
     /// Imported tables.
     pub tables: Vec<TableView>,
+    /// Groups of strips.
+    pub groups: Vec<GroupView>,
     /// Whether arrangements are being tried.
     pub trying: bool,
+}
+
+/// A group of strips.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct GroupView {
+    /// Its number.
+    pub id: GroupId,
+    /// Its name.
+    pub name: String,
+    /// Its units, in the order of the strips.
+    pub units: Vec<UnitId>,
+    /// Whether its strips are drawn as one.
+    pub folded: bool,
+    /// Whether all of it is muted for now.
+    pub muted: bool,
+    /// Whether all of it is soloed for now.
+    pub soloed: bool,
+    /// Its level.
+    pub values: Vec<ValueView>,
 }
 
 /// An imported table in the list.
@@ -222,7 +244,25 @@ pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
         scale: patch.scale.as_ref().map(|s| s.name.clone()),
         quality: patch.voice.quality,
         tables: tables(patch),
+        groups: patch
+            .groups
+            .iter()
+            .map(|g| group(patch, listening, g, &order))
+            .collect(),
         trying: false,
+    }
+}
+
+fn group(patch: &Patch, listening: &Listening, group: &Group, order: &[UnitId]) -> GroupView {
+    let units = order.iter().filter(|id| group.units.contains(id));
+    GroupView {
+        id: group.id,
+        name: group.name.clone(),
+        units: units.copied().collect(),
+        folded: group.folded,
+        muted: group.units.iter().all(|id| listening.muted.contains(id)),
+        soloed: group.units.iter().all(|id| listening.soloed.contains(id)),
+        values: values(patch, Owner::Group, group.id.0),
     }
 }
 
@@ -440,16 +480,16 @@ fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     let tick = |height: f64, label: String| Tick { height, label };
     let kind = route.send.kind();
     let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
-    if let Send::Output { level_db, .. } = route.send {
+    if kind.is_none() {
         let gain = |r: &Route| match r.send {
-            Send::Output { level_db, .. } => level_gain(level_db),
+            Send::Output { level_db, .. } => level_gain(level_db) * patch.group_gain(r.from),
             _ => 0.0,
         };
         let full = alike().map(gain).fold(0.016, f64::max) * 1.08;
         let top_db = (20.0 * full.log10()).floor();
         let ticks = [top_db, top_db - 6.0]
             .map(|db| tick(level_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
-        return (level_gain(level_db) / full, ticks.into());
+        return (gain(route) / full, ticks.into());
     }
     let (unit, times) = depth_unit(kind);
     let depth = |r: &Route| depth(&r.send) * times;
@@ -491,7 +531,7 @@ fn depth_unit(kind: Option<RouteKind>) -> (&'static str, f64) {
 pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String {
     match patch.sends(unit).nth(send).map(|r| &r.send) {
         Some(Send::Output { level_db, .. }) => {
-            let gain = level_gain(*level_db) * amplitude;
+            let gain = level_gain(*level_db) * patch.group_gain(unit) * amplitude;
             if gain < 2.5e-4 {
                 "−∞ dB".into()
             } else {

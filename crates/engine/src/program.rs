@@ -259,7 +259,9 @@ fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usiz
     let open = |r| passes(r) && listening.lets_through(patch, r);
     let (gain, pan) = match own.map(|r| (&r.send, open(r))) {
         _ if straight => (db_gain(-12.0), 0.0),
-        Some((Send::Output { level_db, pan, .. }, true)) => (level_gain(*level_db), *pan),
+        Some((Send::Output { level_db, pan, .. }, true)) => {
+            (level_gain(*level_db) * patch.group_gain(id), *pan)
+        }
         Some(_) => (0.0, 0.0),
         None => return,
     };

@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Owner, ParamId, param};
-use crate::document::{Patch, RouteId, Send, Unit, UnitId, UnitKind};
+use crate::document::{GroupId, Patch, RouteId, Send, Unit, UnitId, UnitKind};
 use crate::error::PatchError;
 
 /// One value of one thing: a parameter and the number of the unit or route that has it (0 for the patch).
@@ -69,6 +69,12 @@ impl Address {
                     unit,
                 })?;
                 self.unit_slot(found)
+            }
+            Owner::Group => {
+                let id = GroupId(self.id);
+                let found = patch.groups.iter_mut().find(|g| g.id == id);
+                let group = found.ok_or(PatchError::NoGroup { group: id })?;
+                Ok(Slot::Real(&mut group.level_db))
             }
             Owner::Route => {
                 let route = RouteId(self.id);
@@ -157,6 +163,15 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                         Address::unit(unit.id, row.id),
                         format!("units[{i}].{group}{leaf}"),
                     ));
+                }
+            }
+            Owner::Group => {
+                for (i, group) in patch.groups.iter().enumerate() {
+                    let address = Address {
+                        param: row.id,
+                        id: group.id.0,
+                    };
+                    list.push((address, format!("groups[{i}].{leaf}")));
                 }
             }
             Owner::Route => {

@@ -35,6 +35,8 @@ pub enum ParamId {
     EnvelopeReleaseS,
     #[serde(rename = "envelope.sustain")]
     EnvelopeSustain,
+    #[serde(rename = "group.level_db")]
+    GroupLevelDb,
     #[serde(rename = "operator.detune_cents")]
     OperatorDetuneCents,
     #[serde(rename = "operator.fixed_hz")]
@@ -76,6 +78,8 @@ pub enum Owner {
     Unit,
     /// A route.
     Route,
+    /// A group.
+    Group,
     /// The patch as a whole.
     Patch,
 }
@@ -206,6 +210,8 @@ pub const CATALOGUE: &[Param] = &[
         "Time from letting go to silence."),
     row!(EnvelopeSustain "envelope.sustain" "Sustain" Share Unit 0.0..1.0 = 0.8, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
         "Level held until the release, as a share of full."),
+    row!(GroupLevelDb "group.level_db" "Level" Level Group -72.0..12.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "Level of all that the group's operators send to the output. The lowest value is silence."),
     row!(OperatorDetuneCents "operator.detune_cents" "Fine" Cents Unit -1200.0..1200.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "Fine tuning in cents; its beat grows with the key."),
     row!(OperatorFixedHz "operator.fixed_hz" "Fixed" Hertz Unit 0.01..20000.0 = 440.0, Log, step 0.0 / 0.0, decimals 2, smooth 0.01,
@@ -309,6 +315,15 @@ impl Param {
 /// Gain of a level in decibels as a factor; the lowest level of the catalogue is silence.
 pub fn level_gain(level_db: f64) -> f64 {
     if level_db <= param(ParamId::RouteLevelDb).min {
+        0.0
+    } else {
+        db_gain(level_db)
+    }
+}
+
+/// Gain of a group's level; the lowest is silence.
+pub fn group_gain(level_db: f64) -> f64 {
+    if level_db <= param(ParamId::GroupLevelDb).min {
         0.0
     } else {
         db_gain(level_db)

@@ -27,6 +27,13 @@ pub struct UnitId(pub u16);
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct RouteId(pub u16);
 
+/// Number of a group, stable for the life of the patch.
+#[derive(
+    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema,
+)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct GroupId(pub u16);
+
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -42,6 +49,9 @@ pub struct Patch {
     pub units: Vec<Unit>,
     /// Who feeds whom.
     pub routes: Vec<Route>,
+    /// Strips that belong together.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub groups: Vec<Group>,
     /// Tables imported into the patch.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tables: Vec<OwnTable>,
@@ -341,6 +351,23 @@ impl RouteKind {
     ];
 }
 
+/// Units that are named, folded, muted, soloed and levelled together. A unit is in one group at most.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Group {
+    /// Stable number.
+    pub id: GroupId,
+    /// The user's name for it, 1 to 40 characters.
+    pub name: String,
+    /// Who belongs to it.
+    pub units: Vec<UnitId>,
+    /// Whether its strips are drawn as one.
+    pub folded: bool,
+    /// Level of everything its units send to the output, in decibels.
+    pub level_db: f64,
+}
+
 /// With which note the patch is tried and drawn.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -379,6 +406,7 @@ impl Patch {
                 on: true,
                 send: Send::output(),
             }],
+            groups: vec![],
             tables: vec![],
             scale: None,
             audition: Audition {
@@ -403,6 +431,17 @@ impl Patch {
     /// The route with this number.
     pub fn route(&self, id: RouteId) -> Option<&Route> {
         self.routes.iter().find(|r| r.id == id)
+    }
+
+    /// The group a unit belongs to.
+    pub fn group_of(&self, unit: UnitId) -> Option<&Group> {
+        self.groups.iter().find(|g| g.units.contains(&unit))
+    }
+
+    /// Factor of everything a unit sends to the output, from its group's level.
+    pub fn group_gain(&self, unit: UnitId) -> f64 {
+        let group = self.group_of(unit);
+        group.map_or(1.0, |g| crate::catalogue::group_gain(g.level_db))
     }
 
     /// The imported table with this number.

@@ -8,7 +8,8 @@ use crate::arrangement::Place;
 use crate::catalogue::ParamId;
 use crate::catalogue::param;
 use crate::document::{
-    Bus, MAX_UNITS, Meta, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+    Bus, Group, GroupId, MAX_UNITS, Meta, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy,
+    Unit, UnitId,
 };
 use crate::error::PatchError;
 use crate::pitch::{auditioned_hz, nominal_ratio};
@@ -149,6 +150,30 @@ pub enum Edit {
         /// From the lowest to the highest, in cents.
         spread_cents: f64,
     },
+    /// Puts units into a group of their own, out of those they were in.
+    GroupUnits {
+        /// Which units.
+        units: Vec<UnitId>,
+    },
+    /// Dissolves a group; its units stay.
+    Ungroup {
+        /// Which group.
+        group: GroupId,
+    },
+    /// Names a group.
+    RenameGroup {
+        /// Which group.
+        group: GroupId,
+        /// The new name.
+        name: String,
+    },
+    /// Draws a group as one strip, or all of its strips again.
+    FoldGroup {
+        /// Which group.
+        group: GroupId,
+        /// Whether it is folded.
+        folded: bool,
+    },
     /// Adds an imported table. Comes from a checked file, never over the wire.
     #[serde(skip)]
     AddTable {
@@ -225,6 +250,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             patch
                 .routes
                 .retain(|r| r.from != *unit && r.send.target() != Some(*unit));
+            leave_groups(patch, &[*unit]);
             return Ok(patch
                 .units
                 .get(at.min(patch.units.len().saturating_sub(1)))
@@ -288,6 +314,24 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             units,
             spread_cents,
         } => spread(patch, units, *spread_cents)?,
+        Edit::GroupUnits { units } => {
+            leave_groups(patch, units);
+            let free = |n: &u16| patch.groups.iter().all(|g| g.id != GroupId(*n));
+            let id = GroupId((1..).find(free).unwrap_or(1));
+            patch.groups.push(Group {
+                id,
+                name: format!("Group {}", id.0),
+                units: units.clone(),
+                folded: false,
+                level_db: crate::catalogue::default(ParamId::GroupLevelDb),
+            });
+        }
+        Edit::Ungroup { group } => {
+            group_mut(patch, *group)?;
+            patch.groups.retain(|g| g.id != *group);
+        }
+        Edit::RenameGroup { group, name } => group_mut(patch, *group)?.name = name.trim().into(),
+        Edit::FoldGroup { group, folded } => group_mut(patch, *group)?.folded = *folded,
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
         Edit::RemoveTable { table } => {
             patch.tables.retain(|t| t.id != *table);
@@ -359,6 +403,9 @@ fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
     copy.name = format!("{name} copy");
     let id = copy.id;
     patch.units.insert(at + 1, copy);
+    if let Some(group) = patch.groups.iter_mut().find(|g| g.units.contains(&unit)) {
+        group.units.push(id);
+    }
     for route in patch.routes.clone() {
         let into = matches!(route.send.target(), Some(to) if to == unit);
         let mut send = route.send;
@@ -464,6 +511,19 @@ fn spread(patch: &mut Patch, units: &[UnitId], spread_cents: f64) -> Result<(), 
     })
 }
 
+/// Takes units out of their groups; groups that are then empty go.
+fn leave_groups(patch: &mut Patch, units: &[UnitId]) {
+    for group in &mut patch.groups {
+        group.units.retain(|u| !units.contains(u));
+    }
+    patch.groups.retain(|g| !g.units.is_empty());
+}
+
+fn group_mut(patch: &mut Patch, group: GroupId) -> Result<&mut Group, PatchError> {
+    let found = patch.groups.iter_mut().find(|g| g.id == group);
+    found.ok_or(PatchError::NoGroup { group })
+}
+
 fn position(patch: &Patch, unit: UnitId) -> Result<usize, PatchError> {
     let at = patch.units.iter().position(|u| u.id == unit);
     at.ok_or_else(|| PatchError::NoUnit {
@@ -522,6 +582,11 @@ impl Edit {
             Edit::TuneBy { .. } => "way of tuning".into(),
             Edit::ShiftOctaves { .. } => "octave".into(),
             Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::GroupUnits { .. } => "group".into(),
+            Edit::Ungroup { .. } => "dissolve group".into(),
+            Edit::RenameGroup { .. } => "rename group".into(),
+            Edit::FoldGroup { folded: true, .. } => "fold group".into(),
+            Edit::FoldGroup { .. } => "unfold group".into(),
             Edit::AddTable { table } => format!("import {}", table.name),
             Edit::RemoveTable { .. } => "remove table".into(),
             Edit::SetScale { .. } => "scale".into(),

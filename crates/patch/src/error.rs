@@ -1,6 +1,6 @@
 //! What can be wrong with a patch, an edit or a typed text.
 
-use crate::document::{RouteId, UnitId};
+use crate::document::{GroupId, RouteId, UnitId};
 
 /// Why a patch could not be read or an edit was refused. The document is unchanged in every case.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -72,6 +72,12 @@ pub enum PatchError {
     NoRoute {
         /// The missing route.
         route: RouteId,
+    },
+    /// A group is named that the patch does not have.
+    #[error("the patch has no group {0}", group.0)]
+    NoGroup {
+        /// The missing group.
+        group: GroupId,
     },
     /// A parameter does not belong to the thing it was set on.
     #[error("{param} is not a value of {owner}")]

@@ -129,6 +129,7 @@ pub fn schema() -> serde_json::Value {
         let places: &[String] = &match group {
             "audition" => vec![format!("/$defs/Audition/properties/{leaf}")],
             "envelope" => vec![format!("/$defs/Envelope/properties/{leaf}")],
+            "group" => vec![format!("/$defs/Group/properties/{leaf}")],
             "operator" => vec![format!("/$defs/Operator/properties/{leaf}")],
             "unit" => vec![format!("/$defs/Unit/properties/{leaf}")],
             "voice" => vec![format!("/$defs/Voice/properties/{leaf}")],

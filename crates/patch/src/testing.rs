@@ -3,7 +3,8 @@
 use crate::address;
 use crate::catalogue::param;
 use crate::document::{
-    MAX_UNITS, Operator, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+    Group, GroupId, MAX_UNITS, Operator, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy,
+    Unit, UnitId,
 };
 use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
@@ -49,6 +50,16 @@ pub fn any_patch(seed: u64) -> Patch {
         patch.voice.quality = [Quality::X2, Quality::X4, Quality::X8][dice.below(3)];
     }
     add_routes(&mut patch, &mut dice);
+    if patch.units.len() > 2 && dice.below(3) == 0 {
+        let count = 1 + dice.below(patch.units.len() - 1);
+        patch.groups.push(Group {
+            id: GroupId(1),
+            name: "Group".into(),
+            units: patch.units[..count].iter().map(|u| u.id).collect(),
+            folded: dice.below(2) == 0,
+            level_db: 0.0,
+        });
+    }
     for (address, _) in address::all(&patch) {
         let row = param(address.param);
         let value = match dice.below(6) {

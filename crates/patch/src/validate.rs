@@ -34,6 +34,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     at_most("routes", MAX_ROUTES, patch.routes.len())?;
     ids(patch)?;
     ends(patch)?;
+    groups(patch)?;
     tables(patch)?;
     waves(patch)?;
     if let Some(scale) = &patch.scale {
@@ -136,6 +137,28 @@ fn ends(patch: &Patch) -> Result<(), PatchError> {
         }
         if !seen.insert((route.from, route.send.target(), route.send.kind())) {
             return Err(PatchError::SameRoute { from: route.from });
+        }
+    }
+    Ok(())
+}
+
+fn groups(patch: &Patch) -> Result<(), PatchError> {
+    at_most("groups", MAX_UNITS, patch.groups.len())?;
+    let (mut ids, mut members) = (HashSet::new(), HashSet::new());
+    for (i, group) in patch.groups.iter().enumerate() {
+        let twice = |path: String, actual| Err(PatchError::Twice { path, actual });
+        if !ids.insert(group.id) {
+            return twice(format!("groups[{i}].id"), group.id.0);
+        }
+        named(&format!("groups[{i}].name"), &group.name, MAX_UNIT_NAME)?;
+        for unit in &group.units {
+            let path = format!("groups[{i}].units");
+            if patch.unit(*unit).is_none() {
+                return Err(PatchError::NoUnit { path, unit: *unit });
+            }
+            if !members.insert(*unit) {
+                return twice(path, unit.0);
+            }
         }
     }
     Ok(())

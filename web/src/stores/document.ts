@@ -104,6 +104,12 @@ export const useDocument = defineStore('document', () => {
   function toggle(list: keyof Listening, id: number) {
     if (view.value) listen({ ...view.value.listening, [list]: toggled(view.value.listening[list], id) })
   }
+  /** Mutes or solos several at once, or lets them all be again. */
+  function toggleAll(list: 'muted' | 'soloed', units: number[], on: boolean) {
+    if (!view.value) return
+    const rest = view.value.listening[list].filter((id) => !units.includes(id))
+    listen({ ...view.value.listening, [list]: on ? [...rest, ...units] : rest })
+  }
   const hearAll = () => listen({ muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [] })
 
   const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
@@ -115,7 +121,7 @@ export const useDocument = defineStore('document', () => {
 
   return {
     view, selected, others, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
-    start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, hearAll, also, select, value,
+    start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

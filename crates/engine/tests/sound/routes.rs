@@ -143,3 +143,33 @@ fn a_scale_tunes_the_keys_and_silences_those_it_leaves_out() {
         "three steps up"
     );
 }
+
+#[test]
+fn a_groups_level_is_heard_at_the_output_and_never_changes_an_index() {
+    let grouped = |level_db: f64| {
+        let mut patch = plain_units(&[4.0, 0.312]);
+        connect(&mut patch, 1, TO_LEFT);
+        connect(&mut patch, 2, index(1, 2.0));
+        patch.groups.push(zolvik_patch::document::Group {
+            id: zolvik_patch::document::GroupId(1),
+            name: "Both".into(),
+            units: vec![UnitId(1), UnitId(2)],
+            folded: false,
+            level_db,
+        });
+        let mut engine = engine(&patch);
+        engine.note_on(69, 127);
+        take(&mut engine, 4800);
+        take(&mut engine, 48_000).0
+    };
+    let (full, lower) = (grouped(0.0), grouped(-6.0));
+    for n in -2i32..=2 {
+        let hz = CARRIER_HZ + f64::from(n) * MODULATOR_HZ;
+        let db = 20.0 * (partial(&lower, hz).0 / partial(&full, hz).0).log10();
+        assert!((db + 6.0).abs() < 0.01, "partial {n}: {db} dB");
+    }
+    assert!(
+        grouped(-72.0).iter().all(|s| *s == 0.0),
+        "the lowest is silence"
+    );
+}

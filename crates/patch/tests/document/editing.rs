@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{MAX_UNITS, Patch, RouteKind, Send, TunedBy, UnitId};
+use zolvik_patch::document::{GroupId, MAX_UNITS, Patch, RouteKind, Send, TunedBy, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
 use zolvik_patch::history::History;
@@ -208,7 +208,13 @@ fn any_edit(dice: &mut Dice) -> Edit {
     let unit = UnitId(dice.below(18) as u16);
     let route = zolvik_patch::document::RouteId(dice.below(40) as u16);
     let with = UnitId(dice.below(18) as u16);
-    match dice.below(16) {
+    match dice.below(18) {
+        16 => Edit::GroupUnits {
+            units: vec![unit, with],
+        },
+        17 => Edit::Ungroup {
+            group: GroupId(dice.below(3) as u16),
+        },
         8 => Edit::SwapUnits { unit, with },
         9 => Edit::MakeModulator { unit, of: with },
         10 => Edit::MakeCarrier { unit },

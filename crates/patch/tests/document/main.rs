@@ -4,6 +4,7 @@ mod arrangements;
 mod arranging;
 mod editing;
 mod files;
+mod groups;
 mod hearing;
 mod shapes;
 mod tuning;

@@ -2,6 +2,7 @@
 import type { Address } from "./Address";
 import type { Bus } from "./Bus";
 import type { Connect } from "./Connect";
+import type { GroupId } from "./GroupId";
 import type { Meta } from "./Meta";
 import type { Quality } from "./Quality";
 import type { RouteId } from "./RouteId";
@@ -121,7 +122,31 @@ units: Array<UnitId>,
 /**
  * From the lowest to the highest, in cents.
  */
-spread_cents: number, } | { "do": "remove_table", 
+spread_cents: number, } | { "do": "group_units", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, } | { "do": "ungroup", 
+/**
+ * Which group.
+ */
+group: GroupId, } | { "do": "rename_group", 
+/**
+ * Which group.
+ */
+group: GroupId, 
+/**
+ * The new name.
+ */
+name: string, } | { "do": "fold_group", 
+/**
+ * Which group.
+ */
+group: GroupId, 
+/**
+ * Whether it is folded.
+ */
+folded: boolean, } | { "do": "remove_table", 
 /**
  * Which table.
  */

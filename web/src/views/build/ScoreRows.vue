@@ -2,6 +2,7 @@
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
+import GroupBar from '../../components/score/GroupBar.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
 import RailsLayer from '../../components/score/RailsLayer.vue'
 import StripHead from '../../components/score/StripHead.vue'
@@ -21,16 +22,26 @@ const ROW = 48
 const ROW_SELECTED = 70
 const OUTPUT = 26
 
-const boxes = computed(() => {
+const BAR = 28
+/** Where strips and group bars lie. The strips of a folded group share the place of its bar. */
+const layout = computed(() => {
   let top = 0
-  return props.view.strips.map((strip) => {
+  const bars = new Map<number, number>()
+  const boxes = props.view.strips.map((strip) => {
+    const group = props.view.groups.find((g) => g.units.includes(strip.id))
+    if (group && !bars.has(group.id)) {
+      bars.set(group.id, top)
+      top += BAR
+    }
+    if (group?.folded) return { top: bars.get(group.id) ?? 0, height: BAR, hidden: true, grouped: true }
     const height = strip.id === document.selected ? ROW_SELECTED : ROW
-    const box = { top, height }
     top += height
-    return box
+    return { top: top - height, height, hidden: false, grouped: group !== undefined }
   })
+  return { boxes, bars, end: top }
 })
-const end = computed(() => boxes.value.reduce((sum, box) => sum + box.height, 0))
+const boxes = computed(() => layout.value.boxes)
+const end = computed(() => layout.value.end)
 const outputY = computed(() => end.value + 13)
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 const releaseX = computed(() => timeToX(props.axis, props.view.audition.hold_s))
@@ -136,9 +147,10 @@ watch(() => document.selected, () => {
   <div class="scroll">
     <HatchDefs />
     <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Operators" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
+      <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars.get(group.id) ?? 0}px` }" />
       <div
-        v-for="(strip, i) in view.strips" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
-        :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id }" :data-unit="strip.id"
+        v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
+        :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id, grouped: boxes[i].grouped }" :data-unit="strip.id"
         :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
       >
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
@@ -164,6 +176,7 @@ watch(() => document.selected, () => {
           + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
         </button>
         <span v-else-if="view.strips.length" class="muted">Select a strip to add a modulator to it</span>
+        <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
         <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
         <span v-if="document.isListening" class="listening" data-testid="listening">
           Muted, soloed or bypassed for now
@@ -187,6 +200,7 @@ watch(() => document.selected, () => {
 .rows { position: relative; outline-offset: -2px; }
 .row { position: absolute; left: 0; right: 0; display: grid; }
 .row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
+.row.grouped .head { border-left: 4px solid var(--ink-3); padding-left: 2px; }
 .row.also { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
 .row.selected { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
 .row.target, .output.target i { outline: 2px solid var(--swept); outline-offset: -2px; }
