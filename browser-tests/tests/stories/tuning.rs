@@ -74,7 +74,7 @@ async fn seven_are_tuned_together_and_one_is_left_out() {
     assert_eq!(list, [-6.0, -3.6, -1.2, 1.2, 3.6, 6.0]);
     for unit in 1..=7u16 {
         let u = patch.unit(UnitId(unit)).unwrap();
-        let set = (u.envelope.attack_s, u.oscillator().ratio);
+        let set = (u.envelope.points[0].time_s, u.oscillator().ratio);
         let expected = if unit == 7 { (0.005, 1.0) } else { (0.3, 2.0) };
         assert_eq!(set, expected, "operator {unit}");
     }

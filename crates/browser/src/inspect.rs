@@ -7,6 +7,7 @@ use zolvik_patch::arrangement::{Layout, Place, assign, layouts};
 use zolvik_patch::character::{Offer, character, modulators, offers};
 use zolvik_patch::document::{TunedBy, Unit, UnitId};
 use zolvik_patch::edit::{Edit, apply};
+use zolvik_patch::envelope::{READY, Ready};
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio};
 use zolvik_patch::wave::{Bars, MAX_BARS, Wave};
 use zolvik_waves::spectrum::{cycles, spectrum_at, to_bars};
@@ -71,6 +72,31 @@ pub struct ArrangementView {
     pub carriers: usize,
     /// Whether the patch is arranged so now.
     pub present: bool,
+}
+
+/// An envelope to choose.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ReadyView {
+    /// Its name.
+    pub name: &'static str,
+    /// Levels from press to silence, evenly spaced.
+    pub picture: Vec<f64>,
+}
+
+/// The envelopes that come with the application.
+pub fn ready_envelopes() -> Vec<ReadyView> {
+    let rounded = |x: f64| (x * 1000.0).round() / 1000.0;
+    let view = |ready: &Ready| ReadyView {
+        name: ready.name,
+        picture: ready
+            .envelope()
+            .picture(48)
+            .into_iter()
+            .map(rounded)
+            .collect(),
+    };
+    READY.iter().map(view).collect()
 }
 
 /// Points of the inspector's cycle; those of a list are half as many.

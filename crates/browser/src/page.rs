@@ -5,15 +5,18 @@ use zolvik_files::scala;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::{Layout, Place, present_layout};
-use zolvik_patch::catalogue::{Owner, Param, ParamId, param};
+use zolvik_patch::catalogue::{Owner, Param, ParamId, Quantity, param};
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::{Edit, apply};
+use zolvik_patch::envelope::{BEAT_S, Envelope, READY};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
 use zolvik_patch::wave::{Bars, OwnTable, Wave};
 use zolvik_patch::{json, shape, text};
 
-use crate::inspect::{ArrangementView, arrangements, bars_of, inspect, laid, waves};
+use crate::inspect::{
+    ArrangementView, arrangements, bars_of, inspect, laid, ready_envelopes, waves,
+};
 use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
 use crate::view::{document_view, words};
@@ -32,6 +35,8 @@ pub struct Page {
     trials: u32,
     /// The arrangements offered last.
     offered: Vec<ArrangementView>,
+    /// The envelope copied last.
+    copied: Option<Envelope>,
 }
 
 impl Default for Page {
@@ -43,6 +48,7 @@ impl Default for Page {
             trial: None,
             trials: TRIALS,
             offered: vec![],
+            copied: None,
         }
     }
 }
@@ -82,14 +88,17 @@ impl Page {
                         )
                     })
             }
-            Question::Edit { edit, gesture } => self.edit(&edit, gesture),
+            Question::Edit { edit, gesture } => self.edit_linked(edit, gesture),
             Question::Type {
                 address,
                 also,
                 text,
-            } => self.set_all(address, &also, None, |row, now| {
-                text::read(row.id, &text, now).map_err(|e| e.to_string())
-            }),
+            } => {
+                let beat_s = self.beat_s(address);
+                self.set_all(address, &also, None, |row, now| {
+                    text::read_at(row.id, &text, now, beat_s).map_err(|e| e.to_string())
+                })
+            }
             Question::Nudge {
                 address,
                 also,
@@ -172,13 +181,36 @@ impl Page {
             Question::LayArrangement { text } => self.lay_arrangement(&text),
             Question::DragHandle {
                 unit,
-                handle,
+                at,
+                bend,
+                free,
                 time_s,
                 level,
                 gesture,
-            } => match shape::drag(patch, unit, handle, time_s, level) {
-                Some(edit) => self.edit(&edit, Some(gesture)),
+            } => match shape::drag(patch, unit, (at, bend), (time_s, level), free) {
+                Some(Edit::Together { label, edits }) => {
+                    self.begin(gesture);
+                    self.together(&label, self.with_linked(edits), Some(gesture))
+                }
+                _ => Err(gone()),
+            },
+            Question::CopyEnvelope { unit } => match patch.unit(unit) {
+                Some(unit) => {
+                    self.copied = Some(unit.envelope.clone());
+                    Ok(self.document(None))
+                }
                 None => Err(gone()),
+            },
+            Question::PasteEnvelope { units } => match self.copied.clone() {
+                Some(envelope) => self.set_envelope(units, envelope),
+                None => Err("no envelope was copied yet".into()),
+            },
+            Question::ReadyEnvelopes => Ok(Answer::Envelopes {
+                list: ready_envelopes(),
+            }),
+            Question::TakeReady { units, at } => match READY.get(at) {
+                Some(ready) => self.set_envelope(units, ready.envelope()),
+                None => Err("there is no such envelope".into()),
             },
             Question::TrimTo { true_peak_db } => self.trim(true_peak_db),
             Question::Undo => {
@@ -216,6 +248,7 @@ impl Page {
     fn open(&mut self, patch: Patch) -> Answer {
         *self = Page {
             history: History::new(patch),
+            copied: self.copied.take(),
             ..Page::default()
         };
         let first = self.history.present().units.first().map(|u| u.id);
@@ -282,7 +315,151 @@ impl Page {
                 edits.push(Edit::SetValue { address, value });
             }
         }
-        self.together(&row.label.to_lowercase(), edits, gesture)
+        match gesture {
+            Some(gesture) => self.begin(gesture),
+            None => self.start = None,
+        }
+        self.together(&row.label.to_lowercase(), self.with_linked(edits), gesture)
+    }
+
+    /// Remembers the document as it was when a gesture began.
+    fn begin(&mut self, gesture: u32) {
+        if self.start.as_ref().is_none_or(|(g, _)| *g != gesture) {
+            self.start = Some((gesture, Box::new(self.history.present().clone())));
+        }
+    }
+
+    /// Length of a beat for a typed note length: envelopes in beats are written for 120 beats a minute, all else
+    /// takes the tempo as it is.
+    fn beat_s(&self, address: Address) -> f64 {
+        let patch = self.history.present();
+        let in_beats = patch
+            .unit(UnitId(address.id))
+            .is_some_and(|u| u.envelope.in_beats);
+        match in_beats && is_of_envelope(address.param) {
+            true => BEAT_S,
+            false => 60.0 / patch.audition.tempo_bpm,
+        }
+    }
+
+    /// The same changes for the envelopes linked with those changed: alike, or each from where it was when the
+    /// gesture began.
+    fn with_linked(&self, edits: Vec<Edit>) -> Vec<Edit> {
+        let base = match &self.start {
+            Some((_, patch)) => patch,
+            None => self.history.present(),
+        };
+        let mut all = edits.clone();
+        for edit in &edits {
+            let Edit::SetValue { address, value } = edit else {
+                continue;
+            };
+            if !is_of_envelope(address.param) {
+                continue;
+            }
+            let (linked, equal) = base.linked(UnitId(address.id));
+            for other in linked {
+                let other = Address {
+                    id: other.0,
+                    ..*address
+                };
+                let named =
+                    |e: &Edit| matches!(e, Edit::SetValue { address, .. } if *address == other);
+                let (Ok(was), Ok(theirs)) = (address.get(base), other.get(base)) else {
+                    continue; // a point the other one lacks
+                };
+                if all.iter().any(named) {
+                    continue;
+                }
+                let row = param(address.param);
+                let moved = match row.quantity {
+                    _ if equal => *value,
+                    // times keep their proportion
+                    Quantity::Seconds if was > 0.0 && theirs > 0.0 => theirs * value / was,
+                    _ => theirs + value - was,
+                };
+                all.push(Edit::SetValue {
+                    address: other,
+                    value: moved.clamp(row.min, row.max),
+                });
+            }
+        }
+        all
+    }
+
+    /// An edit with what follows from linked envelopes.
+    fn edit_linked(&mut self, edit: Edit, gesture: Option<u32>) -> Result<Answer, String> {
+        let patch = self.history.present();
+        let joined = |units: &[UnitId]| {
+            let mut all = units.to_vec();
+            for unit in units {
+                let (linked, _) = patch.linked(*unit);
+                all.extend(linked.into_iter().filter(|l| !units.contains(l)));
+            }
+            all.dedup();
+            all
+        };
+        match edit {
+            Edit::HoldPoint { units, at } => {
+                let units = joined(&units);
+                self.edit(&Edit::HoldPoint { units, at }, gesture)
+            }
+            Edit::LoopFrom { units, from } => {
+                let units = joined(&units);
+                self.edit(&Edit::LoopFrom { units, from }, gesture)
+            }
+            Edit::TieToTempo { units, on } => {
+                let units = joined(&units);
+                self.edit(&Edit::TieToTempo { units, on }, gesture)
+            }
+            Edit::AddPoint { unit, .. } | Edit::RemovePoint { unit, .. } => {
+                let (linked, equal) = patch.linked(unit);
+                if linked.is_empty() {
+                    return self.edit(&edit, gesture);
+                }
+                let label = edit.label(patch);
+                let mut edits = vec![edit.clone()];
+                if equal {
+                    let (next, _) = apply(patch, &edit).map_err(|e| e.to_string())?;
+                    let env = next.unit(unit).map(|u| Box::new(u.envelope.clone()));
+                    edits.extend(env.map(|envelope| Edit::SetEnvelope {
+                        units: linked,
+                        envelope,
+                    }));
+                } else {
+                    let same = linked.into_iter().map(|other| match edit {
+                        Edit::AddPoint { time_s, level, .. } => Edit::AddPoint {
+                            unit: other,
+                            time_s,
+                            level,
+                        },
+                        Edit::RemovePoint { at, .. } => Edit::RemovePoint { unit: other, at },
+                        _ => edit.clone(),
+                    });
+                    edits.extend(same.filter(|e| apply(patch, e).is_ok()));
+                }
+                self.together(&label, edits, gesture)
+            }
+            edit => self.edit(&edit, gesture),
+        }
+    }
+
+    /// Gives units an envelope, and those linked with them alike.
+    fn set_envelope(&mut self, units: Vec<UnitId>, envelope: Envelope) -> Result<Answer, String> {
+        let patch = self.history.present();
+        let mut all = units.clone();
+        for unit in &units {
+            let (linked, equal) = patch.linked(*unit);
+            all.extend(linked.into_iter().filter(|l| equal && !units.contains(l)));
+        }
+        let envelope = Box::new(envelope);
+        self.edit(
+            &Edit::SetEnvelope {
+                units: all,
+                envelope,
+            },
+            None,
+        )
     }
 
     /// Drags a value; the same values of other units move as far along their bars from where they began.
@@ -293,9 +470,7 @@ impl Page {
         (start, moved, fine): (f64, f64, bool),
         gesture: u32,
     ) -> Result<Answer, String> {
-        if self.start.as_ref().is_none_or(|(g, _)| *g != gesture) {
-            self.start = Some((gesture, Box::new(self.history.present().clone())));
-        }
+        self.begin(gesture);
         let row = param(address.param);
         let began = self.start.as_ref().map(|(_, patch)| patch);
         let edits = everywhere(address, also)
@@ -311,7 +486,11 @@ impl Page {
                 })
             })
             .collect();
-        self.together(&row.label.to_lowercase(), edits, Some(gesture))
+        self.together(
+            &row.label.to_lowercase(),
+            self.with_linked(edits),
+            Some(gesture),
+        )
     }
 
     fn together(
@@ -435,6 +614,11 @@ impl Page {
     }
 }
 
+/// Whether a value belongs to the course of an envelope.
+fn is_of_envelope(id: ParamId) -> bool {
+    id == ParamId::EnvelopeDelayS || param(id).owner == Owner::Point
+}
+
 fn gone() -> String {
     "this operator is gone".into()
 }
@@ -442,6 +626,7 @@ fn gone() -> String {
 /// An address, and the same value of other units.
 fn everywhere(address: Address, also: &[u16]) -> impl Iterator<Item = Address> {
     let others = also.iter().filter(move |id| **id != address.id);
-    let others = others.filter(move |_| param(address.param).owner == Owner::Unit);
+    let owner = param(address.param).owner;
+    let others = others.filter(move |_| matches!(owner, Owner::Unit | Owner::Point));
     std::iter::once(address).chain(others.map(move |id| Address { id: *id, ..address }))
 }

@@ -8,9 +8,8 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::shape::HandleKind;
 
-use crate::inspect::{ArrangementView, InspectView, WaveChoice};
+use crate::inspect::{ArrangementView, InspectView, ReadyView, WaveChoice};
 use crate::phrase::Timed;
 use crate::view::DocumentView;
 
@@ -90,14 +89,37 @@ pub enum Question {
     DragHandle {
         /// Whose envelope.
         unit: UnitId,
-        /// Which point.
-        handle: HandleKind,
+        /// Position of the point.
+        at: usize,
+        /// Whether the segment that leads there is bent.
+        bend: bool,
+        /// Without snapping to the beat grid.
+        free: bool,
         /// Where to, in seconds from the press.
         time_s: f64,
         /// Where to, 0 to 1.
         level: f64,
         /// Number of the gesture.
         gesture: u32,
+    },
+    /// Remembers an envelope, to be pasted.
+    CopyEnvelope {
+        /// Whose.
+        unit: UnitId,
+    },
+    /// Gives units the envelope remembered last.
+    PasteEnvelope {
+        /// Which units.
+        units: Vec<UnitId>,
+    },
+    /// The envelopes that come with the application.
+    ReadyEnvelopes,
+    /// Gives units one of them.
+    TakeReady {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// Its place in the list.
+        at: usize,
     },
     /// What the inspector shows of a unit beside its values.
     Inspect {
@@ -297,6 +319,11 @@ pub enum Answer {
     Waves {
         /// In the order they are stepped through.
         waves: Vec<WaveChoice>,
+    },
+    /// Envelopes to choose from.
+    Envelopes {
+        /// Each as a small picture.
+        list: Vec<ReadyView>,
     },
     /// Arrangements to choose from.
     Arrangements {

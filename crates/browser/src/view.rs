@@ -8,12 +8,13 @@ use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
 use zolvik_patch::document::{
     Bus, Group, GroupId, Operator, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
 };
+use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::hearing::{Listening, Unheard, unheard};
 use zolvik_patch::history::History;
 use zolvik_patch::pitch::{
     auditioned_hz, nearest_note, nominal_ratio, note_name, operator_hz, ratio_pair,
 };
-use zolvik_patch::shape::{Handle, handles};
+use zolvik_patch::shape::{Handle, auditioned_scale, cut_off, handles};
 use zolvik_patch::text;
 use zolvik_patch::wave::{Shape, TableId, Wave};
 
@@ -176,8 +177,54 @@ pub struct StripView {
     pub sends: Vec<SendView>,
     /// Position of the deepest send, whose curve is shown.
     pub deepest: Option<usize>,
-    /// Points of its envelope.
+    /// Points of its envelope on the drawing.
     pub handles: Vec<Handle>,
+    /// Its envelope.
+    pub envelope: EnvelopeView,
+    /// Where the end of the sound cuts it off, if it does.
+    pub cut: Option<CutView>,
+}
+
+/// An envelope in values.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct EnvelopeView {
+    /// Attack, decay, sustain, release; else a list of points.
+    pub plain: bool,
+    /// Time, level and curve of each point.
+    pub points: Vec<PointView>,
+    /// Whether times follow the tempo.
+    pub in_beats: bool,
+    /// Whether the held note goes round.
+    pub loops: bool,
+    /// Other units whose envelopes are edited with it.
+    pub linked: Vec<UnitId>,
+    /// Whether they are made alike.
+    pub equal: bool,
+}
+
+/// A point of an envelope.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct PointView {
+    /// Time, level, curve; the end has no level.
+    pub values: Vec<ValueView>,
+    /// Held until the release.
+    pub held: bool,
+    /// The held note goes back here.
+    pub looped: bool,
+    /// Follows the release.
+    pub released: bool,
+}
+
+/// Where a strip is cut off.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct CutView {
+    /// In seconds from the press.
+    pub time_s: f64,
+    /// In words.
+    pub words: String,
 }
 
 /// One send of a strip.
@@ -295,7 +342,7 @@ fn audition(patch: &Patch) -> AuditionView {
         .filter(|r| r.on && r.send.target().is_none());
     let tail_s = outs
         .filter_map(|r| patch.unit(r.from))
-        .map(|u| u.envelope.release_s)
+        .map(|u| u.envelope.release_s() * auditioned_scale(patch, u))
         .fold(0.0, f64::max);
     AuditionView {
         key: a.note,
@@ -309,14 +356,22 @@ fn audition(patch: &Patch) -> AuditionView {
 
 fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
     let rows = CATALOGUE.iter().filter(|row| row.owner == owner);
-    rows.filter_map(|row| value_view(patch, Address { param: row.id, id }))
+    rows.filter_map(|row| value_view(patch, Address::new(row.id, id)))
         .collect()
 }
 
 fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
     let value = address.get(patch).ok()?;
     let row = param(address.param);
-    let written = text::write(row.id, value);
+    let in_beats = matches!(row.id, ParamId::PointTimeS | ParamId::EnvelopeDelayS)
+        && value > 0.0
+        && patch
+            .unit(UnitId(address.id))
+            .is_some_and(|u| u.envelope.in_beats);
+    let written = match in_beats {
+        true => text::write_beats(value, BEAT_S),
+        false => text::write(row.id, value),
+    };
     Some(ValueView {
         address,
         label: row.label.into(),
@@ -377,6 +432,56 @@ fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
             .collect(),
         deepest,
         handles: handles(patch, unit.id),
+        envelope: envelope(patch, unit),
+        cut: cut_off(patch, unit.id).map(|(time_s, by)| CutView {
+            time_s,
+            words: format!(
+                "cut off: {} ends here",
+                patch.unit(by).map_or("", |u| u.name.as_str())
+            ),
+        }),
+    }
+}
+
+fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
+    const PLAIN: [[&str; 3]; 3] = [
+        ["Attack", "", "A curve"],
+        ["Decay", "Sustain", "D curve"],
+        ["Release", "", "R curve"],
+    ];
+    const PARAMS: [ParamId; 3] = [
+        ParamId::PointTimeS,
+        ParamId::PointLevel,
+        ParamId::PointCurve,
+    ];
+    let env = &unit.envelope;
+    let plain = env.is_plain();
+    let (linked, equal) = patch.linked(unit.id);
+    let point = |at: usize| {
+        let value = |i: usize| {
+            let mut view = value_view(patch, Address::point(unit.id, at, PARAMS[i]))?;
+            if plain {
+                view.label = PLAIN[at][i].into();
+            } else {
+                view.label = format!("{} {}", view.label, at + 1);
+            }
+            let shown = !view.label.is_empty() && !(i == 1 && at + 1 == env.points.len());
+            shown.then_some(view)
+        };
+        PointView {
+            values: (0..3).filter_map(value).collect(),
+            held: at == usize::from(env.held),
+            looped: env.loop_from.is_some_and(|from| usize::from(from) == at),
+            released: at > usize::from(env.held),
+        }
+    };
+    EnvelopeView {
+        plain,
+        points: (0..env.points.len()).map(point).collect(),
+        in_beats: env.in_beats,
+        loops: env.loop_from.is_some(),
+        linked,
+        equal,
     }
 }
 

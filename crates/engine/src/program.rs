@@ -6,14 +6,19 @@ use std::sync::Arc;
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::{db_gain, level_gain};
 use zolvik_patch::document::{MAX_ROUTES, MAX_UNITS, Operator, Patch, RouteKind, Send, UnitId};
+use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::{groups, is_feedback};
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
 use zolvik_patch::pitch::{patch_key_hz, tuning};
+use zolvik_patch::shape::times_scale;
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::Bank;
 
 /// Most routes from unit to unit.
 pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
+
+/// Shortest round of a looped envelope, in seconds; below it stays at its held point.
+const SHORTEST_ROUND_S: f64 = 0.002;
 
 /// A compiled patch. Units stand in the order they are computed.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
@@ -58,21 +63,37 @@ pub(crate) struct UnitProgram {
     /// 1, or 0 when off or muted.
     pub(crate) gate: f32,
     pub(crate) velocity: f32,
+    /// Change of its output per octave above key 60, in octaves of gain (powers of two).
+    pub(crate) key_level: f32,
+    /// How far keys and velocity scale the envelope's times.
+    pub(crate) key_times: f32,
+    pub(crate) velocity_times: f32,
+    pub(crate) reserved: u32,
     /// 1 where some route in moves more than the phase.
     pub(crate) mixed: u32,
 }
 
-/// The numbers of an envelope, as the document has them.
+/// An envelope, its times scaled by the tempo.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
 pub(crate) struct EnvelopeProgram {
-    pub(crate) attack_s: f64,
-    pub(crate) attack_curve: f64,
-    pub(crate) decay_s: f64,
-    pub(crate) decay_curve: f64,
-    pub(crate) sustain: f64,
-    pub(crate) release_s: f64,
-    pub(crate) release_curve: f64,
+    pub(crate) delay_s: f64,
+    pub(crate) points: [PointProgram; MAX_POINTS],
+    pub(crate) count: u32,
+    /// The point held until the release.
+    pub(crate) held: u32,
+    /// Segment gone back to from the held point; one behind it where the note stays.
+    pub(crate) loop_from: u32,
+    pub(crate) reserved: u32,
+}
+
+/// A point and the segment that leads to it.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct PointProgram {
+    pub(crate) time_s: f64,
+    pub(crate) level: f64,
+    pub(crate) curve: f64,
 }
 
 /// A route into a unit.
@@ -96,6 +117,20 @@ pub(crate) struct OutProgram {
     pub(crate) from: u32,
     pub(crate) left: f32,
     pub(crate) right: f32,
+}
+
+impl UnitProgram {
+    /// Factor of the envelope's times for a note.
+    pub(crate) fn times_scale(&self, key: u8, velocity: u8) -> f64 {
+        let (by_key, by_velocity) = (self.key_times.into(), self.velocity_times.into());
+        times_scale(by_key, by_velocity, key, velocity)
+    }
+
+    /// Factor of what it puts out for a key: at most 2, so that nothing gets out of hand.
+    pub(crate) fn key_gain(&self, key: u8) -> f32 {
+        let octaves = (f32::from(key) - 60.0) / 12.0;
+        libm::exp2f(self.key_level * octaves).min(2.0)
+    }
 }
 
 /// Why bytes were not taken as a program.
@@ -178,15 +213,10 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
         wave_key: zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0),
         wave_place,
         is_pulse,
-        envelope: EnvelopeProgram {
-            attack_s: env.attack_s,
-            attack_curve: env.attack_curve,
-            decay_s: env.decay_s,
-            decay_curve: env.decay_curve,
-            sustain: env.sustain,
-            release_s: env.release_s,
-            release_curve: env.release_curve,
-        },
+        envelope: envelope_program(env, patch.audition.tempo_bpm),
+        key_level: (unit.key_level_db / 20.0 * core::f64::consts::LOG2_10) as f32,
+        key_times: unit.key_times as f32,
+        velocity_times: unit.velocity_times as f32,
         id: id.0.into(),
         gate: if unit.on && !listening.muted.contains(&id) {
             1.0
@@ -196,6 +226,37 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
         velocity: unit.velocity as f32,
         ..UnitProgram::zeroed()
     })
+}
+
+fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
+    let scale = env.tempo_scale(tempo_bpm);
+    let mut points = [PointProgram::zeroed(); MAX_POINTS];
+    for (to, point) in points.iter_mut().zip(&env.points) {
+        *to = PointProgram {
+            time_s: point.time_s * scale,
+            level: point.level,
+            curve: point.curve,
+        };
+    }
+    let held = usize::from(env.held);
+    let from = env.loop_from.map_or(held + 1, usize::from);
+    let round_s: f64 = points[from.min(held + 1)..=held]
+        .iter()
+        .map(|p| p.time_s)
+        .sum();
+    EnvelopeProgram {
+        delay_s: env.delay_s * scale,
+        points,
+        count: env.points.len() as u32,
+        held: held as u32,
+        // a round of no length would never end
+        loop_from: if round_s < SHORTEST_ROUND_S {
+            held + 1
+        } else {
+            from
+        } as u32,
+        reserved: 0,
+    }
 }
 
 fn wave_place(operator: &Operator) -> (f32, u32) {
@@ -311,7 +372,11 @@ impl Program {
             return false;
         }
         let unit_ok = |(at, u): (usize, &UnitProgram)| {
-            u64::from(u.first_route) + u64::from(u.routes) <= u64::from(self.route_count)
+            let env = &u.envelope;
+            (env.count as usize) <= MAX_POINTS
+                && env.held < env.count
+                && env.loop_from <= env.held + 1
+                && u64::from(u.first_route) + u64::from(u.routes) <= u64::from(self.route_count)
                 && (u.group_size as usize) <= units - at
         };
         self.units[..units].iter().enumerate().all(unit_ok)
@@ -345,12 +410,25 @@ impl Program {
                 .all(|(a, b)| a.from == b.from)
     }
 
-    /// Longest time a note sounds after its release, in seconds.
+    /// Longest time a note sounds after its release, in seconds, whatever its key and velocity.
     pub fn tail_s(&self) -> f64 {
-        let outs = &self.outs[..self.out_count as usize];
-        outs.iter()
-            .map(|o| self.units[o.from as usize].envelope.release_s)
+        (0..128)
+            .step_by(127)
+            .flat_map(|key| [1, 127].map(|velocity| self.tail_of_s(key, velocity)))
             .fold(0.0, f64::max)
+    }
+
+    /// Time a note sounds after its release, in seconds.
+    pub fn tail_of_s(&self, key: u8, velocity: u8) -> f64 {
+        let outs = self.outs[..self.out_count as usize].iter();
+        outs.map(|out| {
+            let unit = &self.units[out.from as usize];
+            let env = &unit.envelope;
+            let behind = env.held as usize + 1..env.count as usize;
+            let release_s: f64 = env.points[behind].iter().map(|p| p.time_s).sum();
+            release_s * unit.times_scale(key, velocity)
+        })
+        .fold(0.0, f64::max)
     }
 
     /// The banks it reads, by [`zolvik_waves::key`], each once.

@@ -54,7 +54,8 @@ impl Note {
 
     /// The same note, long enough to sound out fully.
     pub fn to_its_end(self, patch: &Patch) -> Self {
-        let tail_s = compile(patch, &Listening::default()).tail_s();
+        let program = compile(patch, &Listening::default());
+        let tail_s = program.tail_of_s(self.key, self.velocity);
         Note {
             length_s: (self.hold_s + tail_s + 0.02).clamp(LENGTH_RANGE_S.0, LENGTH_RANGE_S.1),
             ..self

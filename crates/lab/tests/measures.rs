@@ -108,10 +108,7 @@ fn unfolding_follows_the_patch() {
     )
     .unwrap()
     .0;
-    let address = zolvik_patch::address::Address {
-        param: ParamId::RouteIndexRad,
-        id: 2,
-    };
+    let address = zolvik_patch::address::Address::new(ParamId::RouteIndexRad, 2);
     let bright = apply(
         &bright,
         &Edit::SetValue {

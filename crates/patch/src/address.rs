@@ -13,24 +13,45 @@ use crate::error::PatchError;
 pub struct Address {
     /// Which parameter.
     pub param: ParamId,
-    /// Number of the unit or route; 0 where the patch as a whole is meant.
+    /// Number of the unit, route or group; 0 where the patch as a whole is meant.
     pub id: u16,
+    /// Position of a point of the unit's envelope; 0 elsewhere.
+    #[serde(default)]
+    pub point: u8,
 }
 
 impl Address {
+    /// A value of the thing with a number.
+    pub fn new(param: ParamId, id: u16) -> Self {
+        Address {
+            param,
+            id,
+            point: 0,
+        }
+    }
+
+    /// A value of a point of a unit's envelope.
+    pub fn point(unit: UnitId, at: usize, param: ParamId) -> Self {
+        Address {
+            param,
+            id: unit.0,
+            point: at.min(255) as u8,
+        }
+    }
+
     /// A value of the patch as a whole.
     pub fn patch(param: ParamId) -> Self {
-        Address { param, id: 0 }
+        Address::new(param, 0)
     }
 
     /// A value of a unit.
     pub fn unit(unit: UnitId, param: ParamId) -> Self {
-        Address { param, id: unit.0 }
+        Address::new(param, unit.0)
     }
 
     /// A value of a route.
     pub fn route(route: RouteId, param: ParamId) -> Self {
-        Address { param, id: route.0 }
+        Address::new(param, route.0)
     }
 
     /// The present value.
@@ -61,7 +82,7 @@ impl Address {
     fn slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
         match param(self.param).owner {
             Owner::Patch => self.patch_slot(patch),
-            Owner::Unit => {
+            Owner::Unit | Owner::Point => {
                 let unit = UnitId(self.id);
                 let found = patch.unit_mut(unit);
                 let found = found.ok_or_else(|| PatchError::NoUnit {
@@ -87,6 +108,7 @@ impl Address {
     fn patch_slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
         Ok(match self.param {
             ParamId::AuditionHoldS => Slot::Real(&mut patch.audition.hold_s),
+            ParamId::AuditionTempoBpm => Slot::Real(&mut patch.audition.tempo_bpm),
             ParamId::AuditionNote => Slot::Whole(&mut patch.audition.note),
             ParamId::AuditionVelocity => Slot::Whole(&mut patch.audition.velocity),
             ParamId::AuditionWindowS => Slot::Real(&mut patch.audition.window_s),
@@ -100,13 +122,16 @@ impl Address {
         let UnitKind::Operator(operator) = &mut unit.kind;
         let envelope = &mut unit.envelope;
         Ok(Slot::Real(match self.param {
-            ParamId::EnvelopeAttackCurve => &mut envelope.attack_curve,
-            ParamId::EnvelopeAttackS => &mut envelope.attack_s,
-            ParamId::EnvelopeDecayCurve => &mut envelope.decay_curve,
-            ParamId::EnvelopeDecayS => &mut envelope.decay_s,
-            ParamId::EnvelopeReleaseCurve => &mut envelope.release_curve,
-            ParamId::EnvelopeReleaseS => &mut envelope.release_s,
-            ParamId::EnvelopeSustain => &mut envelope.sustain,
+            ParamId::EnvelopeDelayS => &mut envelope.delay_s,
+            ParamId::PointCurve | ParamId::PointLevel | ParamId::PointTimeS => {
+                let point = envelope.points.get_mut(usize::from(self.point));
+                let point = point.ok_or_else(|| self.not_there("an envelope this short"))?;
+                match self.param {
+                    ParamId::PointCurve => &mut point.curve,
+                    ParamId::PointLevel => &mut point.level,
+                    _ => &mut point.time_s,
+                }
+            }
             ParamId::OperatorDetuneCents => &mut operator.detune_cents,
             ParamId::OperatorFixedHz => &mut operator.fixed_hz,
             ParamId::OperatorOffsetHz => &mut operator.offset_hz,
@@ -114,7 +139,10 @@ impl Address {
             ParamId::OperatorRatio => &mut operator.ratio,
             ParamId::OperatorSemitones => &mut operator.semitones,
             ParamId::OperatorWidth => &mut operator.width,
+            ParamId::UnitKeyLevelDb => &mut unit.key_level_db,
+            ParamId::UnitKeyTimes => &mut unit.key_times,
             ParamId::UnitVelocity => &mut unit.velocity,
+            ParamId::UnitVelocityTimes => &mut unit.velocity_times,
             _ => return Err(self.not_there("an operator")),
         }))
     }
@@ -165,12 +193,17 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                     ));
                 }
             }
+            Owner::Point => {
+                for (i, unit) in patch.units.iter().enumerate() {
+                    for at in 0..unit.envelope.points.len() {
+                        let path = format!("units[{i}].envelope.points[{at}].{leaf}");
+                        list.push((Address::point(unit.id, at, row.id), path));
+                    }
+                }
+            }
             Owner::Group => {
                 for (i, group) in patch.groups.iter().enumerate() {
-                    let address = Address {
-                        param: row.id,
-                        id: group.id.0,
-                    };
+                    let address = Address::new(row.id, group.id.0);
                     list.push((address, format!("groups[{i}].{leaf}")));
                 }
             }

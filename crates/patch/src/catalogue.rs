@@ -17,24 +17,14 @@ pub enum ParamId {
     AuditionHoldS,
     #[serde(rename = "audition.note")]
     AuditionNote,
+    #[serde(rename = "audition.tempo_bpm")]
+    AuditionTempoBpm,
     #[serde(rename = "audition.velocity")]
     AuditionVelocity,
     #[serde(rename = "audition.window_s")]
     AuditionWindowS,
-    #[serde(rename = "envelope.attack_curve")]
-    EnvelopeAttackCurve,
-    #[serde(rename = "envelope.attack_s")]
-    EnvelopeAttackS,
-    #[serde(rename = "envelope.decay_curve")]
-    EnvelopeDecayCurve,
-    #[serde(rename = "envelope.decay_s")]
-    EnvelopeDecayS,
-    #[serde(rename = "envelope.release_curve")]
-    EnvelopeReleaseCurve,
-    #[serde(rename = "envelope.release_s")]
-    EnvelopeReleaseS,
-    #[serde(rename = "envelope.sustain")]
-    EnvelopeSustain,
+    #[serde(rename = "envelope.delay_s")]
+    EnvelopeDelayS,
     #[serde(rename = "group.level_db")]
     GroupLevelDb,
     #[serde(rename = "operator.detune_cents")]
@@ -51,6 +41,12 @@ pub enum ParamId {
     OperatorSemitones,
     #[serde(rename = "operator.width")]
     OperatorWidth,
+    #[serde(rename = "point.curve")]
+    PointCurve,
+    #[serde(rename = "point.level")]
+    PointLevel,
+    #[serde(rename = "point.time_s")]
+    PointTimeS,
     #[serde(rename = "route.amount")]
     RouteAmount,
     #[serde(rename = "route.deviation")]
@@ -63,8 +59,14 @@ pub enum ParamId {
     RouteMix,
     #[serde(rename = "route.pan")]
     RoutePan,
+    #[serde(rename = "unit.key_level_db")]
+    UnitKeyLevelDb,
+    #[serde(rename = "unit.key_times")]
+    UnitKeyTimes,
     #[serde(rename = "unit.velocity")]
     UnitVelocity,
+    #[serde(rename = "unit.velocity_times")]
+    UnitVelocityTimes,
     #[serde(rename = "voice.polyphony")]
     VoicePolyphony,
     #[serde(rename = "voice.trim_db")]
@@ -76,6 +78,8 @@ pub enum ParamId {
 pub enum Owner {
     /// A unit.
     Unit,
+    /// A point of a unit's envelope.
+    Point,
     /// A route.
     Route,
     /// A group.
@@ -99,6 +103,8 @@ pub enum Quantity {
     Semitones,
     /// Seconds, written as ms below one second.
     Seconds,
+    /// Beats a minute.
+    Tempo,
     /// 0 to 1, written as percent.
     Share,
     /// -1 to 1, written as signed percent.
@@ -192,24 +198,14 @@ pub const CATALOGUE: &[Param] = &[
         "How long the auditioned note is held."),
     row!(AuditionNote "audition.note" "Note" Note Patch 0.0..127.0 = 57.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
         "The note everything on the screen is drawn for."),
+    row!(AuditionTempoBpm "audition.tempo_bpm" "Tempo" Tempo Patch 20.0..300.0 = 120.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.0,
+        "Beats a minute, for envelopes that are given in beats."),
     row!(AuditionVelocity "audition.velocity" "Velocity" Count Patch 1.0..127.0 = 96.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
         "How hard the auditioned note is struck."),
-    row!(AuditionWindowS "audition.window_s" "Window" Seconds Patch 0.2..20.0 = 3.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+    row!(AuditionWindowS "audition.window_s" "Window" Seconds Patch 0.005..20.0 = 3.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
         "How much of the note's life the drawing spans."),
-    row!(EnvelopeAttackCurve "envelope.attack_curve" "Attack curve" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
-        "Bend of the attack: below zero it starts slowly, above zero it starts fast."),
-    row!(EnvelopeAttackS "envelope.attack_s" "Attack" Seconds Unit 0.0..10.0 = 0.005, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
-        "Time from the press to full."),
-    row!(EnvelopeDecayCurve "envelope.decay_curve" "Decay curve" Bipolar Unit -1.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
-        "Bend of the decay: above zero it falls fast and then lingers."),
-    row!(EnvelopeDecayS "envelope.decay_s" "Decay" Seconds Unit 0.0..20.0 = 0.6, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
-        "Time from full to the sustain level."),
-    row!(EnvelopeReleaseCurve "envelope.release_curve" "Release curve" Bipolar Unit -1.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
-        "Bend of the release: above zero it falls fast and then lingers."),
-    row!(EnvelopeReleaseS "envelope.release_s" "Release" Seconds Unit 0.0..20.0 = 0.25, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
-        "Time from letting go to silence."),
-    row!(EnvelopeSustain "envelope.sustain" "Sustain" Share Unit 0.0..1.0 = 0.8, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
-        "Level held until the release, as a share of full."),
+    row!(EnvelopeDelayS "envelope.delay_s" "Delay" Seconds Unit 0.0..10.0 = 0.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time from the press until the envelope begins."),
     row!(GroupLevelDb "group.level_db" "Level" Level Group -72.0..12.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "Level of all that the group's operators send to the output. The lowest value is silence."),
     row!(OperatorDetuneCents "operator.detune_cents" "Fine" Cents Unit -1200.0..1200.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
@@ -226,6 +222,12 @@ pub const CATALOGUE: &[Param] = &[
         "Distance from the key in semitones; 12 is an octave."),
     row!(OperatorWidth "operator.width" "Width" Share Unit 0.01..0.99 = 0.25, Linear, step 0.01 / 0.001, decimals 1, smooth 0.01,
         "Share of the pulse that is up; 50 % is a square."),
+    row!(PointCurve "point.curve" "Curve" Bipolar Point -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "Bend of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers."),
+    row!(PointLevel "point.level" "Level" Share Point 0.0..1.0 = 0.8, Linear, step 0.05 / 0.01, decimals 1, smooth 0.01,
+        "Level reached at this point, as a share of full."),
+    row!(PointTimeS "point.time_s" "Time" Seconds Point 0.0..20.0 = 0.1, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time of the segment that leads to this point."),
     row!(RouteAmount "route.amount" "Amount" Share Route 0.0..1.0 = 0.25, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
         "How far the target's level rises and falls."),
     row!(RouteDeviation "route.deviation" "Deviation" Ratio Route 0.0..32.0 = 0.25, Power(3.0), step 0.1 / 0.01, decimals 3, smooth 0.01,
@@ -238,8 +240,14 @@ pub const CATALOGUE: &[Param] = &[
         "From the target alone to the product of both."),
     row!(RoutePan "route.pan" "Pan" Pan Route -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
         "Place between left and right, at equal power."),
+    row!(UnitKeyLevelDb "unit.key_level_db" "Key to level" Gain Unit -12.0..12.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.0,
+        "Change of its output with each octave above C4; below C4 the other way. On a modulator, of its index."),
+    row!(UnitKeyTimes "unit.key_times" "Key to times" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "How far higher keys shorten the envelope: +100 % halves its times with each octave above C4."),
     row!(UnitVelocity "unit.velocity" "Velocity" Share Unit 0.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
         "How far striking softly lowers the output: 0 % not at all, 100 % down to silence."),
+    row!(UnitVelocityTimes "unit.velocity_times" "Vel. to times" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
+        "How far striking hard shortens the envelope: +100 % from four times as long to a quarter."),
     row!(VoicePolyphony "voice.polyphony" "Polyphony" Count Patch 1.0..32.0 = 16.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
         "Notes that sound at once."),
     row!(VoiceTrimDb "voice.trim_db" "Trim" Gain Patch -36.0..24.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.02,
@@ -380,6 +388,6 @@ mod tests {
         let ratio = param(ParamId::OperatorRatio);
         assert_eq!(ratio.nudge(1.018, 1.0, false), 1.5);
         assert_eq!(ratio.nudge(64.0, 1.0, false), 64.0);
-        assert_eq!(param(ParamId::EnvelopeAttackS).nudge(0.0, -1.0, false), 0.0);
+        assert_eq!(param(ParamId::PointTimeS).nudge(0.0, -1.0, false), 0.0);
     }
 }

@@ -3,11 +3,12 @@
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
+pub use crate::envelope::{Envelope, Point};
 use crate::scale::Scale;
 use crate::wave::{OwnTable, TableId, Wave};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 2;
+pub const FORMAT: u32 = 3;
 /// Most units a patch may hold.
 pub const MAX_UNITS: usize = 16;
 /// Most routes a patch may hold: as many as every unit into every unit, and each into the output.
@@ -52,6 +53,9 @@ pub struct Patch {
     /// Strips that belong together.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub groups: Vec<Group>,
+    /// Sets of units whose envelopes are edited as one.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub links: Vec<EnvelopeLink>,
     /// Tables imported into the patch.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tables: Vec<OwnTable>,
@@ -136,6 +140,15 @@ pub struct Unit {
     pub kind: UnitKind,
     /// How far velocity scales its output: 0 not at all, 1 fully.
     pub velocity: f64,
+    /// How far velocity scales the times of its envelope: 1 makes hard strokes a quarter as long, -1 four times.
+    #[serde(default)]
+    pub velocity_times: f64,
+    /// Change of its output per octave above C4, in decibels.
+    #[serde(default)]
+    pub key_level_db: f64,
+    /// How far the key scales the times of its envelope: 1 halves them with each octave above C4.
+    #[serde(default)]
+    pub key_times: f64,
     /// Its own course in time.
     pub envelope: Envelope,
 }
@@ -200,29 +213,6 @@ pub enum TunedBy {
     Semitones,
     /// As a frequency that is the same on every key.
     Fixed,
-}
-
-/// Attack, decay, sustain, release, each moving segment with a curvature.
-///
-/// Curvature -1 starts slowly and ends fast, 0 is a straight line, 1 starts fast and ends slowly.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
-pub struct Envelope {
-    /// From the press to full, in seconds.
-    pub attack_s: f64,
-    /// Curvature of the attack, -1 to 1.
-    pub attack_curve: f64,
-    /// From full to the sustain level, in seconds.
-    pub decay_s: f64,
-    /// Curvature of the decay, -1 to 1.
-    pub decay_curve: f64,
-    /// Level held until the release, 0 to 1.
-    pub sustain: f64,
-    /// From the release to silence, in seconds.
-    pub release_s: f64,
-    /// Curvature of the release, -1 to 1.
-    pub release_curve: f64,
 }
 
 /// A way from one unit to another or to the output.
@@ -351,6 +341,17 @@ impl RouteKind {
     ];
 }
 
+/// Units whose envelopes are edited as one. A unit is in one link at most.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct EnvelopeLink {
+    /// At least two.
+    pub units: Vec<UnitId>,
+    /// Whether all are made alike; else each keeps its difference.
+    pub equal: bool,
+}
+
 /// Units that are named, folded, muted, soloed and levelled together. A unit is in one group at most.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -381,6 +382,13 @@ pub struct Audition {
     pub hold_s: f64,
     /// How much time the drawing spans, in seconds.
     pub window_s: f64,
+    /// Beats a minute, for what is tied to the tempo.
+    #[serde(default = "tempo_default")]
+    pub tempo_bpm: f64,
+}
+
+fn tempo_default() -> f64 {
+    crate::catalogue::default(crate::catalogue::ParamId::AuditionTempoBpm)
 }
 
 impl Patch {
@@ -407,6 +415,7 @@ impl Patch {
                 send: Send::output(),
             }],
             groups: vec![],
+            links: vec![],
             tables: vec![],
             scale: None,
             audition: Audition {
@@ -414,6 +423,7 @@ impl Patch {
                 velocity: 96,
                 hold_s: 1.5,
                 window_s: 3.0,
+                tempo_bpm: tempo_default(),
             },
         }
     }
@@ -431,6 +441,17 @@ impl Patch {
     /// The route with this number.
     pub fn route(&self, id: RouteId) -> Option<&Route> {
         self.routes.iter().find(|r| r.id == id)
+    }
+
+    /// The units whose envelopes are linked with one's, itself left out, and whether they are made alike.
+    pub fn linked(&self, unit: UnitId) -> (Vec<UnitId>, bool) {
+        match self.links.iter().find(|l| l.units.contains(&unit)) {
+            Some(link) => {
+                let others = link.units.iter().filter(|u| **u != unit);
+                (others.copied().collect(), link.equal)
+            }
+            None => (vec![], false),
+        }
     }
 
     /// The group a unit belongs to.
@@ -498,15 +519,10 @@ impl Unit {
                 width: default(P::OperatorWidth),
             }),
             velocity: default(P::UnitVelocity),
-            envelope: Envelope {
-                attack_s: default(P::EnvelopeAttackS),
-                attack_curve: default(P::EnvelopeAttackCurve),
-                decay_s: default(P::EnvelopeDecayS),
-                decay_curve: default(P::EnvelopeDecayCurve),
-                sustain: default(P::EnvelopeSustain),
-                release_s: default(P::EnvelopeReleaseS),
-                release_curve: default(P::EnvelopeReleaseCurve),
-            },
+            velocity_times: default(P::UnitVelocityTimes),
+            key_level_db: default(P::UnitKeyLevelDb),
+            key_times: default(P::UnitKeyTimes),
+            envelope: Envelope::default(),
         }
     }
 

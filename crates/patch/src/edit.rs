@@ -8,12 +8,13 @@ use crate::arrangement::Place;
 use crate::catalogue::ParamId;
 use crate::catalogue::param;
 use crate::document::{
-    Bus, Group, GroupId, MAX_UNITS, Meta, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy,
-    Unit, UnitId,
+    Bus, Envelope, EnvelopeLink, Group, GroupId, MAX_UNITS, Meta, Patch, Quality, Route, RouteId,
+    RouteKind, Send, TunedBy, Unit, UnitId,
 };
 use crate::error::PatchError;
 use crate::pitch::{auditioned_hz, nominal_ratio};
 use crate::scale::Scale;
+use crate::shape::auditioned_scale;
 use crate::validate::validate;
 use crate::wave::{OwnTable, TableId, Wave};
 
@@ -150,6 +151,63 @@ pub enum Edit {
         /// From the lowest to the highest, in cents.
         spread_cents: f64,
     },
+    /// Adds a point to an envelope.
+    AddPoint {
+        /// Whose envelope.
+        unit: UnitId,
+        /// Where, in seconds from the press of the auditioned note.
+        time_s: f64,
+        /// 0 to 1.
+        level: f64,
+    },
+    /// Takes a point out of an envelope.
+    RemovePoint {
+        /// Whose envelope.
+        unit: UnitId,
+        /// Position of the point.
+        at: usize,
+    },
+    /// Makes a point the one that is held.
+    HoldPoint {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Position of the point.
+        at: u8,
+    },
+    /// Lets the held note go round from a point, or stay.
+    LoopFrom {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Position of the point gone back to; none to stay.
+        from: Option<u8>,
+    },
+    /// Ties times to the tempo, or lets them be seconds again; the auditioned note keeps its times.
+    TieToTempo {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Whether they follow the tempo.
+        on: bool,
+    },
+    /// Gives units an envelope. Pasted or taken from the ready ones, never over the wire.
+    #[serde(skip)]
+    SetEnvelope {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// The envelope.
+        envelope: Box<Envelope>,
+    },
+    /// Links envelopes, so that they are edited as one.
+    LinkEnvelopes {
+        /// Whose envelopes; the first is the one the others are made like.
+        units: Vec<UnitId>,
+        /// Made alike now and always; else each keeps its difference.
+        equal: bool,
+    },
+    /// Takes envelopes out of their links.
+    UnlinkEnvelopes {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+    },
     /// Puts units into a group of their own, out of those they were in.
     GroupUnits {
         /// Which units.
@@ -251,6 +309,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
                 .routes
                 .retain(|r| r.from != *unit && r.send.target() != Some(*unit));
             leave_groups(patch, &[*unit]);
+            leave_links(patch, &[*unit]);
             return Ok(patch
                 .units
                 .get(at.min(patch.units.len().saturating_sub(1)))
@@ -314,6 +373,62 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             units,
             spread_cents,
         } => spread(patch, units, *spread_cents)?,
+        Edit::AddPoint {
+            unit,
+            time_s,
+            level,
+        } => {
+            let at = position(patch, *unit)?;
+            let scale = auditioned_scale(patch, &patch.units[at]);
+            let hold_s = patch.audition.hold_s / scale;
+            let env = &mut patch.units[at].envelope;
+            let (time_s, level) = (tidy_ms(time_s / scale), level.clamp(0.0, 1.0));
+            *env = env.with_point(time_s, (level * 1000.0).round() / 1000.0, hold_s)?;
+        }
+        Edit::RemovePoint { unit, at } => {
+            let env = &mut unit_mut(patch, *unit)?.envelope;
+            *env = env.without_point(*at).ok_or_else(|| PatchError::Shape {
+                path: "envelope.points".into(),
+                problem: "an envelope needs a point to be held and its end".into(),
+            })?;
+        }
+        Edit::HoldPoint { units, at } => each(patch, units, |_, unit| {
+            let env = &mut unit.envelope;
+            env.held = *at;
+            env.loop_from = env.loop_from.filter(|from| from <= at);
+        })?,
+        Edit::LoopFrom { units, from } => each(patch, units, |_, unit| {
+            unit.envelope.loop_from = *from;
+        })?,
+        Edit::TieToTempo { units, on } => {
+            let tempo = patch.audition.tempo_bpm;
+            each(patch, units, |_, unit| {
+                let env = &mut unit.envelope;
+                let before = env.tempo_scale(tempo);
+                env.in_beats = *on;
+                let times = before / env.tempo_scale(tempo);
+                let most = param(ParamId::PointTimeS).max;
+                for point in &mut env.points {
+                    point.time_s = (point.time_s * times).min(most);
+                }
+                env.delay_s = (env.delay_s * times).min(param(ParamId::EnvelopeDelayS).max);
+            })?;
+        }
+        Edit::SetEnvelope { units, envelope } => each(patch, units, |_, unit| {
+            unit.envelope = (**envelope).clone();
+        })?,
+        Edit::LinkEnvelopes { units, equal } => {
+            leave_links(patch, units);
+            if let (true, Some(first)) = (*equal, units.first()) {
+                let env = unit_mut(patch, *first)?.envelope.clone();
+                each(patch, units, |_, unit| unit.envelope = env.clone())?;
+            }
+            patch.links.push(EnvelopeLink {
+                units: units.clone(),
+                equal: *equal,
+            });
+        }
+        Edit::UnlinkEnvelopes { units } => leave_links(patch, units),
         Edit::GroupUnits { units } => {
             leave_groups(patch, units);
             let free = |n: &u16| patch.groups.iter().all(|g| g.id != GroupId(*n));
@@ -519,6 +634,19 @@ fn leave_groups(patch: &mut Patch, units: &[UnitId]) {
     patch.groups.retain(|g| !g.units.is_empty());
 }
 
+/// Takes units out of their links; links of fewer than two go.
+fn leave_links(patch: &mut Patch, units: &[UnitId]) {
+    for link in &mut patch.links {
+        link.units.retain(|u| !units.contains(u));
+    }
+    patch.links.retain(|l| l.units.len() > 1);
+}
+
+/// To the tenth of a millisecond.
+fn tidy_ms(time_s: f64) -> f64 {
+    (time_s * 10_000.0).round() / 10_000.0
+}
+
 fn group_mut(patch: &mut Patch, group: GroupId) -> Result<&mut Group, PatchError> {
     let found = patch.groups.iter_mut().find(|g| g.id == group);
     found.ok_or(PatchError::NoGroup { group })
@@ -582,6 +710,14 @@ impl Edit {
             Edit::TuneBy { .. } => "way of tuning".into(),
             Edit::ShiftOctaves { .. } => "octave".into(),
             Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::AddPoint { .. } => "add point".into(),
+            Edit::RemovePoint { .. } => "remove point".into(),
+            Edit::HoldPoint { .. } => "held point".into(),
+            Edit::LoopFrom { .. } => "loop".into(),
+            Edit::TieToTempo { .. } => "tie to tempo".into(),
+            Edit::SetEnvelope { .. } => "envelope".into(),
+            Edit::LinkEnvelopes { .. } => "link envelopes".into(),
+            Edit::UnlinkEnvelopes { .. } => "unlink envelopes".into(),
             Edit::GroupUnits { .. } => "group".into(),
             Edit::Ungroup { .. } => "dissolve group".into(),
             Edit::RenameGroup { .. } => "rename group".into(),

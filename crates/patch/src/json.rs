@@ -41,6 +41,7 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
     let migrated;
     let text = if format < FORMAT.into() {
         // format 2 only adds fields that format 1 leaves at their defaults
+        envelopes_of_points(&mut value);
         value["format"] = FORMAT.into();
         migrated = value.to_string();
         &migrated
@@ -53,6 +54,29 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
     })?;
     validate(&patch)?;
     Ok(patch)
+}
+
+/// Format 3 keeps envelopes as points; those before had attack, decay, sustain and release.
+fn envelopes_of_points(value: &mut serde_json::Value) {
+    let units = value.get_mut("units").and_then(|u| u.as_array_mut());
+    for unit in units.into_iter().flatten() {
+        let Some(old) = unit.get_mut("envelope") else {
+            continue;
+        };
+        let of = |key: &str| old.get(key).cloned().unwrap_or_default();
+        let point = |time: &str, level: serde_json::Value, curve: &str| serde_json::json!({ "time_s": of(time), "level": level, "curve": of(curve) });
+        if old.get("points").is_none() {
+            *old = serde_json::json!({
+                "delay_s": 0.0,
+                "points": [
+                    point("attack_s", 1.0.into(), "attack_curve"),
+                    point("decay_s", of("sustain"), "decay_curve"),
+                    point("release_s", 0.0.into(), "release_curve"),
+                ],
+                "held": 1,
+            });
+        }
+    }
 }
 
 /// The path of what stands at a place of a JSON text, such as `units[2].name`. Line and column count from 1.
@@ -129,6 +153,7 @@ pub fn schema() -> serde_json::Value {
         let places: &[String] = &match group {
             "audition" => vec![format!("/$defs/Audition/properties/{leaf}")],
             "envelope" => vec![format!("/$defs/Envelope/properties/{leaf}")],
+            "point" => vec![format!("/$defs/Point/properties/{leaf}")],
             "group" => vec![format!("/$defs/Group/properties/{leaf}")],
             "operator" => vec![format!("/$defs/Operator/properties/{leaf}")],
             "unit" => vec![format!("/$defs/Unit/properties/{leaf}")],

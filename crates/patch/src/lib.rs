@@ -22,6 +22,7 @@ pub mod catalogue;
 pub mod character;
 pub mod document;
 pub mod edit;
+pub mod envelope;
 pub mod error;
 pub mod expression;
 pub mod graph;

@@ -3,42 +3,34 @@
 use serde::{Deserialize, Serialize};
 
 use crate::address::Address;
-use crate::catalogue::{ParamId, param};
-use crate::document::{Patch, UnitId};
+use crate::catalogue::{ParamId, Quantity, param};
+use crate::document::{Patch, Unit, UnitId};
 use crate::edit::Edit;
+use crate::envelope::{BEAT_S, Envelope};
 
 /// How strongly full curvature bends a segment: `(1 - e^(-k t)) / (1 - e^-k)` with `k = BEND * curve`.
 pub const BEND: f64 = 6.0;
+/// Beats between the lines of the grid points snap to: sixteenths.
+pub const GRID_BEATS: f64 = 0.25;
 
-/// A point one can drag.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum HandleKind {
-    /// End of the attack; moves in time.
-    Attack,
-    /// Middle of the attack; bends it.
-    AttackBend,
-    /// End of the decay; moves in time and sets the sustain level.
-    Decay,
-    /// Middle of the decay; bends it.
-    DecayBend,
-    /// End of the release; moves in time.
-    Release,
-    /// Middle of the release; bends it.
-    ReleaseBend,
-}
-
-/// A point with its place in the drawing.
+/// A point one can drag, with its place in the drawing.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Handle {
-    /// Which point.
-    pub kind: HandleKind,
+    /// Position of the point in the envelope.
+    pub at: usize,
+    /// Whether it is the middle of the segment that leads there, which bends it.
+    pub bend: bool,
     /// From the press, in seconds.
     pub time_s: f64,
     /// 0 to 1.
     pub level: f64,
+    /// Whether the note is let go before it is reached.
+    pub late: bool,
+    /// Whether it is the point that is held.
+    pub held: bool,
+    /// What it is, in words.
+    pub name: &'static str,
 }
 
 /// Share of a segment covered at its middle.
@@ -52,87 +44,166 @@ fn curve_of(share: f64) -> f64 {
     (-2.0 * libm::log(1.0 / share - 1.0) / BEND).clamp(-1.0, 1.0)
 }
 
-/// The handles of a unit's envelope for the auditioned note; empty if there is no such unit.
-pub fn handles(patch: &Patch, unit: UnitId) -> Vec<Handle> {
-    let Some(env) = patch.unit(unit).map(|u| &u.envelope) else {
-        return vec![];
-    };
-    let hold_s = patch.audition.hold_s;
-    let decayed_s = env.attack_s + env.decay_s;
-    let at = |kind, time_s, level| Handle {
-        kind,
-        time_s,
-        level,
-    };
-    let fallen = |curve| 1.0 - (1.0 - env.sustain) * middle(curve);
-    vec![
-        at(
-            HandleKind::AttackBend,
-            env.attack_s / 2.0,
-            middle(env.attack_curve),
-        ),
-        at(HandleKind::Attack, env.attack_s, 1.0),
-        at(
-            HandleKind::DecayBend,
-            env.attack_s + env.decay_s / 2.0,
-            fallen(env.decay_curve),
-        ),
-        at(HandleKind::Decay, decayed_s, env.sustain),
-        at(
-            HandleKind::ReleaseBend,
-            hold_s + env.release_s / 2.0,
-            env.sustain * (1.0 - middle(env.release_curve)),
-        ),
-        at(HandleKind::Release, hold_s + env.release_s, 0.0),
-    ]
+/// Factor of an envelope's times for a key and a velocity, without the tempo: higher keys and harder strokes shorten
+/// them as far as a unit's `key_times` and `velocity_times` say.
+pub fn times_scale(key_times: f64, velocity_times: f64, key: u8, velocity: u8) -> f64 {
+    let octaves = (f64::from(key) - 60.0) / 12.0;
+    let struck = 2.0 * f64::from(velocity) / 127.0 - 1.0;
+    libm::exp2(-key_times * octaves - 2.0 * velocity_times * struck)
 }
 
-/// The edit that puts a handle at a time and level; what lies outside the ranges is pulled in.
+/// Factor of a unit's envelope times for the auditioned note, tempo included.
+pub fn auditioned_scale(patch: &Patch, unit: &Unit) -> f64 {
+    let a = &patch.audition;
+    times_scale(unit.key_times, unit.velocity_times, a.note, a.velocity)
+        * unit.envelope.tempo_scale(a.tempo_bpm)
+}
+
+/// Where each segment begins, in seconds from the press, and from which level; scaled.
+fn segments(env: &Envelope, scale: f64, hold_s: f64) -> Vec<(f64, f64)> {
+    let held = usize::from(env.held);
+    let mut from = (env.delay_s * scale, 0.0);
+    let mut list = vec![];
+    for (i, point) in env.points.iter().enumerate() {
+        if i == held + 1 {
+            from.0 = hold_s;
+        }
+        list.push(from);
+        from = (from.0 + point.time_s * scale, point.level);
+    }
+    list
+}
+
+fn name(env: &Envelope, at: usize, bend: bool) -> &'static str {
+    const PLAIN: [[&str; 2]; 3] = [
+        ["End of attack", "Bend of attack"],
+        ["End of decay, sustain level", "Bend of decay"],
+        ["End of release", "Bend of release"],
+    ];
+    match (env.is_plain(), bend) {
+        (true, _) => PLAIN[at.min(2)][usize::from(bend)],
+        (false, true) => "Bend of the segment",
+        (false, false) if at == usize::from(env.held) => "Held point",
+        (false, false) if at + 1 == env.points.len() => "End",
+        (false, false) => "Point",
+    }
+}
+
+/// The handles of a unit's envelope for the auditioned note; empty if there is no such unit.
+pub fn handles(patch: &Patch, unit: UnitId) -> Vec<Handle> {
+    let Some(unit) = patch.unit(unit) else {
+        return vec![];
+    };
+    let (env, hold_s) = (&unit.envelope, patch.audition.hold_s);
+    let scale = auditioned_scale(patch, unit);
+    let begins = segments(env, scale, hold_s);
+    let mut list = vec![];
+    for (at, (point, (from_s, from))) in env.points.iter().zip(begins).enumerate() {
+        let last = at + 1 == env.points.len();
+        let time_s = point.time_s * scale;
+        let handle = |bend: bool, time_s: f64, level: f64| Handle {
+            at,
+            bend,
+            time_s,
+            level,
+            late: at <= usize::from(env.held) && time_s > hold_s,
+            held: at == usize::from(env.held),
+            name: name(env, at, bend),
+        };
+        // where nothing moves there is nothing to bend
+        if from != point.level || last {
+            let share = middle(point.curve);
+            let level = from + (point.level - from) * share;
+            list.push(handle(true, from_s + time_s / 2.0, level));
+        }
+        list.push(handle(false, from_s + time_s, point.level));
+    }
+    list
+}
+
+/// The edit that puts a handle at a time and level; what lies outside the ranges is pulled in. Times of an envelope
+/// in beats snap to the grid unless `free`.
 pub fn drag(
     patch: &Patch,
     unit: UnitId,
-    kind: HandleKind,
-    time_s: f64,
-    level: f64,
+    (at, bend): (usize, bool),
+    (time_s, level): (f64, f64),
+    free: bool,
 ) -> Option<Edit> {
-    let env = &patch.unit(unit)?.envelope;
-    let fall = (1.0 - env.sustain).max(1e-6);
-    let values = match kind {
-        HandleKind::Attack => vec![(ParamId::EnvelopeAttackS, time_s)],
-        HandleKind::Decay => vec![
-            (ParamId::EnvelopeDecayS, time_s - env.attack_s),
-            (ParamId::EnvelopeSustain, level),
-        ],
-        HandleKind::Release => vec![(ParamId::EnvelopeReleaseS, time_s - patch.audition.hold_s)],
-        HandleKind::AttackBend => vec![(ParamId::EnvelopeAttackCurve, curve_of(level))],
-        HandleKind::DecayBend => {
-            vec![(ParamId::EnvelopeDecayCurve, curve_of((1.0 - level) / fall))]
-        }
-        HandleKind::ReleaseBend => {
-            vec![(
-                ParamId::EnvelopeReleaseCurve,
-                curve_of(1.0 - level / env.sustain.max(1e-6)),
-            )]
-        }
-    };
-    let set = |(id, value): (ParamId, f64)| {
-        let row = param(id);
+    let id = unit;
+    let unit = patch.unit(unit)?;
+    let env = &unit.envelope;
+    let point = env.points.get(at)?;
+    let scale = auditioned_scale(patch, unit);
+    let (from_s, from) = *segments(env, scale, patch.audition.hold_s).get(at)?;
+    let set = |param_id: ParamId, value: f64| {
+        let row = param(param_id);
         let value = if value.is_finite() {
             value.clamp(row.min, row.max)
         } else {
             row.default
         };
         Edit::SetValue {
-            address: Address::unit(unit, id),
-            value: if row.quantity == crate::catalogue::Quantity::Seconds {
+            address: Address::point(id, at, param_id),
+            value: if row.quantity == Quantity::Seconds && (free || !env.in_beats) {
                 row.tidy(value)
             } else {
-                (value * 1000.0).round() / 1000.0
+                (value * 10_000.0).round() / 10_000.0
             },
         }
     };
+    let edits = if bend {
+        let rise = point.level - from;
+        let share = if rise.abs() < 1e-6 {
+            0.5
+        } else {
+            (level - from) / rise
+        };
+        vec![set(ParamId::PointCurve, curve_of(share))]
+    } else {
+        let mut length_s = (time_s - from_s) / scale;
+        if env.in_beats && !free {
+            let grid_s = GRID_BEATS * BEAT_S;
+            length_s = (length_s / grid_s).round() * grid_s;
+        }
+        let mut edits = vec![set(ParamId::PointTimeS, length_s)];
+        if at + 1 < env.points.len() && !(at == 0 && env.is_plain()) {
+            edits.push(set(ParamId::PointLevel, level));
+        }
+        edits
+    };
     Some(Edit::Together {
         label: "envelope".into(),
-        edits: values.into_iter().map(set).collect(),
+        edits,
     })
+}
+
+/// Where the note's end cuts a unit off that would go on: when, and which unit ends it. None for units that are
+/// heard themselves, or that end before those they move.
+pub fn cut_off(patch: &Patch, unit: UnitId) -> Option<(f64, UnitId)> {
+    let end_of = |unit: &Unit| {
+        let scale = auditioned_scale(patch, unit);
+        unit.envelope.silent_from_s(patch.audition.hold_s / scale) * scale
+    };
+    let is_heard = |id: UnitId| patch.sends(id).any(|r| r.send.target().is_none());
+    if is_heard(unit) {
+        return None;
+    }
+    let (mut open, mut seen, mut last) = (vec![unit], vec![], None);
+    while let Some(id) = open.pop() {
+        if seen.contains(&id) {
+            continue;
+        }
+        seen.push(id);
+        if is_heard(id) {
+            let end = (end_of(patch.unit(id)?), id);
+            last = match last {
+                Some((s, _)) if s >= end.0 => last,
+                _ => Some(end),
+            };
+        }
+        open.extend(patch.sends(id).filter_map(|r| r.send.target()));
+    }
+    let own_s = end_of(patch.unit(unit)?);
+    last.filter(|(end_s, _)| own_s > end_s + 0.02)
 }

@@ -3,8 +3,8 @@
 use crate::address;
 use crate::catalogue::param;
 use crate::document::{
-    Group, GroupId, MAX_UNITS, Operator, Patch, Quality, Route, RouteId, RouteKind, Send, TunedBy,
-    Unit, UnitId,
+    Envelope, Group, GroupId, MAX_UNITS, Operator, Patch, Point, Quality, Route, RouteId,
+    RouteKind, Send, TunedBy, Unit, UnitId,
 };
 use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
@@ -43,6 +43,7 @@ pub fn any_patch(seed: u64) -> Patch {
     for n in 0..dice.below(MAX_UNITS + 1) {
         let mut unit = Unit::operator(UnitId(n as u16 + 1));
         unit.on = dice.below(8) > 0;
+        unit.envelope = any_envelope(&mut dice);
         any_oscillator(unit.oscillator_mut(), &mut dice);
         patch.units.push(unit);
     }
@@ -72,7 +73,25 @@ pub fn any_patch(seed: u64) -> Patch {
             unreachable!("every listed address can be set");
         }
     }
+    for unit in &mut patch.units {
+        if let Some(end) = unit.envelope.points.last_mut() {
+            end.level = 0.0;
+        }
+    }
     patch
+}
+
+fn any_envelope(dice: &mut Dice) -> Envelope {
+    let most = if dice.below(3) == 0 { 15 } else { 3 };
+    let count = 2 + dice.below(most);
+    let held = dice.below(count - 1);
+    Envelope {
+        delay_s: 0.0,
+        points: (0..count).map(|_| Point::new(0.1, 0.5, 0.0)).collect(),
+        held: held as u8,
+        loop_from: (dice.below(4) == 0).then(|| dice.below(held + 1) as u8),
+        in_beats: dice.below(5) == 0,
+    }
 }
 
 fn any_oscillator(operator: &mut Operator, dice: &mut Dice) {

@@ -23,6 +23,45 @@ impl core::fmt::Display for Written {
     }
 }
 
+/// Writes a time as a note length, where it is one to a thousandth; else in beats. `beat_s` is a beat's length.
+pub fn write_beats(time_s: f64, beat_s: f64) -> Written {
+    let beats = time_s / beat_s;
+    let written = |number: String, unit: &str| Written {
+        number,
+        unit: unit.into(),
+    };
+    for (name, times) in [("", 1.0), (" dotted", 1.5), (" triplet", 2.0 / 3.0)] {
+        for part in [1, 2, 4, 8, 16, 32, 64] {
+            let length = 4.0 / f64::from(part) * times;
+            if (beats / length - 1.0).abs() < 1e-3 {
+                return written(format!("1/{part}"), name.trim());
+            }
+        }
+    }
+    written(trimmed(beats, 3, 0), "beats")
+}
+
+/// Reads a note length such as `1/8`, `1/4 dotted`, `1/16 triplet`, `2 beats` or `1 bar`, as beats.
+fn read_beats(plain: &str) -> Option<f64> {
+    for (unit, beats) in [("beats", 1.0), ("beat", 1.0), ("bars", 4.0), ("bar", 4.0)] {
+        if let Some(number) = plain.strip_suffix(unit) {
+            return Some(evaluate(number)? * beats);
+        }
+    }
+    let (note, times) = [
+        ("dotted", 1.5),
+        ("triplet", 2.0 / 3.0),
+        ("d", 1.5),
+        ("t", 2.0 / 3.0),
+    ]
+    .iter()
+    .find_map(|(name, times)| Some((plain.strip_suffix(name)?, *times)))
+    .unwrap_or((plain, 1.0));
+    let (one, part) = note.trim().split_once('/')?;
+    let (one, part): (f64, f64) = (one.trim().parse().ok()?, part.trim().parse().ok()?);
+    Some(one / part * 4.0 * times).filter(|beats| beats.is_finite())
+}
+
 /// Why a typed text was not taken. The field keeps its old value.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum TextError {
@@ -59,6 +98,7 @@ pub fn write(id: ParamId, value: f64) -> Written {
         Quantity::Hertz => (trimmed(value, 3, 1), "Hz"),
         Quantity::Semitones => (signed_trimmed_to(value, row.decimals), "st"),
         Quantity::Seconds => seconds(value),
+        Quantity::Tempo => (trimmed(value, row.decimals, 0), "bpm"),
         Quantity::Share => (trimmed(value * 100.0, 1, 0), "%"),
         Quantity::Bipolar => (signed_trimmed(value * 100.0), "%"),
         Quantity::Radians => (trimmed(value, 3, row.decimals), "rad"),
@@ -79,6 +119,14 @@ pub fn write(id: ParamId, value: f64) -> Written {
 /// # Errors
 /// If the text is no value of this kind or lies outside the range; the message says what would do.
 pub fn read(id: ParamId, text: &str, current: f64) -> Result<f64, TextError> {
+    read_at(id, text, current, crate::envelope::BEAT_S)
+}
+
+/// As [`read`], where a beat has a length in seconds: times may then be note lengths.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_at(id: ParamId, text: &str, current: f64, beat_s: f64) -> Result<f64, TextError> {
     let row = param(id);
     let plain = text
         .trim()
@@ -91,7 +139,12 @@ pub fn read(id: ParamId, text: &str, current: f64) -> Result<f64, TextError> {
         label: row.label,
         expected: expected(row.quantity),
     };
-    let value = relative(&plain, current)
+    let note = || match row.quantity {
+        Quantity::Seconds => read_beats(&plain).map(|beats| beats * beat_s),
+        _ => None,
+    };
+    let value = note()
+        .or_else(|| relative(&plain, current))
         .or_else(|| absolute(row, &plain))
         .ok_or_else(no_value)?;
     // typed values may be written with fewer digits than the range's ends have
@@ -147,6 +200,7 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
             ],
         ),
         Quantity::Seconds => scaled(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]),
+        Quantity::Tempo => scaled(plain, &[("bpm", 1.0)]),
         // a bare number in a percent field means percent
         Quantity::Share | Quantity::Bipolar => Some(scaled(plain, &[("%", 1.0)])? / 100.0),
         Quantity::Radians => scaled(
@@ -200,7 +254,8 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Offset => "hertz such as 0.4 Hz or -1.5",
         Quantity::Hertz => "hertz such as 440, 1.2k or A3",
         Quantity::Semitones => "semitones such as 7 or -12, 2 oct or 50 ct",
-        Quantity::Seconds => "a time such as 340 ms or 1.2 s",
+        Quantity::Seconds => "a time such as 340 ms, 1.2 s or 1/8 dotted",
+        Quantity::Tempo => "beats a minute such as 96",
         Quantity::Share => "a share such as 60 %",
         Quantity::Bipolar => "a share with sign such as -15 %",
         Quantity::Radians => "an index such as 2.1 rad, pi/2 or 90 deg",

@@ -35,6 +35,10 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     ids(patch)?;
     ends(patch)?;
     groups(patch)?;
+    links(patch)?;
+    for (i, unit) in patch.units.iter().enumerate() {
+        unit.envelope.check(&format!("units[{i}].envelope"))?;
+    }
     tables(patch)?;
     waves(patch)?;
     if let Some(scale) = &patch.scale {
@@ -158,6 +162,31 @@ fn groups(patch: &Patch) -> Result<(), PatchError> {
             }
             if !members.insert(*unit) {
                 return twice(path, unit.0);
+            }
+        }
+    }
+    Ok(())
+}
+
+fn links(patch: &Patch) -> Result<(), PatchError> {
+    at_most("links", MAX_UNITS, patch.links.len())?;
+    let mut members = HashSet::new();
+    for (i, link) in patch.links.iter().enumerate() {
+        let path = format!("links[{i}].units");
+        if link.units.len() < 2 {
+            return Err(PatchError::Shape {
+                path,
+                problem: "links fewer than two units".into(),
+            });
+        }
+        for unit in &link.units {
+            let path = path.clone();
+            if patch.unit(*unit).is_none() {
+                return Err(PatchError::NoUnit { path, unit: *unit });
+            }
+            if !members.insert(*unit) {
+                let actual = unit.0;
+                return Err(PatchError::Twice { path, actual });
             }
         }
     }

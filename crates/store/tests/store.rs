@@ -77,7 +77,7 @@ fn versions_stay_as_they_were() {
 fn invalid_patches_are_not_stored() {
     let (_folder, mut store) = store();
     let mut patch = named("x");
-    patch.units[0].envelope.attack_s = f64::NAN;
+    patch.units[0].envelope.points[0].time_s = f64::NAN;
     assert!(matches!(store.create(&patch), Err(StoreError::Patch(_))));
     assert!(store.list(false).unwrap().is_empty());
 }

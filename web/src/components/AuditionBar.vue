@@ -22,7 +22,7 @@ const busy = ref(false)
 const bits = ref(24)
 const rateHz = ref(48_000)
 const toItsEnd = ref(true)
-const PARAMS = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition.window_s'] as const
+const PARAMS = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition.window_s', 'audition.tempo_bpm'] as const
 
 async function render() {
   busy.value = true

@@ -13,13 +13,13 @@ export const xToTime = (axis: Axis, x: number) =>
 
 /** Times worth a mark, at least some pixels apart. */
 export function ticks(axis: Axis): { timeS: number; x: number; label: string }[] {
-  const steps = [0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 3, 4, 5, 6, 7, 8, 10, 12, 15, 20]
+  const steps = [0.0005, 0.001, 0.002, 0.003, 0.004, 0.005, 0.01, 0.02, 0.05, 0.1, 0.2, 0.5, 1, 2, 3, 4, 5, 6, 7, 8, 10, 12, 15, 20]
   const marks: { timeS: number; x: number; label: string }[] = [{ timeS: 0, x: 0, label: '0' }]
   for (const timeS of steps) {
     const x = timeToX(axis, timeS)
     const last = marks[marks.length - 1]
     if (timeS > axis.windowS * 1.0001 || x - last.x < 52) continue
-    marks.push({ timeS, x, label: timeS < 1 ? `${Math.round(timeS * 1000)} ms` : `${timeS} s` })
+    marks.push({ timeS, x, label: timeS < 1 ? `${timeS < 0.001 ? timeS * 1000 : Math.round(timeS * 1000)} ms` : `${timeS} s` })
   }
   return marks
 }

@@ -1,4 +1,4 @@
-//! Envelopes of eight voices at once: attack, decay, sustain, release with curvature.
+//! Envelopes of eight voices at once: from point to point, each segment with a curvature.
 //!
 //! A segment from `a` to `b` over `T` seconds with curvature `c` is
 //! `a + (b - a) (1 - e^(-k t/T)) / (1 - e^-k)`, `k = 6 c`; for `c = 0` a straight line. Such a curve obeys
@@ -7,16 +7,19 @@
 use crate::LANES;
 use crate::program::EnvelopeProgram;
 
+use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::shape::BEND;
 
 /// Where a lane's envelope stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Stage {
     Done,
-    Attack,
-    Decay,
-    Sustain,
-    Release,
+    /// Waiting for its begin.
+    Delay,
+    /// On the way to a point.
+    Segment(u8),
+    /// At the held point.
+    Held,
 }
 
 /// State of one unit's envelope in eight lanes.
@@ -28,6 +31,8 @@ pub(crate) struct Envelopes {
     blocks_left: [i32; LANES],
     over_s: [f64; LANES],
     stage: [Stage; LANES],
+    /// Factor of all times, from key and velocity.
+    times: [f64; LANES],
 }
 
 impl Envelopes {
@@ -39,18 +44,21 @@ impl Envelopes {
         blocks_left: [i32::MAX; LANES],
         over_s: [0.0; LANES],
         stage: [Stage::Done; LANES],
+        times: [1.0; LANES],
     };
 
-    /// Starts a note in a lane, from silence.
-    pub(crate) fn press(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
+    /// Starts a note in a lane, from silence, with all times scaled.
+    pub(crate) fn press(&mut self, lane: usize, env: &EnvelopeProgram, times: f64, block_s: f64) {
         self.value[lane] = 0.0;
-        self.enter(lane, Stage::Attack, 0.0, env, block_s);
+        self.times[lane] = times;
+        self.enter(lane, Stage::Delay, 0.0, env, block_s);
     }
 
     /// Lets a note go, from wherever it stands.
     pub(crate) fn let_go(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
         if self.stage[lane] != Stage::Done {
-            self.enter(lane, Stage::Release, 0.0, env, block_s);
+            let behind = (env.held + 1).min(u32::from(u8::MAX)) as u8;
+            self.enter(lane, Stage::Segment(behind), 0.0, env, block_s);
         }
     }
 
@@ -69,8 +77,8 @@ impl Envelopes {
     /// Takes up a changed sustain level in lanes that hold.
     pub(crate) fn retarget(&mut self, env: &EnvelopeProgram, block_s: f64) {
         for lane in 0..LANES {
-            if self.stage[lane] == Stage::Sustain {
-                self.enter(lane, Stage::Sustain, 0.0, env, block_s);
+            if self.stage[lane] == Stage::Held {
+                self.enter(lane, Stage::Held, 0.0, env, block_s);
             }
         }
     }
@@ -111,22 +119,33 @@ impl Envelopes {
 
     #[cold]
     fn next_stage(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
-        let over_s = self.over_s[lane];
-        match self.stage[lane] {
-            Stage::Attack => {
-                self.value[lane] = 1.0;
-                self.enter(lane, Stage::Decay, over_s, env, block_s);
+        let late_s = self.over_s[lane];
+        let next = match self.stage[lane] {
+            Stage::Delay => Stage::Segment(0),
+            Stage::Segment(at) => {
+                let reached = u32::from(at);
+                self.value[lane] = env.points[usize::from(at) % MAX_POINTS].level;
+                if reached == env.held {
+                    match env.loop_from <= env.held {
+                        true => Stage::Segment(env.loop_from as u8),
+                        false => Stage::Held,
+                    }
+                } else if reached + 1 < env.count {
+                    Stage::Segment(at + 1)
+                } else {
+                    Stage::Done
+                }
             }
-            Stage::Decay => {
-                self.value[lane] = env.sustain;
-                self.enter(lane, Stage::Sustain, 0.0, env, block_s);
-            }
-            Stage::Sustain => self.enter(lane, Stage::Sustain, 0.0, env, block_s),
-            Stage::Release | Stage::Done => self.enter(lane, Stage::Done, 0.0, env, block_s),
-        }
+            // a loop drawn while the note is held begins at once
+            Stage::Held if env.loop_from <= env.held => Stage::Segment(env.loop_from as u8),
+            Stage::Held => Stage::Held,
+            Stage::Done => Stage::Done,
+        };
+        self.enter(lane, next, late_s, env, block_s);
     }
 
-    /// Begins a stage that started `late_s` before this block's end, with `value` as its start level.
+    /// Begins a stage that started `late_s` before this block's end, with `value` as its start level. Stages that
+    /// are over before they begin are passed; a loop is never that short, so this comes to an end.
     fn enter(
         &mut self,
         lane: usize,
@@ -136,11 +155,25 @@ impl Envelopes {
         block_s: f64,
     ) {
         self.stage[lane] = stage;
+        let times = self.times[lane];
         let (time_s, curve, to) = match stage {
-            Stage::Attack => (env.attack_s, env.attack_curve, 1.0),
-            Stage::Decay => (env.decay_s, env.decay_curve, env.sustain),
-            Stage::Release => (env.release_s.max(block_s), env.release_curve, 0.0),
-            Stage::Sustain => return self.hold(lane, env.sustain, block_s),
+            Stage::Delay => (env.delay_s * times, 0.0, 0.0),
+            Stage::Segment(at) => {
+                let point = &env.points[usize::from(at) % MAX_POINTS];
+                let time_s = point.time_s * times;
+                // the end never clicks, and a round takes its time however notes shorten it
+                let round = env.loop_from <= u32::from(at) && u32::from(at) <= env.held;
+                let shortest = if u32::from(at) + 1 >= env.count || round {
+                    block_s
+                } else {
+                    0.0
+                };
+                (time_s.max(shortest), point.curve, point.level)
+            }
+            Stage::Held => {
+                let held = env.points[env.held as usize % MAX_POINTS].level;
+                return self.hold(lane, held, block_s);
+            }
             Stage::Done => {
                 self.value[lane] = 0.0;
                 return self.hold(lane, 0.0, block_s);

@@ -229,11 +229,14 @@ impl Graph {
             set_float(last, lane, 0.0);
         }
         set_float(&mut state.amplitude, lane, 0.0);
-        state.envelopes.press(lane, &unit.envelope, self.block_s);
+        let times = unit.times_scale(voice.key, voice.velocity);
+        state
+            .envelopes
+            .press(lane, &unit.envelope, times, self.block_s);
         let struck = f32::from(voice.velocity) * (1.0 / 127.0);
         let softness = 1.0 - unit.velocity * (1.0 - struck * struck);
         let level = pitch.tune(state, lane);
-        state.level[lane] = softness * level;
+        state.level[lane] = softness * level * unit.key_gain(voice.key);
     }
 
     pub(crate) fn let_go(&mut self, lane: usize) {

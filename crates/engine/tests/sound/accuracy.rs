@@ -99,8 +99,8 @@ fn envelope_passes_through_its_formula(
 ) {
     let mut patch = plain_units(&[1.0]);
     connect(&mut patch, 1, TO_LEFT);
-    patch.units[0].envelope.attack_s = attack_ms / 1000.0;
-    patch.units[0].envelope.attack_curve = curve;
+    patch.units[0].envelope.points[0].time_s = attack_ms / 1000.0;
+    patch.units[0].envelope.points[0].curve = curve;
     let mut engine = engine(&patch);
     engine.note_on(60, 127);
     take(&mut engine, (at_ms * 48.0) as usize);

@@ -2,6 +2,7 @@
 
 mod accuracy;
 mod bounds;
+mod envelopes;
 mod notes;
 mod routes;
 mod same_bits;

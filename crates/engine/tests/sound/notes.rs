@@ -23,8 +23,8 @@ fn two_operators() -> Patch {
     );
     connect(&mut patch, 2, index(1, 1.0));
     for unit in &mut patch.units {
-        unit.envelope.attack_s = 0.02;
-        unit.envelope.release_s = 0.2;
+        unit.envelope.points[0].time_s = 0.02;
+        unit.envelope.points[2].time_s = 0.2;
     }
     patch
 }
@@ -96,8 +96,8 @@ fn stealing_does_not_click() {
 }
 
 #[rstest]
-#[case::index_up(Edit::SetValue { address: Address { param: ParamId::RouteIndexRad, id: 2 }, value: 3.0 })]
-#[case::level_down(Edit::SetValue { address: Address { param: ParamId::RouteLevelDb, id: 1 }, value: -72.0 })]
+#[case::index_up(Edit::SetValue { address: Address::new(ParamId::RouteIndexRad, 2 ), value: 3.0 })]
+#[case::level_down(Edit::SetValue { address: Address::new(ParamId::RouteLevelDb, 1 ), value: -72.0 })]
 #[case::operator_added(Edit::AddOperator { connect: zolvik_patch::edit::Connect::Unit { id: UnitId(1) } })]
 #[case::modulator_removed(Edit::RemoveUnit { unit: UnitId(2) })]
 #[case::carrier_removed(Edit::RemoveUnit { unit: UnitId(1) })]

@@ -19,9 +19,9 @@ pub fn plain_units(ratios: &[f64]) -> Patch {
         let UnitKind::Operator(operator) = &mut unit.kind;
         operator.ratio = *ratio;
         unit.velocity = 0.0;
-        unit.envelope.attack_s = 0.0;
-        unit.envelope.decay_s = 0.0;
-        unit.envelope.sustain = 1.0;
+        unit.envelope.points[0].time_s = 0.0;
+        unit.envelope.points[1].time_s = 0.0;
+        unit.envelope.points[1].level = 1.0;
         patch.units.push(unit);
     }
     patch

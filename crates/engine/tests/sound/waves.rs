@@ -243,8 +243,8 @@ fn a_change_while_a_note_sounds_does_not_click(#[case] change: fn(&mut Patch)) {
 #[test]
 fn envelopes_keep_their_times_when_the_quality_changes_midway() {
     let mut patch = plain(Wave::default(), 1000.0);
-    patch.units[0].envelope.attack_s = 0.4;
-    patch.units[0].envelope.attack_curve = 0.5;
+    patch.units[0].envelope.points[0].time_s = 0.4;
+    patch.units[0].envelope.points[0].curve = 0.5;
     let mut engine = engine(&patch);
     engine.note_on(60, 127);
     take(&mut engine, 9600);

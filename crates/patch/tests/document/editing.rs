@@ -78,10 +78,7 @@ fn removing_a_unit_takes_its_routes_and_undo_brings_all_back() {
 #[test]
 fn a_drag_is_one_step_and_a_drag_back_is_none() {
     let mut history = History::new(modulated());
-    let address = Address {
-        param: ParamId::RouteIndexRad,
-        id: 2,
-    };
+    let address = Address::new(ParamId::RouteIndexRad, 2);
     for value in [0.6, 0.9, 1.4] {
         history
             .edit(&Edit::SetValue { address, value }, Some(1))
@@ -131,10 +128,7 @@ fn duplicating_copies_routes_in_and_out() {
 fn refused_edits_change_nothing_and_say_why() {
     let patch = modulated();
     let mut history = History::new(patch.clone());
-    let address = Address {
-        param: ParamId::RouteIndexRad,
-        id: 2,
-    };
+    let address = Address::new(ParamId::RouteIndexRad, 2);
     let edits = [
         Edit::AddRoute {
             from: UnitId(2),
@@ -150,10 +144,7 @@ fn refused_edits_change_nothing_and_say_why() {
             value: 1e9,
         },
         Edit::SetValue {
-            address: Address {
-                param: ParamId::RoutePan,
-                id: 2,
-            },
+            address: Address::new(ParamId::RoutePan, 2),
             value: 0.0,
         },
         Edit::RenameUnit {
@@ -261,10 +252,7 @@ fn any_edit(dice: &mut Dice) -> Edit {
             let row = &zolvik_patch::catalogue::CATALOGUE
                 [dice.below(zolvik_patch::catalogue::CATALOGUE.len())];
             Edit::SetValue {
-                address: Address {
-                    param: row.id,
-                    id: dice.below(20) as u16,
-                },
+                address: Address::new(row.id, dice.below(20) as u16),
                 value: row.value_at(dice.share()),
             }
         }

@@ -31,14 +31,14 @@ proptest! {
 
 #[rstest]
 #[case::value_out_of_range(
-    r#""attack_s": 0.005"#,
-    r#""attack_s": -1"#,
-    "units[0].envelope.attack_s"
+    r#""time_s": 0.005"#,
+    r#""time_s": -1"#,
+    "units[0].envelope.points[0].time_s"
 )]
 #[case::unknown_field(
-    r#""attack_s": 0.005"#,
-    r#""attack_s": 0.005, "swing": 1"#,
-    "units[0].envelope.swing"
+    r#""time_s": 0.005"#,
+    r#""time_s": 0.005, "swing": 1"#,
+    "units[0].envelope.points[0].swing"
 )]
 #[case::text_for_number(r#""polyphony": 16"#, r#""polyphony": "many""#, "voice.polyphony")]
 #[case::route_from_nowhere(r#""from": 1"#, r#""from": 7"#, "routes[0].from")]
@@ -63,7 +63,7 @@ fn foreign_files_are_recognised(#[case] text: &str, #[case] words: &str) {
 
 #[test]
 fn newer_and_oversized_files_are_refused() {
-    let newer = json::write(&Patch::empty()).replacen("\"format\": 2", "\"format\": 9", 1);
+    let newer = json::write(&Patch::empty()).replacen("\"format\": 3", "\"format\": 9", 1);
     assert_eq!(
         json::read(&newer),
         Err(PatchError::Newer {
@@ -88,10 +88,7 @@ fn the_schema_carries_the_catalogues_ranges() {
         property("/$defs/Voice/properties/polyphony")["maximum"],
         32.0
     );
-    assert_eq!(
-        property("/$defs/Envelope/properties/sustain")["minimum"],
-        0.0
-    );
+    assert_eq!(property("/$defs/Point/properties/level")["minimum"], 0.0);
     let text = schema.to_string();
     assert!(
         text.contains("Modulation index") && text.contains("\"maximum\":40.0"),
@@ -116,6 +113,19 @@ fn a_file_of_the_first_format_is_read_as_it_sounded() {
     ] {
         operator.remove(new).expect("a field of format 2");
     }
+    let env = old["units"][0]["envelope"].take();
+    let of = |i: usize, leaf: &str| env["points"][i][leaf].clone();
+    old["units"][0]["envelope"] = serde_json::json!({
+        "attack_s": of(0, "time_s"), "attack_curve": of(0, "curve"),
+        "decay_s": of(1, "time_s"), "decay_curve": of(1, "curve"), "sustain": of(1, "level"),
+        "release_s": of(2, "time_s"), "release_curve": of(2, "curve"),
+    });
+    let unit = old["units"][0].as_object_mut().unwrap();
+    for new in ["velocity_times", "key_level_db", "key_times"] {
+        unit.remove(new).expect("a field of format 3");
+    }
+    let audition = old["audition"].as_object_mut().unwrap();
+    audition.remove("tempo_bpm").expect("a field of format 3");
     let output = old["routes"][0]["send"]["output"].as_object_mut().unwrap();
     output.remove("bus").expect("a field of format 2");
     assert_eq!(json::read(&old.to_string()), Ok(Patch::empty()));

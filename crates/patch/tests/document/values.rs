@@ -11,15 +11,19 @@ use zolvik_patch::text::{TextError, read, write};
 #[case::ratio_of_a_root(ParamId::OperatorRatio, "sqrt(2)", std::f64::consts::SQRT_2)]
 #[case::ratio_with_sign(ParamId::OperatorRatio, "7.07 ×", 7.07)]
 #[case::comma_for_point(ParamId::OperatorRatio, "3,5", 3.5)]
-#[case::milliseconds(ParamId::EnvelopeAttackS, "340 ms", 0.34)]
-#[case::bare_number_is_seconds(ParamId::EnvelopeDecayS, "1.2", 1.2)]
+#[case::milliseconds(ParamId::PointTimeS, "340 ms", 0.34)]
+#[case::bare_number_is_seconds(ParamId::PointTimeS, "1.2", 1.2)]
 #[case::true_minus(ParamId::RouteLevelDb, "−6 dB", -6.0)]
 #[case::silence(ParamId::RouteLevelDb, "-inf", -72.0)]
 #[case::note_with_sharp(ParamId::AuditionNote, "C#3", 49.0)]
 #[case::note_with_flat(ParamId::AuditionNote, "bb2", 46.0)]
 #[case::note_as_key(ParamId::AuditionNote, "57", 57.0)]
-#[case::signed_percent(ParamId::EnvelopeAttackCurve, "-15%", -0.15)]
-#[case::percent_without_sign(ParamId::EnvelopeSustain, "60", 0.6)]
+#[case::note_length(ParamId::PointTimeS, "1/8", 0.25)]
+#[case::dotted(ParamId::PointTimeS, "1/4 dotted", 0.75)]
+#[case::triplet(ParamId::PointTimeS, "1/16t", 0.125 * 2.0 / 3.0)]
+#[case::bars(ParamId::PointTimeS, "2 bars", 4.0)]
+#[case::signed_percent(ParamId::PointCurve, "-15%", -0.15)]
+#[case::percent_without_sign(ParamId::PointLevel, "60", 0.6)]
 #[case::kilo(ParamId::OperatorOffsetHz, "0.1k", 100.0)]
 #[case::semitones(ParamId::OperatorDetuneCents, "2 st", 200.0)]
 #[case::radians_of_pi(ParamId::RouteIndexRad, "pi/2", std::f64::consts::FRAC_PI_2)]
@@ -43,7 +47,7 @@ fn typed_text_is_understood(#[case] id: ParamId, #[case] text: &str, #[case] exp
 #[case::nan("nan")]
 #[case::deep("((((((((((((((((((((((((((((((1))))))))))))))))))))))))))))))")]
 fn what_is_no_value_is_refused_with_examples(#[case] text: &str) {
-    let error = read(ParamId::EnvelopeAttackS, text, 0.1).unwrap_err();
+    let error = read(ParamId::PointTimeS, text, 0.1).unwrap_err();
     assert!(matches!(error, TextError::NoValue { .. }), "{error}");
     assert!(
         error.to_string().contains("340 ms"),
@@ -58,14 +62,14 @@ fn out_of_range_names_the_range_in_words() {
 }
 
 #[rstest]
-#[case(ParamId::EnvelopeAttackS, 0.005, "5 ms")]
-#[case(ParamId::EnvelopeAttackS, 1.35, "1.35 s")]
+#[case(ParamId::PointTimeS, 0.005, "5 ms")]
+#[case(ParamId::PointTimeS, 1.35, "1.35 s")]
 #[case(ParamId::OperatorRatio, 3.5, "3.50 ×")]
 #[case(ParamId::OperatorOffsetHz, -0.018, "−0.018 Hz")]
 #[case(ParamId::RouteLevelDb, -72.0, "−∞ dB")]
 #[case(ParamId::RoutePan, -0.3, "30 L")]
 #[case(ParamId::AuditionNote, 57.0, "A3")]
-#[case(ParamId::EnvelopeReleaseCurve, 0.5, "+50 %")]
+#[case(ParamId::PointCurve, 0.5, "+50 %")]
 fn values_are_written_as_people_say_them(
     #[case] id: ParamId,
     #[case] value: f64,

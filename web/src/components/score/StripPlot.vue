@@ -40,30 +40,38 @@ const labelY = computed(() => {
 
 // envelope points are drawn at the velocity's height, so that they lie on the curve
 const peak = computed(() => Math.max(0.05, ...(props.curve ?? [1])))
-/** A point of attack or decay that lies behind the release: the note is let go before it is reached. */
-const isLate = (handle: Handle) => !handle.kind.startsWith('release') && handle.time_s > props.holdS
 const points = computed(() =>
   props.strip.handles
     .filter((handle) => handle.time_s <= props.axis.windowS)
-    .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value), bend: handle.kind.endsWith('_bend'), late: isLate(handle) })),
+    .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value) })),
 )
-const NAMES: Record<Handle['kind'], string> = {
-  attack: 'End of attack', attack_bend: 'Bend of attack', decay: 'End of decay, sustain level', decay_bend: 'Bend of decay',
-  release: 'End of release', release_bend: 'Bend of release',
-}
+const cutX = computed(() => (props.strip.cut ? timeToX(props.axis, props.strip.cut.time_s) : undefined))
 
-let drag: { kind: Handle['kind']; gesture: number; box: DOMRect } | undefined
+let drag: { handle: Handle; gesture: number; box: DOMRect } | undefined
 function down(event: PointerEvent, handle: Handle) {
+  if (event.altKey) return void remove(handle)
   const target = event.currentTarget as SVGElement
   target.setPointerCapture(event.pointerId)
   const box = target.ownerSVGElement?.getBoundingClientRect()
-  if (box) drag = { kind: handle.kind, gesture: document.beginGesture(), box }
+  if (box) drag = { handle, gesture: document.beginGesture(), box }
 }
 function move(event: PointerEvent) {
   if (!drag) return
-  const level = (props.height - FOOT - (event.clientY - drag.box.top)) / full.value / Math.max(1e-3, scale.value * peak.value)
-  const time_s = xToTime(props.axis, event.clientX - drag.box.left)
-  document.alter({ ask: 'drag_handle', unit: props.strip.id, handle: drag.kind, time_s, level: Math.max(0, Math.min(1, level)), gesture: drag.gesture })
+  const { time_s, level } = place(event, drag.box)
+  const { at, bend } = drag.handle
+  document.alter({ ask: 'drag_handle', unit: props.strip.id, at, bend, free: event.shiftKey, time_s, level, gesture: drag.gesture })
+}
+/** Time and level under the pointer. */
+function place(event: MouseEvent, box: DOMRect) {
+  const level = (props.height - FOOT - (event.clientY - box.top)) / full.value / Math.max(1e-3, scale.value * peak.value)
+  return { time_s: xToTime(props.axis, event.clientX - box.left), level: Math.max(0, Math.min(1, level)) }
+}
+/** Double click on the strip adds a point; on a point it takes it out, as does Alt and a click. */
+function add(event: MouseEvent) {
+  if (props.selected && shown.value) document.edit({ do: 'add_point', unit: props.strip.id, ...place(event, (event.currentTarget as Element).getBoundingClientRect()) })
+}
+function remove(handle: Handle) {
+  if (!handle.bend) document.edit({ do: 'remove_point', unit: props.strip.id, at: handle.at })
 }
 function up() {
   if (!drag) return
@@ -73,7 +81,7 @@ function up() {
 </script>
 
 <template>
-  <svg class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`">
+  <svg class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`" @dblclick="add">
     <line v-for="tick in shown?.ticks ?? []" :key="tick.label" x1="0" :x2="axis.widthPx" :y1="height - FOOT - full * tick.height" :y2="height - FOOT - full * tick.height" class="grid" />
     <g :opacity="strip.unheard ? 0.35 : 1">
       <path :d="area" fill="currentColor" class="fill" />
@@ -82,13 +90,22 @@ function up() {
       <path :d="`M0 ${height - FOOT + 0.5}H${axis.widthPx}`" stroke="currentColor" stroke-width="0.8" />
     </g>
     <template v-if="selected && shown">
-      <g v-for="point in points" :key="point.handle.kind" class="point" :data-handle="point.handle.kind" :class="{ late: point.late }" @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up">
-        <title>{{ NAMES[point.handle.kind] }}{{ point.late ? ', after the release' : '' }}</title>
+      <g
+        v-for="point in points" :key="`${point.handle.at}${point.handle.bend}`" class="point" :data-handle="`${point.handle.at}${point.handle.bend ? '-bend' : ''}`" :class="{ late: point.handle.late, held: point.handle.held }"
+        @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick.stop="remove(point.handle)"
+      >
+        <title>{{ point.handle.name }}{{ point.handle.late ? ', after the release' : '' }}{{ point.handle.bend ? '' : ' (double click takes it out)' }}</title>
         <rect :x="point.x - 12" :y="point.y - 12" width="24" height="24" fill="transparent" />
-        <circle v-if="point.bend" :cx="point.x" :cy="point.y" r="2.6" fill="currentColor" />
+        <circle v-if="point.handle.bend" :cx="point.x" :cy="point.y" r="2.6" fill="currentColor" />
         <rect v-else :x="point.x - 3.5" :y="point.y - 3.5" width="7" height="7" class="square" />
       </g>
     </template>
+    <g v-if="cutX !== undefined && strip.cut && cutX < axis.widthPx" class="cut" data-testid="cut">
+      <title>{{ strip.cut.words }}</title>
+      <rect :x="cutX" y="3" :width="axis.widthPx - cutX" :height="height - 3 - FOOT" class="veil" />
+      <path :d="`M${cutX} 3V${height - FOOT}`" />
+      <text v-if="axis.widthPx - cutX > 120" :x="cutX + 5" y="13">{{ strip.cut.words }}</text>
+    </g>
     <template v-if="curve && shown && !strip.unheard">
       <circle :cx="cursorX" :cy="y(atCursor)" r="3.2" class="mark" />
       <text :x="cursorX + (labelLeft ? -8 : 8)" :y="labelY" :text-anchor="labelLeft ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
@@ -102,6 +119,11 @@ function up() {
 .fill { fill-opacity: var(--fill); }
 .hatch { opacity: var(--hatch); }
 .point { cursor: grab; touch-action: none; }
+.held .square { fill: var(--ink); }
+.cut { pointer-events: none; }
+.cut path { stroke: var(--warn); stroke-width: 1.5; stroke-dasharray: 2 2; }
+.cut text { fill: var(--warn); font-size: var(--fs-11); }
+.veil { fill: var(--sheet); opacity: 0.72; }
 .late { opacity: 0.35; }
 .square { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; }
 .mark { fill: var(--sheet); stroke: currentColor; stroke-width: 1.8; pointer-events: none; }

@@ -10,6 +10,10 @@ export type Address = {
  */
 param: ParamId, 
 /**
- * Number of the unit or route; 0 where the patch as a whole is meant.
+ * Number of the unit, route or group; 0 where the patch as a whole is meant.
  */
-id: number, };
+id: number, 
+/**
+ * Position of a point of the unit's envelope; 0 elsewhere.
+ */
+point: number, };

@@ -4,6 +4,7 @@ import type { DocumentView } from "./DocumentView";
 import type { InspectView } from "./InspectView";
 import type { Level } from "./Level";
 import type { Partial } from "./Partial";
+import type { ReadyView } from "./ReadyView";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
 import type { WaveChoice } from "./WaveChoice";
@@ -59,7 +60,11 @@ view: InspectView, } | { "is": "waves",
 /**
  * In the order they are stepped through.
  */
-waves: Array<WaveChoice>, } | { "is": "arrangements", 
+waves: Array<WaveChoice>, } | { "is": "envelopes", 
+/**
+ * Each as a small picture.
+ */
+list: Array<ReadyView>, } | { "is": "arrangements", 
 /**
  * Each for the operators there are.
  */

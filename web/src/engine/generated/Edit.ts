@@ -122,7 +122,63 @@ units: Array<UnitId>,
 /**
  * From the lowest to the highest, in cents.
  */
-spread_cents: number, } | { "do": "group_units", 
+spread_cents: number, } | { "do": "add_point", 
+/**
+ * Whose envelope.
+ */
+unit: UnitId, 
+/**
+ * Where, in seconds from the press of the auditioned note.
+ */
+time_s: number, 
+/**
+ * 0 to 1.
+ */
+level: number, } | { "do": "remove_point", 
+/**
+ * Whose envelope.
+ */
+unit: UnitId, 
+/**
+ * Position of the point.
+ */
+at: number, } | { "do": "hold_point", 
+/**
+ * Whose envelopes.
+ */
+units: Array<UnitId>, 
+/**
+ * Position of the point.
+ */
+at: number, } | { "do": "loop_from", 
+/**
+ * Whose envelopes.
+ */
+units: Array<UnitId>, 
+/**
+ * Position of the point gone back to; none to stay.
+ */
+from: number | null, } | { "do": "tie_to_tempo", 
+/**
+ * Whose envelopes.
+ */
+units: Array<UnitId>, 
+/**
+ * Whether they follow the tempo.
+ */
+on: boolean, } | { "do": "link_envelopes", 
+/**
+ * Whose envelopes; the first is the one the others are made like.
+ */
+units: Array<UnitId>, 
+/**
+ * Made alike now and always; else each keeps its difference.
+ */
+equal: boolean, } | { "do": "unlink_envelopes", 
+/**
+ * Whose envelopes.
+ */
+units: Array<UnitId>, } | { "do": "group_units", 
 /**
  * Which units.
  */

@@ -2,7 +2,6 @@
 import type { Address } from "./Address";
 import type { Detail } from "./Detail";
 import type { Edit } from "./Edit";
-import type { HandleKind } from "./HandleKind";
 import type { Listening } from "./Listening";
 import type { UnitId } from "./UnitId";
 
@@ -95,9 +94,17 @@ also: Array<number>, } | { "ask": "drag_handle",
  */
 unit: UnitId, 
 /**
- * Which point.
+ * Position of the point.
  */
-handle: HandleKind, 
+at: number, 
+/**
+ * Whether the segment that leads there is bent.
+ */
+bend: boolean, 
+/**
+ * Without snapping to the beat grid.
+ */
+free: boolean, 
 /**
  * Where to, in seconds from the press.
  */
@@ -109,7 +116,23 @@ level: number,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "inspect", 
+gesture: number, } | { "ask": "copy_envelope", 
+/**
+ * Whose.
+ */
+unit: UnitId, } | { "ask": "paste_envelope", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, } | { "ask": "ready_envelopes" } | { "ask": "take_ready", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, 
+/**
+ * Its place in the list.
+ */
+at: number, } | { "ask": "inspect", 
 /**
  * Which unit.
  */

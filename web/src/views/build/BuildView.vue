@@ -71,6 +71,18 @@ function scrubFrom(event: PointerEvent) {
   ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   scrub(event)
 }
+/** The wheel over the ruler spans more or less time, from 5 ms to 20 s. */
+let zooming = { gesture: 0, timer: 0 }
+function zoom(event: WheelEvent) {
+  if (!zooming.gesture) zooming.gesture = document.beginGesture()
+  const address = document.value('audition.window_s')?.address
+  if (address) document.alter({ ask: 'nudge', address, also: [], steps: event.deltaY > 0 ? 4 : -4, fine: false, gesture: zooming.gesture })
+  window.clearTimeout(zooming.timer)
+  zooming.timer = window.setTimeout(() => {
+    zooming = { gesture: 0, timer: 0 }
+    document.endGesture()
+  }, 300)
+}
 function keyScrub(event: KeyboardEvent) {
   const step = { ArrowRight: 8, ArrowLeft: -8 }[event.key]
   if (!step) return
@@ -83,8 +95,10 @@ const RESULT_LEAST_PX = 204
 const RESULT_MOST_PX = 340
 const resultPx = computed(() => {
   if (settings.resultHeight > 0) return settings.resultHeight
-  const strips = document.view?.strips.length ?? 0
-  const content = strips * 48 + (document.selectedStrip ? 22 : 0) + 58
+  const groups = document.view?.groups ?? []
+  const folded = groups.filter((group) => group.folded).reduce((sum, group) => sum + group.units.length, 0)
+  const strips = (document.view?.strips.length ?? 0) - folded
+  const content = strips * 48 + groups.length * 28 + (document.selectedStrip ? 22 : 0) + 58
   return Math.max(RESULT_LEAST_PX, Math.min(RESULT_MOST_PX, height.value - 26 - 28 - content))
 })
 
@@ -140,7 +154,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
       v-else-if="document.view" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
       :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
     >
-      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" />
+      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" @algorithms="openAlgorithms" />
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined" @dblclick="settings.resultHeight = 0">
         <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>

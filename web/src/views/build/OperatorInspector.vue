@@ -3,6 +3,7 @@
 import Menu from 'primevue/menu'
 import { computed, ref } from 'vue'
 
+import EnvelopePart from './EnvelopePart.vue'
 import PitchPart from './PitchPart.vue'
 import SendRow from './SendRow.vue'
 import WavePart from './WavePart.vue'
@@ -24,9 +25,7 @@ const inspected = useInspect(() => props.strip.id)
 
 const value = (param: ParamId) => props.strip.values.find((v) => v.address.param === param)
 const some = (params: ParamId[]) => params.map(value).filter((v) => v !== undefined)
-const times = computed(() => some(['envelope.attack_s', 'envelope.decay_s', 'envelope.sustain', 'envelope.release_s']))
-const curves = computed(() => some(['envelope.attack_curve', 'envelope.decay_curve', 'envelope.release_curve']))
-const response = computed(() => some(['unit.velocity']))
+const response = computed(() => some(['unit.velocity', 'unit.velocity_times', 'unit.key_level_db', 'unit.key_times']))
 
 const free = computed(() => {
   const taken = props.strip.sends.map((send) => send.to)
@@ -73,14 +72,10 @@ const routing = computed(() => {
       </div>
       <Menu ref="menu" :model="free" popup />
     </section>
-    <section>
-      <h3>Envelope <span>points drag on the strip</span></h3>
-      <div class="four"><ValueField v-for="v in times" :key="v.address.param" :value="v" /></div>
-      <div class="three gap"><ValueField v-for="v in curves" :key="v.address.param" :value="v" /></div>
-    </section>
+    <EnvelopePart :strip="strip" />
     <section>
       <h3>Response</h3>
-      <div class="three"><ValueField v-for="v in response" :key="v.address.param" :value="v" /></div>
+      <div class="two"><ValueField v-for="v in response" :key="v.address.param" :value="v" /></div>
     </section>
     <section class="line">
       <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_unit', unit: strip.id })">Duplicate</button>
@@ -98,9 +93,7 @@ header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 
 .title { font-size: var(--fs-15); font-weight: 600; }
 .many { color: var(--op1); font-weight: 600; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
-.three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
-.four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 6px; }
-.gap { margin-top: 6px; }
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
 section.line { margin-top: 0; flex-wrap: wrap; }
 </style>

@@ -197,7 +197,7 @@ watch(() => document.selected, () => {
 
 <style scoped>
 .scroll { overflow-y: auto; overflow-x: hidden; min-height: 0; scrollbar-width: thin; position: relative; background: linear-gradient(var(--paper), var(--paper)) 0 0 / var(--gutter) 100% no-repeat; }
-.rows { position: relative; outline-offset: -2px; }
+.rows { position: relative; user-select: none; outline-offset: -2px; }
 .row { position: absolute; left: 0; right: 0; display: grid; }
 .row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
 .row.grouped .head { border-left: 4px solid var(--ink-3); padding-left: 2px; }

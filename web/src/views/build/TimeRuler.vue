@@ -13,7 +13,7 @@ const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFi
 </script>
 
 <template>
-  <div class="ruler" role="slider" aria-label="Time cursor" :aria-valuenow="cursorS" :aria-valuetext="words" :aria-valuemin="0" :aria-valuemax="axis.windowS">
+  <div class="ruler" title="Drag: the cursor. Wheel: more or less time" role="slider" aria-label="Time cursor" :aria-valuenow="cursorS" :aria-valuetext="words" :aria-valuemin="0" :aria-valuemax="axis.windowS">
     <span class="caption">Routing</span><span class="caption operators">Operators <span class="muted">sorted by routing</span></span>
     <svg class="marks" :width="axis.widthPx + 40" height="26">
       <text v-for="mark in marks" :key="mark.timeS" :x="Math.max(mark.x, 3)" y="12" :text-anchor="mark.x ? 'middle' : 'start'">{{ mark.label }}</text>
