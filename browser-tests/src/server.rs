@@ -57,6 +57,12 @@ impl Server {
         }
     }
 
+    /// Kills it at once and starts it again on the same data folder and port.
+    pub fn restart(&mut self, data: &Path) {
+        self.kill();
+        *self = Server::start(data, self.port, false);
+    }
+
     /// Kills it at once, as `kill -9` does.
     pub fn kill(&mut self) {
         // already gone is as good as killed

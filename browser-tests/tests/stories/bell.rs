@@ -92,7 +92,7 @@ async fn a_bell_in_a_minute_kept_rendered_and_found_again() {
     // its envelope by hand: the end of the decay further right, the bend follows
     let before = stage.value("Decay").await;
     let from = stage
-        .middle("[data-unit='2'] [data-handle='decay'] .square")
+        .middle("[data-unit='2'] [data-handle='1'] .square")
         .await;
     stage.drag(from, (from.0 + 60, from.1)).await;
     assert_ne!(

@@ -2,6 +2,8 @@
 
 mod algorithms;
 mod bell;
+mod comparing;
+mod envelopes;
 mod fields;
 mod groups;
 mod keeping;

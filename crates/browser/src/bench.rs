@@ -2,6 +2,7 @@
 
 use zolvik_engine::program::prepare;
 use zolvik_files::{file_name, wav};
+use zolvik_lab::level::level;
 use zolvik_lab::spectrum::spectrum_at;
 use zolvik_lab::{Note, Rendered, render, unfold};
 use zolvik_patch::json;
@@ -28,6 +29,11 @@ impl Bench {
             Question::Unfold { .. } => self.unfold(question),
             Question::Spectrum { time_s, rows } => Ok(self.spectrum(time_s, rows.min(2000))),
             Question::Wav { .. } => self.wav(question),
+            Question::Measure { text } => json::read(&text)
+                .map(|patch| Answer::Measured {
+                    level: level(&render(&patch, &Note::auditioned(&patch, PICTURE_RATE_HZ))),
+                })
+                .map_err(|e| e.to_string()),
             Question::Bank { text, key } => self.bank(&text, &key),
             Question::LookRecording => match wav::look(&self.input, MAX_LENGTH_S) {
                 Ok(()) => Ok(Answer::Ready {

@@ -79,7 +79,10 @@ impl Page {
             Question::BringBack { text } => {
                 json::read(&text)
                     .map_err(|e| e.to_string())
-                    .and_then(|patch| {
+                    .and_then(|mut patch| {
+                        // an earlier version comes into the state there is; the other one stays
+                        let present = self.history.present();
+                        (patch.slot, patch.other) = (present.slot, present.other.clone());
                         self.edit(
                             &Edit::Replace {
                                 patch: Box::new(patch),
@@ -230,6 +233,12 @@ impl Page {
             Question::Save => Ok(Answer::Text {
                 text: json::write(patch),
             }),
+            Question::OtherText => match &patch.other {
+                Some(other) => Ok(Answer::Text {
+                    text: json::write(other),
+                }),
+                None => Err("there is no other state yet".into()),
+            },
             Question::Words { amplitudes, sends } => Ok(self.words(&amplitudes, &sends)),
             Question::Phrase => Ok(Answer::Phrase {
                 messages: phrase(patch.audition.note),
@@ -237,6 +246,7 @@ impl Page {
             Question::Unfold { .. }
             | Question::Spectrum { .. }
             | Question::Bank { .. }
+            | Question::Measure { .. }
             | Question::LookRecording
             | Question::CutTable { .. }
             | Question::Wav { .. } => {

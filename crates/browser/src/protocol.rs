@@ -211,6 +211,8 @@ pub enum Question {
     },
     /// The patch file's text.
     Save,
+    /// The text of the other of two states.
+    OtherText,
     /// What the strips put out, in words, for amplitudes in the order of the rows.
     Words {
         /// 0 to 1, one for each row.
@@ -237,6 +239,11 @@ pub enum Question {
         time_s: f64,
         /// Rows of logarithmic frequency.
         rows: usize,
+    },
+    /// How loud the auditioned note of a patch is.
+    Measure {
+        /// JSON of the patch.
+        text: String,
     },
     /// Bytes of a wave for the audio thread, fetched as a binary.
     Bank {
@@ -302,6 +309,11 @@ pub enum Answer {
         rows: usize,
         /// Units in the order of the curves.
         units: Vec<UnitId>,
+        /// Levels of the note.
+        level: Level,
+    },
+    /// How loud a note is.
+    Measured {
         /// Levels of the note.
         level: Level,
     },

@@ -6,7 +6,8 @@ use zolvik_patch::address::Address;
 use zolvik_patch::arrange::{self, Rail, rails, rows};
 use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
 use zolvik_patch::document::{
-    Bus, Group, GroupId, Operator, Quality, Route, RouteId, RouteKind, Send, TunedBy, Unit, UnitId,
+    Bus, Group, GroupId, Operator, Quality, Route, RouteId, RouteKind, Send, Slot, TunedBy, Unit,
+    UnitId,
 };
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::hearing::{Listening, Unheard, unheard};
@@ -54,6 +55,10 @@ pub struct DocumentView {
     pub quality: Quality,
     /// Imported tables.
     pub tables: Vec<TableView>,
+    /// Which of two states this is.
+    pub slot: Slot,
+    /// Whether there is another state.
+    pub has_other: bool,
     /// Groups of strips.
     pub groups: Vec<GroupView>,
     /// Whether arrangements are being tried.
@@ -296,6 +301,8 @@ pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
             .iter()
             .map(|g| group(patch, listening, g, &order))
             .collect(),
+        slot: patch.slot,
+        has_other: patch.other.is_some(),
         trying: false,
     }
 }

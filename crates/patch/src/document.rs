@@ -64,6 +64,24 @@ pub struct Patch {
     pub scale: Option<Scale>,
     /// With which note the patch is tried and drawn.
     pub audition: Audition,
+    /// Which of two states this is.
+    #[serde(default)]
+    pub slot: Slot,
+    /// The other state, kept to flip to; it holds no other in turn.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub other: Option<Box<Patch>>,
+}
+
+/// One of two states of a patch, to be compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum Slot {
+    /// The first.
+    #[default]
+    A,
+    /// The second.
+    B,
 }
 
 /// Name and description of a patch.
@@ -418,6 +436,8 @@ impl Patch {
             links: vec![],
             tables: vec![],
             scale: None,
+            slot: Slot::A,
+            other: None,
             audition: Audition {
                 note: 57,
                 velocity: 96,

@@ -9,7 +9,7 @@ use crate::catalogue::ParamId;
 use crate::catalogue::param;
 use crate::document::{
     Bus, Envelope, EnvelopeLink, Group, GroupId, MAX_UNITS, Meta, Patch, Quality, Route, RouteId,
-    RouteKind, Send, TunedBy, Unit, UnitId,
+    RouteKind, Send, Slot, TunedBy, Unit, UnitId,
 };
 use crate::error::PatchError;
 use crate::pitch::{auditioned_hz, nominal_ratio};
@@ -151,6 +151,11 @@ pub enum Edit {
         /// From the lowest to the highest, in cents.
         spread_cents: f64,
     },
+    /// Goes to the other of two states, keeping this one; the first time both are alike. Name, description and the
+    /// auditioned note stay.
+    Flip,
+    /// Makes the other state like this one.
+    CopyToOther,
     /// Adds a point to an envelope.
     AddPoint {
         /// Whose envelope.
@@ -373,6 +378,28 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             units,
             spread_cents,
         } => spread(patch, units, *spread_cents)?,
+        Edit::Flip => {
+            let mut here = patch.clone();
+            let there = here.other.take();
+            let mut next = there.map_or_else(|| here.clone(), |other| *other);
+            next.meta = here.meta.clone();
+            next.audition = here.audition.clone();
+            next.slot = match here.slot {
+                Slot::A => Slot::B,
+                Slot::B => Slot::A,
+            };
+            next.other = Some(Box::new(here));
+            *patch = next;
+        }
+        Edit::CopyToOther => {
+            let mut copy = patch.clone();
+            copy.other = None;
+            copy.slot = match patch.slot {
+                Slot::A => Slot::B,
+                Slot::B => Slot::A,
+            };
+            patch.other = Some(Box::new(copy));
+        }
         Edit::AddPoint {
             unit,
             time_s,
@@ -710,6 +737,8 @@ impl Edit {
             Edit::TuneBy { .. } => "way of tuning".into(),
             Edit::ShiftOctaves { .. } => "octave".into(),
             Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::Flip => "flip A and B".into(),
+            Edit::CopyToOther => "copy to the other".into(),
             Edit::AddPoint { .. } => "add point".into(),
             Edit::RemovePoint { .. } => "remove point".into(),
             Edit::HoldPoint { .. } => "held point".into(),

@@ -34,6 +34,15 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     at_most("routes", MAX_ROUTES, patch.routes.len())?;
     ids(patch)?;
     ends(patch)?;
+    if let Some(other) = &patch.other {
+        if other.other.is_some() {
+            return Err(PatchError::Shape {
+                path: "other.other".into(),
+                problem: "a kept state holds no other".into(),
+            });
+        }
+        validate(other)?;
+    }
     groups(patch)?;
     links(patch)?;
     for (i, unit) in patch.units.iter().enumerate() {

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 /** The bar all views share: which patch, which view, undo and redo, level, theme. */
+import { useEventListener } from '@vueuse/core'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
 import PatchDialog from './PatchDialog.vue'
 import LevelMeter from './LevelMeter.vue'
 import NameField from './NameField.vue'
+import ToggleSwitch from './ToggleSwitch.vue'
+import { useCompare } from '../composables/useCompare'
 import { useDocument } from '../stores/document'
 import { useSaving } from '../stores/saving'
 import { useSettings } from '../stores/settings'
@@ -15,6 +18,11 @@ const saving = useSaving()
 const settings = useSettings()
 const route = useRoute()
 const details = ref(false)
+const { slot, hasOther, matched, lowered, flip, copy } = useCompare()
+useEventListener(window, 'keydown', (event) => {
+  const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=dialog]') !== null
+  if (event.code === 'KeyA' && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && !event.repeat && inBuild.value) flip()
+})
 const inBuild = computed(() => route.name === 'build' && document.view !== undefined)
 
 function rename(name: string) {
@@ -43,6 +51,14 @@ function rename(name: string) {
     </nav>
     <div class="tools">
       <template v-if="inBuild">
+        <span class="muted">Compare</span>
+        <span class="seg" role="group" aria-label="Compare two states">
+          <button v-for="name in ['a', 'b'] as const" :key="name" type="button" :aria-pressed="slot === name" :aria-label="`State ${name.toUpperCase()}`" :title="hasOther ? 'Flip between the two states (A)' : 'Keep this as A and go on in B (A)'" @click="slot !== name && flip()">{{ name.toUpperCase() }}</button>
+        </span>
+        <template v-if="hasOther">
+          <ToggleSwitch :on="matched" label="Matched" :title="lowered ? `Turned down by ${lowered.toFixed(1)} dB to be as loud as the other` : 'Compared as loud as each other'" @switch="matched = $event" />
+          <button type="button" class="icon-btn" :aria-label="`Copy ${slot.toUpperCase()} to ${slot === 'a' ? 'B' : 'A'}`" :title="`Copy ${slot.toUpperCase()} to ${slot === 'a' ? 'B' : 'A'}`" @click="copy"><i class="pi pi-clone" /></button>
+        </template>
         <button type="button" class="btn" @click="details = true">About &amp; versions</button>
         <button type="button" class="icon-btn" aria-label="Undo" :title="document.view?.undo ? `Undo ${document.view.undo} (Ctrl+Z)` : 'Nothing to undo'" :disabled="!document.view?.undo" @click="document.undo()">
           <i class="pi pi-undo" />

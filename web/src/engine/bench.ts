@@ -28,6 +28,8 @@ export interface Unfolded {
 export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
   spectrum(timeS: number, rows: number): Promise<{ rowsDb: Float32Array; partials: Partial[] }>
+  /** Loudness of the auditioned note, in LUFS. */
+  loudness(text: string): Promise<number>
   /** Bytes of a wave for the audio thread. */
   bank(text: string, key: string): Promise<Uint8Array<ArrayBuffer>>
   /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
@@ -80,6 +82,10 @@ export function startBench(): Bench {
     async spectrum(timeS, rows) {
       const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows })
       return { rowsDb: floats(parts[0]), partials: answer.is === 'spectrum' ? answer.partials : [] }
+    },
+    async loudness(text) {
+      const { answer } = await ask({ ask: 'measure', text })
+      return answer.is === 'measured' ? answer.level.loudness_lufs : -200
     },
     async bank(text, key) {
       return (await ask({ ask: 'bank', text, key })).parts[0]

@@ -15,6 +15,8 @@ export interface Sound {
   start(): Promise<void>
   running(): boolean
   install(program: Uint8Array<ArrayBuffer>): void
+  /** Turns everything down by a factor, for comparing. */
+  setGain(gain: number): void
   /** Gives a wave to the audio thread. */
   shelve(bank: Uint8Array<ArrayBuffer>): void
   midi(message: [number, number, number]): void
@@ -33,6 +35,8 @@ export function makeSound(): Sound {
   let program: Uint8Array<ArrayBuffer> | undefined
   /** Waves that came before the audio thread was there. */
   let early: Uint8Array<ArrayBuffer>[] = []
+  let fader: GainNode | undefined
+  let gain = 1
   let starting: Promise<void> | undefined
 
   async function open() {
@@ -49,7 +53,8 @@ export function makeSound(): Sound {
     early.forEach((bank) => node?.port.postMessage({ bank }, [bank.buffer]))
     early = []
     if (program) node.port.postMessage({ program })
-    node.connect(context.destination)
+    fader = new GainNode(context, { gain })
+    node.connect(fader).connect(context.destination)
   }
 
   return {
@@ -62,6 +67,10 @@ export function makeSound(): Sound {
     install(next) {
       program = next
       node?.port.postMessage({ program: next })
+    },
+    setGain(next) {
+      gain = next
+      if (context) fader?.gain.setTargetAtTime(next, context.currentTime, 0.01)
     },
     shelve(bank) {
       if (node) node.port.postMessage({ bank }, [bank.buffer])

@@ -2,6 +2,7 @@
 
 mod arrangements;
 mod arranging;
+mod comparing;
 mod editing;
 mod files;
 mod groups;

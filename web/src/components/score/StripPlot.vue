@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What an operator really puts out over the life of the note, and its envelope's points when selected. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import { timeToX, xToTime, type Axis } from '../../draw/axis'
 import { hatchOf, inkOf } from '../../draw/tokens'
@@ -11,6 +11,7 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string }>()
 const document = useDocument()
 
+const svg = ref<SVGSVGElement>()
 const FOOT = 4
 const HEAD = 6
 const shown = computed(() => props.strip.sends[props.send])
@@ -68,7 +69,7 @@ function place(event: MouseEvent, box: DOMRect) {
 }
 /** Double click on the strip adds a point; on a point it takes it out, as does Alt and a click. */
 function add(event: MouseEvent) {
-  if (props.selected && shown.value) document.edit({ do: 'add_point', unit: props.strip.id, ...place(event, (event.currentTarget as Element).getBoundingClientRect()) })
+  if (props.selected && shown.value && svg.value) document.edit({ do: 'add_point', unit: props.strip.id, ...place(event, svg.value.getBoundingClientRect()) })
 }
 function remove(handle: Handle) {
   if (!handle.bend) document.edit({ do: 'remove_point', unit: props.strip.id, at: handle.at })
@@ -78,10 +79,12 @@ function up() {
   drag = undefined
   document.endGesture()
 }
+// the strip's area has the pointer while it scrubs, so the double click comes to it
+defineExpose({ add })
 </script>
 
 <template>
-  <svg class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`" @dblclick="add">
+  <svg ref="svg" class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`">
     <line v-for="tick in shown?.ticks ?? []" :key="tick.label" x1="0" :x2="axis.widthPx" :y1="height - FOOT - full * tick.height" :y2="height - FOOT - full * tick.height" class="grid" />
     <g :opacity="strip.unheard ? 0.35 : 1">
       <path :d="area" fill="currentColor" class="fill" />

@@ -48,6 +48,10 @@ units: Array<UnitId>,
 /**
  * Levels of the note.
  */
+level: Level, } | { "is": "measured", 
+/**
+ * Levels of the note.
+ */
 level: Level, } | { "is": "spectrum", 
 /**
  * Its strongest partials.

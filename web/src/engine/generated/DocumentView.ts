@@ -4,6 +4,7 @@ import type { GroupView } from "./GroupView";
 import type { Listening } from "./Listening";
 import type { Quality } from "./Quality";
 import type { Rail } from "./Rail";
+import type { Slot } from "./Slot";
 import type { StripView } from "./StripView";
 import type { TableView } from "./TableView";
 import type { ValueView } from "./ValueView";
@@ -72,6 +73,14 @@ quality: Quality,
  * Imported tables.
  */
 tables: Array<TableView>, 
+/**
+ * Which of two states this is.
+ */
+slot: Slot, 
+/**
+ * Whether there is another state.
+ */
+has_other: boolean, 
 /**
  * Groups of strips.
  */

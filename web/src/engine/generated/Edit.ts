@@ -122,7 +122,7 @@ units: Array<UnitId>,
 /**
  * From the lowest to the highest, in cents.
  */
-spread_cents: number, } | { "do": "add_point", 
+spread_cents: number, } | { "do": "flip" } | { "do": "copy_to_other" } | { "do": "add_point", 
 /**
  * Whose envelope.
  */

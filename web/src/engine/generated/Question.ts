@@ -212,7 +212,7 @@ true_peak_db: number, } | { "ask": "undo" } | { "ask": "redo" } | { "ask": "list
 /**
  * What is muted and soloed.
  */
-listening: Listening, } | { "ask": "save" } | { "ask": "words", 
+listening: Listening, } | { "ask": "save" } | { "ask": "other_text" } | { "ask": "words", 
 /**
  * 0 to 1, one for each row.
  */
@@ -244,7 +244,11 @@ time_s: number,
 /**
  * Rows of logarithmic frequency.
  */
-rows: number, } | { "ask": "bank", 
+rows: number, } | { "ask": "measure", 
+/**
+ * JSON of the patch.
+ */
+text: string, } | { "ask": "bank", 
 /**
  * JSON of the patch.
  */

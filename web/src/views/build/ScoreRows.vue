@@ -22,6 +22,11 @@ const ROW = 48
 const ROW_SELECTED = 70
 const OUTPUT = 26
 
+const plots = new Map<number, InstanceType<typeof StripPlot>>()
+function keepPlot(unit: number, plot: unknown) {
+  if (plot) plots.set(unit, plot as InstanceType<typeof StripPlot>)
+  else plots.delete(unit)
+}
 const BAR = 28
 /** Where strips and group bars lie. The strips of a folded group share the place of its bar. */
 const layout = computed(() => {
@@ -154,9 +159,9 @@ watch(() => document.selected, () => {
         :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
       >
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
-        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)">
+        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)" @dblclick="plots.get(strip.id)?.add($event)">
           <StripPlot
-            :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="view.audition.hold_s" :height="boxes[i].height"
+            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="view.audition.hold_s" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
           />
           <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>

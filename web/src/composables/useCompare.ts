@@ -1,0 +1,46 @@
+/** Two states of the patch: flip between them while a note sounds, at matched loudness if wished. */
+import { useStorage } from '@vueuse/core'
+import { computed, ref, watch } from 'vue'
+
+import { bench } from './useUnfold'
+import { useDocument } from '../stores/document'
+import { usePlaying } from '../stores/playing'
+
+/** Below this a note is as good as silent and nothing is matched to it. */
+const SILENT_LUFS = -70
+
+export function useCompare() {
+  const document = useDocument()
+  const playing = usePlaying()
+  const matched = useStorage('zolvik-matched', true)
+  const slot = computed(() => document.view?.slot ?? 'a')
+  const hasOther = computed(() => document.view?.has_other ?? false)
+  /** How far this state is turned down to be as loud as the other, in decibels. */
+  const lowered = ref(0)
+  let turn = 0
+
+  const flip = () => document.edit({ do: 'flip' })
+  const copy = () => document.edit({ do: 'copy_to_other' })
+
+  async function match() {
+    const mine = ++turn
+    const other = matched.value && hasOther.value ? document.ask({ ask: 'other_text' }) : undefined
+    if (other?.is !== 'text') {
+      lowered.value = 0
+    } else {
+      const [here, there] = [await bench().loudness(document.text()), await bench().loudness(other.text)]
+      if (mine !== turn) return
+      lowered.value = Math.min(here, there) < SILENT_LUFS ? 0 : Math.max(0, here - there)
+    }
+    playing.setGain(Math.pow(10, -lowered.value / 20))
+  }
+  let timer = 0
+  watch(
+    () => [document.change, matched.value, hasOther.value],
+    () => {
+      window.clearTimeout(timer)
+      timer = window.setTimeout(() => void match(), hasOther.value ? 60 : 0)
+    },
+  )
+  return { slot, hasOther, matched, lowered, flip, copy }
+}
