@@ -146,3 +146,81 @@ async fn figures_of_the_page() {
         times[0]
     );
 }
+
+/// Twelve units, twenty routes between them and to the output.
+fn wide_patch() -> String {
+    use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
+    let mut patch = zolvik_patch::Patch {
+        units: (1..=12).map(|n| Unit::operator(UnitId(n))).collect(),
+        routes: vec![],
+        ..zolvik_patch::Patch::empty()
+    };
+    let mut add = |from: u16, send: Send| {
+        let id = RouteId(patch.routes.len() as u16 + 1);
+        patch.routes.push(Route {
+            id,
+            from: UnitId(from),
+            on: true,
+            send,
+        });
+    };
+    for n in 1..=4 {
+        add(n, Send::output());
+        add(n + 4, Send::phase(UnitId(n)));
+        add(n + 8, Send::phase(UnitId(n + 4)));
+        add(n + 8, Send::phase(UnitId(n % 4 + 1)));
+        add(n + 4, Send::phase(UnitId(n % 4 + 1)));
+    }
+    zolvik_patch::json::write(&patch)
+}
+
+#[tokio::test]
+async fn frames_while_dragging_in_a_wide_patch() {
+    let stage = stage_with(false).await;
+    stage.open("/").await;
+    let create = "const done = arguments[arguments.length - 1];\
+        fetch('/api/patches', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ document: arguments[0] }) })\
+        .then(r => r.json()).then(p => done(p.summary.id))";
+    let id = stage
+        .driver
+        .execute_async(create, vec![wide_patch().into()])
+        .await
+        .unwrap()
+        .json()
+        .as_i64()
+        .unwrap();
+    stage.open(&format!("/patch/{id}")).await;
+    stage.find("[data-unit='12']").await;
+    stage.select(9, false).await;
+    tokio::time::sleep(std::time::Duration::from_millis(900)).await;
+    assert_eq!(
+        stage
+            .js(
+                "return document.querySelectorAll('.rails .grip').length",
+                vec![]
+            )
+            .await,
+        20
+    );
+    // moves of the pointer for two seconds, one each frame, on the index's field; frames are counted by the page
+    let drag = "const done = arguments[arguments.length - 1];\
+        const field = document.querySelector('[role=spinbutton][aria-label=Index]'); const box = field.getBoundingClientRect();\
+        const send = (type, x, buttons) => field.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons, clientX: x, clientY: box.top + 9 }));\
+        field.setPointerCapture = () => {};\
+        send('pointerdown', box.left + 20, 1); let frames = 0; const start = performance.now();\
+        const step = () => { frames++; send('pointermove', box.left + 20 + 60 * Math.sin(frames / 9), 1);\
+          if (performance.now() - start < 2000) requestAnimationFrame(step); else { send('pointerup', box.left + 20, 0); done(frames / (performance.now() - start) * 1000) } };\
+        requestAnimationFrame(step)";
+    let rate = stage.driver.execute_async(drag, vec![]).await.unwrap();
+    println!(
+        "browser: 12 units and 20 routes, dragging an index: {:.0} frames a second (bar 50)",
+        rate.json().as_f64().unwrap()
+    );
+    let undo = stage
+        .js(
+            "return document.querySelector('[aria-label=Undo]').title",
+            vec![],
+        )
+        .await;
+    assert!(undo.as_str().unwrap().contains("index"), "{undo}");
+}

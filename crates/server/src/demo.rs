@@ -3,11 +3,17 @@
 use zolvik_patch::{Patch, PatchError, json};
 use zolvik_store::{Store, StoreError};
 
-const PATCHES: [&str; 4] = [
+const PATCHES: [&str; 10] = [
     include_str!("../../../demo/night-garden/frost-fern.json"),
     include_str!("../../../demo/night-garden/root-cellar.json"),
     include_str!("../../../demo/night-garden/pollen-drift.json"),
     include_str!("../../../demo/night-garden/copper-wasp.json"),
+    include_str!("../../../demo/night-garden/moth-choir.json"),
+    include_str!("../../../demo/night-garden/lantern-bowl.json"),
+    include_str!("../../../demo/night-garden/mud-throat.json"),
+    include_str!("../../../demo/night-garden/night-rain.json"),
+    include_str!("../../../demo/night-garden/iron-ivy.json"),
+    include_str!("../../../demo/night-garden/fern-organ.json"),
 ];
 
 /// The patches of the collection.

@@ -53,8 +53,8 @@ impl Bank {
     fn layout(top: usize) -> ([u32; LEVELS.len()], usize) {
         let mut starts = [0; LEVELS.len()];
         let mut at = 0;
-        for level in top..LEVELS.len() {
-            starts[level] = at as u32;
+        for (level, start) in starts.iter_mut().enumerate().skip(top) {
+            *start = at as u32;
             at += points(level) + GUARD;
         }
         (starts, at)
@@ -72,12 +72,12 @@ impl Bank {
             .map(|n| (n, Fourier::new(n)))
             .into();
         for spectrum in &spectra {
-            for level in top..LEVELS.len() {
+            for (level, harmonics) in LEVELS.iter().enumerate().skip(top) {
                 let n = points(level);
                 let Some((_, fourier)) = fouriers.iter().find(|(size, _)| *size == n) else {
                     continue;
                 };
-                let cycle = spectrum.cycle_with(fourier, n, LEVELS[level]);
+                let cycle = spectrum.cycle_with(fourier, n, *harmonics);
                 samples.push(cycle[n - 1] as f32);
                 samples.extend(cycle.iter().map(|x| *x as f32));
                 samples.extend([cycle[0] as f32, cycle[1] as f32]);

@@ -181,7 +181,7 @@ fn weave(p: f64) -> Spectrum {
     let turned = |step: usize| (0..changed).any(|i| i * 11 % 32 == step);
     Spectrum::of(|t| {
         let step = (t * 32.0) as usize % 32;
-        let up = (step / 4 + step / 7) % 2 == 0;
+        let up = (step / 4 + step / 7).is_multiple_of(2);
         if up != turned(step) { 1.0 } else { -1.0 }
     })
 }

@@ -149,9 +149,7 @@ impl Graph {
         }
         state.phase += bent(state.step, moves.bend);
         let ceiling = f32x8::splat(CEILING);
-        (wave * amplitude * moves.factor)
-            .fast_min(ceiling)
-            .fast_max(-ceiling)
+        (wave * amplitude * moves.factor).min(ceiling).max(-ceiling)
     }
 
     /// What a unit's sources do to it in one frame.
@@ -251,8 +249,8 @@ fn bent(step: i32x8, bend: Lanes) -> i32x8 {
     let round = f32x8::splat(super::sine::ROUND);
     let part = turns - ((turns + round) - round);
     let phase = (part * f32x8::splat(TURN))
-        .fast_min(f32x8::splat(MOST))
-        .fast_max(f32x8::splat(-MOST));
+        .min(f32x8::splat(MOST))
+        .max(f32x8::splat(-MOST));
     i32x8::new(phase.to_array().map(|p| p as i32))
 }
 

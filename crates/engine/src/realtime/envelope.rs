@@ -119,7 +119,8 @@ impl Envelopes {
 
     #[cold]
     fn next_stage(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
-        let late_s = self.over_s[lane];
+        // a rounding may leave the stage a hair early; no stage begins before its time
+        let late_s = self.over_s[lane].max(0.0);
         let next = match self.stage[lane] {
             Stage::Delay => Stage::Segment(0),
             Stage::Segment(at) => {

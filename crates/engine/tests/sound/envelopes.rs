@@ -117,3 +117,27 @@ fn a_loop_goes_on_as_long_as_the_key_and_no_longer() {
     take(&mut engine, 48_000 / 2);
     assert_eq!(engine.voices(), 0);
 }
+
+#[test]
+fn segments_of_no_length_never_break_the_level_wherever_they_fall() {
+    use zolvik_patch::envelope::Point;
+    // attacks of many lengths, so that rounding falls on either side of a block's end
+    for i in 0..600 {
+        let mut patch = with(Envelope::default());
+        let attack_s = f64::from(i) * 0.000_7 + 0.8 * f64::from(i % 2);
+        patch.units[0].envelope.points = vec![
+            Point::new(attack_s, 1.0, -0.4),
+            Point::new(0.0, 1.0, 0.0),
+            Point::new(0.0, 0.5, 0.3),
+            Point::new(0.01, 0.0, 0.0),
+        ];
+        patch.units[0].envelope.held = 2;
+        let mut engine = engine(&patch);
+        engine.note_on(60, 127);
+        for _ in 0..(attack_s * RATE_HZ / 16.0) as usize + 8 {
+            take(&mut engine, 16);
+            let level = engine.unit_amplitude(patch.units[0].id);
+            assert!((0.0..=1.0).contains(&level), "attack {attack_s} s: {level}");
+        }
+    }
+}
