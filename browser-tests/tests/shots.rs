@@ -51,6 +51,31 @@ async fn pictures_of_the_main_views() {
         .expect("select");
     settled(&stage).await;
     stage.picture(&folder.join("build.png")).await;
+    stage.click("Algorithms").await;
+    stage
+        .js("document.querySelectorAll('.choice')[40].click()", vec![])
+        .await;
+    settled(&stage).await;
+    stage.picture(&folder.join("algorithms.png")).await;
+    stage.click("Go back").await;
+    open_patch(&stage, "Fern Organ").await;
+    stage.select(1, false).await;
+    settled(&stage).await;
+    stage.click("Draw the harmonics").await;
+    stage
+        .at_rest("svg[aria-label='Amplitudes of the harmonics']")
+        .await;
+    stage.picture(&folder.join("harmonics.png")).await;
+    open_patch(&stage, "Night Rain").await;
+    stage.select(1, false).await;
+    settled(&stage).await;
+    stage
+        .js(
+            "document.querySelector('[data-testid=envelope]').scrollIntoView()",
+            vec![],
+        )
+        .await;
+    stage.picture(&folder.join("envelope.png")).await;
     open_patch(&stage, "Root Cellar").await;
     stage
         .find("[data-unit='1'] .head")

@@ -136,7 +136,7 @@ async fn the_library_searches_bins_restores_exports_and_imports() {
     stage
         .find("input[type=search]")
         .await
-        .send_keys("pad wide")
+        .send_keys("pad drift")
         .await
         .unwrap();
     stage
@@ -199,7 +199,7 @@ async fn the_library_searches_bins_restores_exports_and_imports() {
         .await
         .unwrap();
     stage.wait_until("the path is named", "return [...document.querySelectorAll('.p-toast-detail')].some(d => d.textContent.includes('units[0].kind.operator.ratio'))").await;
-    assert_eq!(stage.patches().await.len(), 5);
+    assert_eq!(stage.patches().await.len(), 11);
 }
 
 #[tokio::test]

@@ -110,8 +110,12 @@ async fn routes_are_drawn_by_drag_by_menu_and_by_keyboard() {
     let from = stage.middle("[data-unit='3'] .grip").await;
     let to = stage.middle("[data-unit='1'] .plot").await;
     stage.drag(from, to).await;
-    let why = stage.find(".p-toast-detail").await.text().await.unwrap();
-    assert!(why.contains("already has a route"), "{why}");
+    stage
+        .wait_until(
+            "it is said",
+            "return document.querySelector('.p-toast-detail')?.textContent.includes('already has a route') ?? false",
+        )
+        .await;
 }
 
 #[tokio::test]

@@ -472,8 +472,8 @@ fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
             } else {
                 view.label = format!("{} {}", view.label, at + 1);
             }
-            let shown = !view.label.is_empty() && !(i == 1 && at + 1 == env.points.len());
-            shown.then_some(view)
+            let is_end = i == 1 && at + 1 == env.points.len();
+            (!is_end && !view.label.is_empty()).then_some(view)
         };
         PointView {
             values: (0..3).filter_map(value).collect(),
@@ -597,15 +597,28 @@ fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
             Send::Output { level_db, .. } => level_gain(level_db) * patch.group_gain(r.from),
             _ => 0.0,
         };
-        let full = alike().map(gain).fold(0.016, f64::max) * 1.08;
-        let top_db = (20.0 * full.log10()).floor();
-        let ticks = [top_db, top_db - 6.0]
-            .map(|db| tick(level_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+        // in steps, so that the scale stands still while something is dragged
+        let loudest_db = 20.0 * alike().map(gain).fold(0.016, f64::max).log10();
+        let top_db = ((loudest_db - 0.01) / 3.0).ceil() * 3.0;
+        let full = 10f64.powf(top_db / 20.0) * 1.08;
+        let ticks = [top_db, top_db - 6.0].map(|db| {
+            tick(
+                10f64.powf(db / 20.0) / full,
+                format!("{} dB", text::fixed(db, 0)),
+            )
+        });
         return (gain(route) / full, ticks.into());
     }
     let (unit, times) = depth_unit(kind);
     let depth = |r: &Route| depth(&r.send) * times;
-    let full = alike().map(depth).fold(times, f64::max) * 1.08;
+    let deepest = alike().map(depth).fold(times, f64::max);
+    let full = [
+        1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 40.0, 100.0,
+    ]
+    .into_iter()
+    .find(|top| *top >= deepest)
+    .unwrap_or(100.0)
+        * 1.08;
     let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0]
         .into_iter()
         .find(|s| full / s < 2.5)

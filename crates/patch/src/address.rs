@@ -4,7 +4,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{Owner, ParamId, param};
-use crate::document::{GroupId, Patch, RouteId, Send, Unit, UnitId, UnitKind};
+use crate::document::{Audition, GroupId, Patch, RouteId, Send, Unit, UnitId, UnitKind, Voice};
 use crate::error::PatchError;
 
 /// One value of one thing: a parameter and the number of the unit or route that has it (0 for the patch).
@@ -59,12 +59,38 @@ impl Address {
     /// # Errors
     /// If the patch has no such unit or route, or the parameter is not one of its values.
     pub fn get(&self, patch: &Patch) -> Result<f64, PatchError> {
-        // one table serves reading and writing; a copy is cheap beside a second table
-        let mut copy = patch.clone();
-        match self.slot(&mut copy)? {
-            Slot::Real(value) => Ok(*value),
-            Slot::Whole(value) => Ok(f64::from(*value)),
+        // one table serves reading and writing; a copy of the owner is cheap beside a second table
+        let read = |slot: Slot<'_>| match slot {
+            Slot::Real(value) => *value,
+            Slot::Whole(value) => f64::from(*value),
+        };
+        match param(self.param).owner {
+            Owner::Patch => {
+                let (mut audition, mut voice) = (patch.audition.clone(), patch.voice.clone());
+                self.patch_slot(&mut audition, &mut voice).map(read)
+            }
+            Owner::Unit | Owner::Point => {
+                let mut unit = self.found(patch.unit(UnitId(self.id)))?.clone();
+                self.unit_slot(&mut unit).map(read)
+            }
+            Owner::Route => {
+                let route = RouteId(self.id);
+                let found = patch.route(route).ok_or(PatchError::NoRoute { route })?;
+                self.send_slot(&mut found.send.clone()).map(read)
+            }
+            Owner::Group => {
+                let group = GroupId(self.id);
+                let found = patch.groups.iter().find(|g| g.id == group);
+                Ok(found.ok_or(PatchError::NoGroup { group })?.level_db)
+            }
         }
+    }
+
+    fn found<T>(&self, unit: Option<T>) -> Result<T, PatchError> {
+        unit.ok_or_else(|| PatchError::NoUnit {
+            path: param(self.param).name.into(),
+            unit: UnitId(self.id),
+        })
     }
 
     /// Writes a value. The range is checked by [`crate::validate`].
@@ -81,14 +107,9 @@ impl Address {
 
     fn slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
         match param(self.param).owner {
-            Owner::Patch => self.patch_slot(patch),
+            Owner::Patch => self.patch_slot(&mut patch.audition, &mut patch.voice),
             Owner::Unit | Owner::Point => {
-                let unit = UnitId(self.id);
-                let found = patch.unit_mut(unit);
-                let found = found.ok_or_else(|| PatchError::NoUnit {
-                    path: param(self.param).name.into(),
-                    unit,
-                })?;
+                let found = self.found(patch.unit_mut(UnitId(self.id)))?;
                 self.unit_slot(found)
             }
             Owner::Group => {
@@ -105,15 +126,19 @@ impl Address {
         }
     }
 
-    fn patch_slot<'a>(&self, patch: &'a mut Patch) -> Result<Slot<'a>, PatchError> {
+    fn patch_slot<'a>(
+        &self,
+        audition: &'a mut Audition,
+        voice: &'a mut Voice,
+    ) -> Result<Slot<'a>, PatchError> {
         Ok(match self.param {
-            ParamId::AuditionHoldS => Slot::Real(&mut patch.audition.hold_s),
-            ParamId::AuditionTempoBpm => Slot::Real(&mut patch.audition.tempo_bpm),
-            ParamId::AuditionNote => Slot::Whole(&mut patch.audition.note),
-            ParamId::AuditionVelocity => Slot::Whole(&mut patch.audition.velocity),
-            ParamId::AuditionWindowS => Slot::Real(&mut patch.audition.window_s),
-            ParamId::VoicePolyphony => Slot::Whole(&mut patch.voice.polyphony),
-            ParamId::VoiceTrimDb => Slot::Real(&mut patch.voice.trim_db),
+            ParamId::AuditionHoldS => Slot::Real(&mut audition.hold_s),
+            ParamId::AuditionTempoBpm => Slot::Real(&mut audition.tempo_bpm),
+            ParamId::AuditionNote => Slot::Whole(&mut audition.note),
+            ParamId::AuditionVelocity => Slot::Whole(&mut audition.velocity),
+            ParamId::AuditionWindowS => Slot::Real(&mut audition.window_s),
+            ParamId::VoicePolyphony => Slot::Whole(&mut voice.polyphony),
+            ParamId::VoiceTrimDb => Slot::Real(&mut voice.trim_db),
             _ => return Err(self.not_there("the patch")),
         })
     }

@@ -10,13 +10,14 @@ use tower_http::set_header::SetResponseHeaderLayer;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
+use zolvik_patch::json;
 use zolvik_store::{Store, StoreError};
 
 use crate::problem::Problem;
 use crate::{api, assets, gate};
 
-/// Largest request body, in bytes: a patch file with room to spare.
-pub const MAX_BODY: usize = 2 << 20;
+/// Largest request body, in bytes: the largest patch file, quoted as it is inside of JSON.
+pub const MAX_BODY: usize = json::MAX_BYTES / 2 * 3;
 
 /// What the handlers share.
 #[derive(Clone)]

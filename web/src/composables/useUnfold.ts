@@ -24,6 +24,9 @@ export interface UseUnfoldReturn {
 /** Quiet time before the fine picture, in milliseconds. */
 const REST_MS = 140
 
+/** Pause between two coarse pictures, in milliseconds. */
+const BREATH_MS = 40
+
 export function useUnfold(): UseUnfoldReturn {
   const document = useDocument()
   const settings = useSettings()
@@ -52,7 +55,9 @@ export function useUnfold(): UseUnfoldReturn {
       busy = false
       const next = again
       again = undefined
-      if (next) void draw(next === 'fine')
+      if (next === 'fine') void draw(true)
+      // the hand comes first: between two pictures of a drag it has the machine for itself for a moment
+      else if (next) window.setTimeout(() => void draw(false), BREATH_MS)
     }
   }
 

@@ -14,6 +14,33 @@ import { Binary, moduleBytes, startModule, type Module } from '../engine/module'
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
   const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
+  /** Strips and rails that are as they were stay the same objects, so that only what changed is drawn anew. */
+  const texts = new Map<string, { text: string; part: unknown }>()
+  function same<T>(key: string, part: T, inside = () => part): T {
+    const text = JSON.stringify(part)
+    const before = texts.get(key)
+    if (before?.text === text) return before.part as T
+    const kept = inside()
+    texts.set(key, { text, part: kept })
+    return kept
+  }
+  function keepSame(next: DocumentView): DocumentView {
+    return {
+      ...next,
+      strips: next.strips.map((strip) =>
+        same(`strip ${strip.id}`, strip, () => ({
+          ...strip,
+          values: strip.values.map((value) => same(`${strip.id} ${value.address.param}`, value)),
+          sends: strip.sends.map((send) => same(`send ${send.route}`, send)),
+          envelope: same(`envelope ${strip.id}`, strip.envelope),
+          handles: same(`handles ${strip.id}`, strip.handles),
+        })),
+      ),
+      rails: same('rails', next.rails), groups: same('groups', next.groups),
+      audition: same('audition', next.audition), values: same('values', next.values),
+    }
+  }
+
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
@@ -37,7 +64,7 @@ export const useDocument = defineStore('document', () => {
     const answer = core.ask(question)
     if (answer.is === 'refused') refusal.value = answer.why
     if (answer.is === 'document') {
-      view.value = answer.view
+      view.value = keepSame(answer.view)
       program.value = core.binary(Binary.program)
       if (answer.select !== null) selected.value = answer.select
       else if (!answer.view.strips.some((strip) => strip.id === selected.value)) selected.value = null

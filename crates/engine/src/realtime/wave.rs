@@ -145,6 +145,7 @@ impl Reader<'_> {
 }
 
 #[cfg(test)]
+#[allow(clippy::unwrap_used)] // a test may panic
 mod tests {
     use super::*;
     use crate::BLOCK;

@@ -31,9 +31,11 @@ const { width, height } = useElementSize(score)
 const HEAD_PX = 288
 const SCALE_PX = 50
 
+// numbers of their own, so that an edit that leaves them alone does not draw every strip anew
+const windowS = computed(() => document.view?.audition.window_s ?? 3)
 const axis = computed<Axis>(() => ({
   widthPx: Math.max(200, width.value - HEAD_PX - SCALE_PX),
-  windowS: document.view?.audition.window_s ?? 3,
+  windowS: windowS.value,
   exponent: settings.exponent,
 }))
 const cursorS = ref(0.4)

@@ -49,7 +49,8 @@ const boxes = computed(() => layout.value.boxes)
 const end = computed(() => layout.value.end)
 const outputY = computed(() => end.value + 13)
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
-const releaseX = computed(() => timeToX(props.axis, props.view.audition.hold_s))
+const holdS = computed(() => props.view.audition.hold_s)
+const releaseX = computed(() => timeToX(props.axis, holdS.value))
 
 // which send a strip shows: its deepest, or the one pointed at
 const pointed = ref<number | null>(null)
@@ -161,7 +162,7 @@ watch(() => document.selected, () => {
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
         <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)" @dblclick="plots.get(strip.id)?.add($event)">
           <StripPlot
-            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="view.audition.hold_s" :height="boxes[i].height"
+            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
           />
           <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
