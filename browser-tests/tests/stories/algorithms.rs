@@ -141,3 +141,27 @@ async fn parts_are_heard_alone_without_a_trace() {
     stage.wait_until("with it again", "return document.querySelector('[aria-label=\"Mute Operator 2\"]').getAttribute('aria-pressed') === 'false'").await;
     assert_eq!(stage.saved(id).await, before, "none of it is an edit");
 }
+
+#[tokio::test]
+async fn a_carrier_becomes_a_modulator_in_one_drag_and_comes_back() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.add_operator(1).await;
+    let targets = |p: &zolvik_patch::Patch| -> Vec<Option<u16>> {
+        p.sends(UnitId(2))
+            .map(|r| r.send.target().map(|t| t.0))
+            .collect()
+    };
+    let drag = async |to: &str| {
+        let from = stage.middle("[data-unit='2'] .grip").await;
+        let to = stage.middle(to).await;
+        let chain = stage.driver.action_chain().key_down(Key::Shift);
+        let chain = chain.move_to(from.0, from.1).click_and_hold();
+        let chain = chain.move_to(from.0 + 20, from.1 + 4).move_to(to.0, to.1);
+        chain.release().key_up(Key::Shift).perform().await.unwrap();
+    };
+    drag("[data-unit='1'] .plot").await;
+    assert_eq!(targets(&stage.saved(id).await), [Some(1)]);
+    drag(".output i").await;
+    assert_eq!(targets(&stage.saved(id).await), [None]);
+}

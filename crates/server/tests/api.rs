@@ -141,7 +141,7 @@ async fn a_life_of_a_patch() {
         .await;
     assert_eq!(
         server.get("/api/patches").await.as_array().unwrap().len(),
-        5
+        demo_patches() + 1
     );
 }
 

@@ -37,7 +37,7 @@ const glyph = computed(() => (props.strip.has_bars ? OWN_BARS : waves.value.find
       <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggle('soloed', strip.id)"><span>S</span></button>
     </div>
     <div class="second">
-      <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key">{{ strip.note.split(' ')[0] }}</span>
+      <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span>
     </div>
     <div v-if="selected" class="third">{{ strip.role }}</div>
   </div>

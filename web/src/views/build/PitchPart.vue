@@ -38,7 +38,7 @@ function detune() {
         <button v-for="way in WAYS" :key="way.by" type="button" :aria-pressed="strip.tuned_by === way.by" @click="document.edit({ do: 'tune_by', units: document.units, by: way.by })">{{ way.label }}</button>
       </span>
       <span class="spacer" />
-      <span class="muted">Octave</span>
+      <span class="muted">Oct</span>
       <button type="button" class="btn" aria-label="An octave down" @click="octave(-1)">−</button>
       <button type="button" class="btn" aria-label="An octave up" @click="octave(1)">+</button>
     </div>
@@ -62,6 +62,7 @@ function detune() {
 </template>
 
 <style scoped>
+.ways .seg { flex: none; }
 .ways { display: flex; align-items: center; gap: 6px; margin-bottom: 6px; }
 .ways .btn { padding: 0 9px; }
 .three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }

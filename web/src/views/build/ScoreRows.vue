@@ -109,16 +109,19 @@ function endWire(event: PointerEvent) {
   stopWire()
   // a press without a drag only selects
   if (!drawn || drawn.over === null || over === null) return
-  document.edit({ do: 'add_route', from: drawn.from.id, to: over === 'output' ? null : over, kind: 'phase' })
+  const unit = drawn.from.id
+  // with Shift it changes its role instead of getting one more route
+  if (event.shiftKey && over !== unit) document.edit(over === 'output' ? { do: 'make_carrier', unit } : { do: 'make_modulator', unit, of: over })
+  else document.edit({ do: 'add_route', from: unit, to: over === 'output' ? null : over, kind: 'phase' })
 }
 onBeforeUnmount(stopWire)
 
 const hint = computed(() => {
   const drawn = wire.value
   if (!drawn || drawn.over === null) return ''
-  if (drawn.over === 'output') return `${drawn.from.name} to the output`
+  if (drawn.over === 'output') return `${drawn.from.name} to the output (Shift: only there)`
   if (drawn.over === drawn.from.id) return `${drawn.from.name} into itself: feedback`
-  return `${drawn.from.name} moves the phase of ${props.view.strips.find((s) => s.id === drawn.over)?.name}`
+  return `${drawn.from.name} moves the phase of ${props.view.strips.find((s) => s.id === drawn.over)?.name} (Shift: and is heard no more)`
 })
 
 function add(to: 'output' | number) {

@@ -59,7 +59,7 @@ async function load(event: Event) {
     <p class="note">The note, unfolded: each strip shows what its operator really puts out from press to tail, and the result below is the same note as it sounds.</p>
     <dl>
       <dt>Click a strip</dt><dd>select it: pitch, sends and envelope appear here</dd>
-      <dt>Drag its number</dt><dd>onto another strip to modulate it, onto itself for feedback, onto the black line to be heard</dd>
+      <dt>Drag its number</dt><dd>onto another strip to modulate it, onto itself for feedback, onto the black line to be heard; with Shift it changes its role: a carrier becomes a modulator, or back</dd>
       <dt>Shift or Ctrl and click</dt><dd>select several: values, waves and tuning are then set on all</dd>
       <dt>[ and ]</dt><dd>step through the waves while a note sounds; hold O to hear without the selected</dd>
       <dt>Drag a rail</dt><dd>up or down: its index or level</dd>
