@@ -147,6 +147,15 @@ async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
         "equal bars sound equal"
     );
 
+    // the computer's keys play on while the harmonics are drawn
+    let chain = stage.driver.action_chain().key_down('q');
+    chain.perform().await.unwrap();
+    stage
+        .wait_until("a note is heard", "return document.querySelector('[data-testid=voices]').textContent.trim() === '1 voice'")
+        .await;
+    let chain = stage.driver.action_chain().key_up('q');
+    chain.perform().await.unwrap();
+
     // typed, for the bar touched last
     let input = stage.find("input[aria-label='Amplitude in percent']").await;
     input.send_keys(Key::Control + "a").await.unwrap();

@@ -400,13 +400,18 @@ impl Page {
     /// An edit with what follows from linked envelopes.
     fn edit_linked(&mut self, edit: Edit, gesture: Option<u32>) -> Result<Answer, String> {
         let patch = self.history.present();
+        let points = |unit: UnitId| patch.unit(unit).map(|u| u.envelope.points.len());
+        // linked envelopes of another form keep theirs
         let joined = |units: &[UnitId]| {
             let mut all = units.to_vec();
             for unit in units {
                 let (linked, _) = patch.linked(*unit);
-                all.extend(linked.into_iter().filter(|l| !units.contains(l)));
+                for other in linked {
+                    if points(other) == points(*unit) && !all.contains(&other) {
+                        all.push(other);
+                    }
+                }
             }
-            all.dedup();
             all
         };
         match edit {

@@ -116,3 +116,90 @@ fn a_whole_patch_put_in_place_is_one_step_of_undo() {
     let view = ask(&mut page, json!({ "ask": "undo" }))["view"].clone();
     assert_eq!(view["strips"].as_array().unwrap().len(), 2);
 }
+
+fn text(page: &mut Page) -> Value {
+    ask(page, json!({ "ask": "save" }))["text"].clone()
+}
+
+#[test]
+fn trying_arrangements_and_going_back_leaves_what_was_and_its_history() {
+    let mut page = modulated();
+    let (before, undo) = (text(&mut page), json!("add operator"));
+    let list = ask(&mut page, json!({ "ask": "arrangements" }))["list"].clone();
+    let count = list.as_array().unwrap().len();
+    assert_eq!(count, 2, "two operators: side by side, or a stack");
+    let present = list
+        .as_array()
+        .unwrap()
+        .iter()
+        .position(|a| a["present"] == true);
+    assert!(present.is_some(), "one of them is what there is");
+    // all of them in turn, ending on the one there was: nothing is left to take back
+    for last in 0..count {
+        for at in (0..count).chain([last]) {
+            let view = ask(&mut page, json!({ "ask": "try_arrangement", "at": at }));
+            assert_eq!(view["view"]["trying"], true);
+        }
+        let view = ask(&mut page, json!({ "ask": "end_trial", "keep": false }));
+        assert_eq!((&text(&mut page), &view["view"]["undo"]), (&before, &undo));
+    }
+    ask(
+        &mut page,
+        json!({ "ask": "try_arrangement", "at": 1 - present.unwrap() }),
+    );
+    ask(&mut page, json!({ "ask": "end_trial", "keep": true }));
+    assert_ne!(text(&mut page), before);
+    ask(&mut page, json!({ "ask": "undo" }));
+    assert_eq!(text(&mut page), before, "taken: one step");
+}
+
+#[test]
+fn another_edit_takes_what_was_being_tried() {
+    let mut page = modulated();
+    ask(&mut page, json!({ "ask": "arrangements" }));
+    ask(&mut page, json!({ "ask": "try_arrangement", "at": 0 }));
+    let typed =
+        json!({ "ask": "type", "address": { "param": "operator.ratio", "id": 2 }, "text": "5" });
+    let view = ask(&mut page, typed)["view"].clone();
+    assert_eq!(
+        (&view["trying"], &view["undo"]),
+        (&json!(false), &json!("ratio"))
+    );
+    let after = text(&mut page);
+    ask(&mut page, json!({ "ask": "end_trial", "keep": false }));
+    assert_eq!(text(&mut page), after, "there is nothing to go back to");
+}
+
+#[test]
+fn linked_envelopes_follow_in_proportion_and_never_leave_their_range() {
+    let mut page = modulated();
+    let attack = |page: &mut Page, id: u16, typed: &str| {
+        let address = json!({ "param": "point.time_s", "id": id, "point": 0 });
+        ask(
+            page,
+            json!({ "ask": "type", "address": address, "text": typed }),
+        )
+    };
+    attack(&mut page, 1, "1 s");
+    attack(&mut page, 2, "4 s");
+    let link = json!({ "do": "link_envelopes", "units": [1, 2], "equal": false });
+    ask(
+        &mut page,
+        json!({ "ask": "edit", "edit": link, "gesture": null }),
+    );
+    let view = attack(&mut page, 1, "10 s")["view"].clone();
+    let written = |view: &Value, unit: usize| {
+        let strips = view["strips"].as_array().unwrap();
+        let strip = strips.iter().find(|s| s["id"] == unit).unwrap();
+        strip["envelope"]["points"][0]["values"][0]["value"]
+            .as_f64()
+            .unwrap()
+    };
+    assert_eq!(
+        (written(&view, 1), written(&view, 2)),
+        (10.0, 20.0),
+        "40 s is beyond the range"
+    );
+    let view = ask(&mut page, json!({ "ask": "undo" }))["view"].clone();
+    assert_eq!((written(&view, 1), written(&view, 2)), (1.0, 4.0));
+}

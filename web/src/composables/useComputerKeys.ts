@@ -15,7 +15,8 @@ export interface UseComputerKeysReturn {
 
 /** Whether the keys are wanted for typing. */
 function isTyping(target: EventTarget | null): boolean {
-  return target instanceof HTMLElement && target.closest('input, textarea, select, [contenteditable], [role=dialog], [role=menu]') !== null
+  // dialogs that are played to, such as the harmonics, leave the keys alone
+  return target instanceof Element && target.closest('input, textarea, select, [contenteditable], [role=dialog]:not(:has([data-played])), [role=menu]') !== null
 }
 
 export function useComputerKeys(options: { velocity: () => number }): UseComputerKeysReturn {

@@ -74,7 +74,7 @@ function commit(event: Event, part: Part) {
 </script>
 
 <template>
-  <div class="editor">
+  <div class="editor" data-played>
     <div class="head">
       <CycleLine :cycle="wave.cycle" :width="220" :height="84" :stroke="2" />
       <div class="words">
