@@ -5,7 +5,7 @@ use zolvik_files::scala;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::{Layout, Place, present_layout};
-use zolvik_patch::catalogue::{Owner, Param, ParamId, Quantity, param};
+use zolvik_patch::catalogue::{CATALOGUE, Owner, Param, ParamId, Quantity, param};
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{BEAT_S, Envelope, READY};
@@ -155,6 +155,9 @@ impl Page {
                     .and_then(|wave| self.edit(&Edit::SetWave { units, wave }, None))
             }
             Question::AddTable { units, table } => self.add_table(units, &table),
+            Question::Helps => Ok(Answer::Helps {
+                helps: CATALOGUE.iter().map(|row| (row.id, row.help)).collect(),
+            }),
             Question::Waves => Ok(Answer::Waves {
                 waves: waves(patch),
             }),

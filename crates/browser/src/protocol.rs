@@ -5,6 +5,7 @@ use zolvik_lab::Detail;
 use zolvik_lab::level::Level;
 use zolvik_lab::spectrum::Partial;
 use zolvik_patch::address::Address;
+use zolvik_patch::catalogue::ParamId;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
@@ -165,6 +166,8 @@ pub enum Question {
         /// JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
         table: String,
     },
+    /// What each parameter does, in words.
+    Helps,
     /// All waves there are.
     Waves,
     /// Tunes the keys by the text of a Scala file: a scale, or a map for the scale that is there.
@@ -326,6 +329,11 @@ pub enum Answer {
     Inspected {
         /// All of it.
         view: Box<InspectView>,
+    },
+    /// What each parameter does, in words.
+    Helps {
+        /// Each parameter with its sentence.
+        helps: Vec<(ParamId, &'static str)>,
     },
     /// All waves there are, family by family.
     Waves {

@@ -128,8 +128,6 @@ pub struct ValueView {
     pub address: Address,
     /// Label.
     pub label: String,
-    /// What it does.
-    pub help: String,
     /// The value itself.
     pub value: f64,
     /// Written number.
@@ -382,7 +380,6 @@ fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
     Some(ValueView {
         address,
         label: row.label.into(),
-        help: row.help.into(),
         value,
         number: written.number,
         unit: written.unit,

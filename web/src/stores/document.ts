@@ -41,6 +41,9 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
+  /** What each parameter does; the same for all units, so it is asked for once. */
+  const helps = new Map<ParamId, string>()
+  const help = (param: ParamId) => helps.get(param) ?? ''
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
@@ -56,7 +59,10 @@ export const useDocument = defineStore('document', () => {
   let lastGesture = 0
 
   async function start() {
-    core ??= await startModule((await moduleBytes()).slice(0))
+    if (core) return
+    core = await startModule((await moduleBytes()).slice(0))
+    const answer = core.ask({ ask: 'helps' })
+    if (answer.is === 'helps') answer.helps.forEach(([param, help]) => helps.set(param, help))
   }
 
   function ask(question: Question): Answer {
@@ -148,7 +154,7 @@ export const useDocument = defineStore('document', () => {
 
   return {
     view, selected, others, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
-    start, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
+    start, help, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -115,7 +115,7 @@ function key(event: KeyboardEvent) {
   <div
     ref="field" class="field" :class="{ inline, typing, disabled }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="`${value.number} ${value.unit}`.trim()" :aria-disabled="disabled"
-    :title="`${value.help} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
+    :title="`${document.help(value.address.param)} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
     @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @wheel.prevent="wheel"
     @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address, also: also() })"
   >

@@ -3,6 +3,7 @@ import type { ArrangementView } from "./ArrangementView";
 import type { DocumentView } from "./DocumentView";
 import type { InspectView } from "./InspectView";
 import type { Level } from "./Level";
+import type { ParamId } from "./ParamId";
 import type { Partial } from "./Partial";
 import type { ReadyView } from "./ReadyView";
 import type { Timed } from "./Timed";
@@ -60,7 +61,11 @@ partials: Array<Partial>, } | { "is": "inspected",
 /**
  * All of it.
  */
-view: InspectView, } | { "is": "waves", 
+view: InspectView, } | { "is": "helps", 
+/**
+ * Each parameter with its sentence.
+ */
+helps: Array<[ParamId, string]>, } | { "is": "waves", 
 /**
  * In the order they are stepped through.
  */

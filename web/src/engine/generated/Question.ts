@@ -184,7 +184,7 @@ units: Array<UnitId>,
 /**
  * JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
  */
-table: string, } | { "ask": "waves" } | { "ask": "load_scale", 
+table: string, } | { "ask": "helps" } | { "ask": "waves" } | { "ask": "load_scale", 
 /**
  * Name of the file; its ending tells scales from maps.
  */

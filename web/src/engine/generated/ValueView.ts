@@ -14,10 +14,6 @@ address: Address,
  */
 label: string, 
 /**
- * What it does.
- */
-help: string, 
-/**
  * The value itself.
  */
 value: number, 
