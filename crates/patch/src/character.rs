@@ -7,7 +7,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::document::{Patch, UnitId};
-use crate::pitch::{auditioned_hz, nominal_ratio};
+use crate::pitch::{auditioned_hz, nominal_ratio, operator_hz};
 
 /// Orders of sidebands looked at, either way.
 const ORDERS: i32 = 4;
@@ -220,7 +220,11 @@ pub fn offers(carrier: f64, modulator: f64) -> Vec<Offer> {
         .collect()
 }
 
-/// The modulators of a unit, through chains, with their ratios at the auditioned note; feedback left out.
+/// Below this a modulator is heard as movement, not as partials.
+const LOWEST_HZ: f64 = 20.0;
+
+/// The modulators of a unit, through chains, with their ratios at the auditioned note; feedback and what is too slow
+/// to make partials left out.
 pub fn modulators(patch: &Patch, carrier: UnitId) -> Vec<(UnitId, f64)> {
     let hz = auditioned_hz(patch);
     let mut found: Vec<UnitId> = vec![];
@@ -238,8 +242,9 @@ pub fn modulators(patch: &Patch, carrier: UnitId) -> Vec<(UnitId, f64)> {
     found
         .into_iter()
         .filter_map(|id| {
-            let unit = patch.unit(id)?;
-            Some((id, nominal_ratio(unit.oscillator(), hz)))
+            let operator = patch.unit(id)?.oscillator();
+            let heard = operator_hz(operator, hz) >= LOWEST_HZ;
+            heard.then(|| (id, nominal_ratio(operator, hz)))
         })
         .collect()
 }

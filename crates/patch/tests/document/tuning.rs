@@ -4,7 +4,7 @@ use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::character::{character, offers};
+use zolvik_patch::character::{character, modulators, offers};
 use zolvik_patch::document::{TunedBy, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::pitch::{auditioned_hz, key_hz, operator_hz, patch_key_hz};
@@ -234,4 +234,15 @@ fn faulty_scales_are_refused_by_path() {
         let why = scale.check().unwrap_err().to_string();
         assert!(why.contains(path), "{why} names {path}");
     }
+}
+
+#[test]
+fn slow_movement_is_no_modulator_of_the_spectrum() {
+    let connect = Connect::Unit { id: UnitId(1) };
+    let mut patch = edited(&Patch::empty(), Edit::AddOperator { connect });
+    patch.units[1].oscillator_mut().ratio = 1.41;
+    assert_eq!(modulators(&patch, UnitId(1)), [(UnitId(2), 1.41)]);
+    let operator = patch.units[1].oscillator_mut();
+    (operator.tuned_by, operator.fixed_hz) = (TunedBy::Fixed, 5.8);
+    assert!(modulators(&patch, UnitId(1)).is_empty());
 }

@@ -55,9 +55,9 @@ const glyph = computed(() => (props.strip.has_bars ? OWN_BARS : waves.value.find
 .tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .dot i { width: 9px; height: 9px; border-radius: 50%; background: var(--c); border: 1.5px solid var(--c); }
 .off .dot i { background: none; }
-.second { display: flex; gap: 6px; padding-left: 4px; color: var(--ink-2); white-space: nowrap; }
-.fine { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
-.key { min-width: 18px; }
+.second { display: flex; gap: 4px; padding-left: 4px; color: var(--ink-2); white-space: nowrap; }
+.fine { font-size: var(--fs-11); line-height: 16px; flex: 0 1 auto; overflow: hidden; text-overflow: ellipsis; min-width: 0; }
+.key { min-width: 18px; font-size: var(--fs-11); line-height: 16px; }
 .second b { color: var(--ink); }
 .third { padding: 3px 0 0 4px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
 .off .name, .off .second { opacity: 0.5; }
