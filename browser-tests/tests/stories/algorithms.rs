@@ -60,15 +60,24 @@ async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
         .js("document.querySelectorAll('.choice')[0].click()", vec![])
         .await;
     stage.click("Take it").await;
-    assert_ne!(stage.saved(id).await.routes.len(), 0);
+    let carriers = |p: &zolvik_patch::Patch| {
+        let out = p.routes.iter().filter(|r| r.send.target().is_none());
+        out.count()
+    };
+    assert_eq!(carriers(&stage.saved(id).await), 4, "all side by side");
     stage.click("4 operators, 1").await;
     stage.click("Take it").await;
-    let ends = |p: &zolvik_patch::Patch| -> Vec<_> {
-        let mut list: Vec<_> = p.routes.iter().map(|r| (r.from, r.send.target())).collect();
-        list.sort();
-        list
-    };
-    assert_eq!(ends(&stage.saved(id).await).len(), ends(&before).len());
+    // the chain again: one is heard, and each of the others moves another one
+    let chain = stage.saved(id).await;
+    let moved: std::collections::BTreeSet<_> = chain
+        .routes
+        .iter()
+        .filter_map(|r| r.send.target())
+        .collect();
+    assert_eq!(
+        (carriers(&chain), moved.len(), chain.routes.len()),
+        (1, 3, 4)
+    );
 }
 
 #[tokio::test]

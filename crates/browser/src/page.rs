@@ -138,7 +138,6 @@ impl Page {
                 let edits = units.iter().filter_map(step).collect();
                 self.together("wave", edits, None)
             }
-            Question::StartBars { unit } => self.bars(unit, None, |_| {}),
             Question::DrawBar {
                 unit,
                 harmonic,

@@ -134,11 +134,6 @@ pub enum Question {
         /// How many, with sign.
         steps: i32,
     },
-    /// Gives a unit bars to draw on, starting from the wave it has.
-    StartBars {
-        /// Which unit.
-        unit: UnitId,
-    },
     /// Draws one of a unit's bars.
     DrawBar {
         /// Which unit; its wave becomes bars if it is none.

@@ -144,11 +144,7 @@ units: Array<UnitId>,
 /**
  * How many, with sign.
  */
-steps: number, } | { "ask": "start_bars", 
-/**
- * Which unit.
- */
-unit: UnitId, } | { "ask": "draw_bar", 
+steps: number, } | { "ask": "draw_bar", 
 /**
  * Which unit; its wave becomes bars if it is none.
  */
