@@ -12,7 +12,10 @@ async fn two_states_are_flipped_matched_copied_and_found_again() {
     stage.set_value("Level", "0 dB").await;
     stage.set_value("Ratio", "2").await;
     let b = stage.saved(id).await;
-    assert_eq!((b.slot, b.units[0].oscillator().ratio), (Slot::B, 2.0));
+    assert_eq!(
+        (b.slot, b.units[0].oscillator().unwrap().ratio),
+        (Slot::B, 2.0)
+    );
     // matched: the louder one is turned down by what it is louder
     stage
         .wait_until(
@@ -41,7 +44,10 @@ async fn two_states_are_flipped_matched_copied_and_found_again() {
     stage.find("[data-unit='1']").await;
     let stored = stage.stored(id).await;
     assert_eq!(stored.slot, Slot::A);
-    assert_eq!(stored.other.unwrap().units[0].oscillator().ratio, 2.0);
+    assert_eq!(
+        stored.other.unwrap().units[0].oscillator().unwrap().ratio,
+        2.0
+    );
     stage.select(1, false).await;
     stage.click("State B").await;
     assert_eq!(stage.value("Ratio").await, "2.00 ×");

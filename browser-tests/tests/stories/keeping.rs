@@ -47,7 +47,10 @@ async fn with_the_server_gone_edits_are_kept_and_saved_when_it_returns() {
     let port = stage.server.port;
     stage.server = Server::start(stage.data.path(), port, false);
     stage.wait_saved().await;
-    let tuning = stage.stored(id).await.units[0].oscillator().clone();
+    let tuning = stage.stored(id).await.units[0]
+        .oscillator()
+        .unwrap()
+        .clone();
     assert_eq!((tuning.ratio, tuning.offset_hz), (7.07, 0.4));
 }
 
@@ -78,11 +81,20 @@ async fn two_windows_on_one_patch_lose_nothing() {
     stage.wait_until("the copy is open", "return document.querySelector('.title')?.textContent.includes('(mine)') && !document.querySelector('[role=dialog]')").await;
     let list = stage.patches().await;
     assert_eq!(list.len(), 2);
-    assert_eq!(stage.stored(id).await.units[0].oscillator().ratio, 2.0);
+    assert_eq!(
+        stage.stored(id).await.units[0].oscillator().unwrap().ratio,
+        2.0
+    );
     let other = list.iter().find(|p| p["id"] != id).unwrap()["id"]
         .as_i64()
         .unwrap();
-    assert_eq!(stage.stored(other).await.units[0].oscillator().ratio, 5.0);
+    assert_eq!(
+        stage.stored(other).await.units[0]
+            .oscillator()
+            .unwrap()
+            .ratio,
+        5.0
+    );
 }
 
 #[tokio::test]
@@ -123,7 +135,10 @@ async fn a_version_is_kept_and_brought_back() {
     stage.wait_until("the strip shows it", "return document.querySelector(\"[data-unit='1'] .second b\")?.textContent.startsWith('×3')").await;
     tokio::time::sleep(std::time::Duration::from_millis(500)).await;
     stage.wait_saved().await;
-    assert_eq!(stage.stored(id).await.units[0].oscillator().ratio, 3.0);
+    assert_eq!(
+        stage.stored(id).await.units[0].oscillator().unwrap().ratio,
+        3.0
+    );
     // bringing back is an edit like any other
     stage.click("Undo").await;
     stage.wait_until("the strip is as before", "return document.querySelector(\"[data-unit='1'] .second b\")?.textContent.startsWith('×9')").await;
@@ -213,7 +228,7 @@ async fn an_edit_survives_closing_the_page_before_it_was_saved() {
     let port = stage.server.port;
     stage.server = Server::start(stage.data.path(), port, false);
     assert_eq!(
-        stage.stored(id).await.units[0].oscillator().ratio,
+        stage.stored(id).await.units[0].oscillator().unwrap().ratio,
         1.0,
         "the server never had it"
     );
@@ -226,7 +241,7 @@ async fn an_edit_survives_closing_the_page_before_it_was_saved() {
         )
         .await;
     let end = std::time::Instant::now() + std::time::Duration::from_secs(10);
-    while stage.stored(id).await.units[0].oscillator().ratio != 6.5 {
+    while stage.stored(id).await.units[0].oscillator().unwrap().ratio != 6.5 {
         assert!(std::time::Instant::now() < end, "it was not saved");
         tokio::time::sleep(std::time::Duration::from_millis(100)).await;
     }

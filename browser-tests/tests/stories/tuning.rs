@@ -34,7 +34,7 @@ async fn pitch_is_given_as_ratio_semitones_or_hertz_and_always_named() {
     assert_eq!(stage.value("Fixed").await, "220.0 Hz");
     stage.set_value("Fixed", "A4").await;
     let patch = stage.saved(id).await;
-    let operator = patch.units[0].oscillator();
+    let operator = patch.units[0].oscillator().unwrap();
     assert_eq!(
         (operator.tuned_by, operator.fixed_hz),
         (TunedBy::Fixed, 440.0)
@@ -68,13 +68,20 @@ async fn seven_are_tuned_together_and_one_is_left_out() {
     stage.set_value("Ratio", "2").await;
     stage.click("Spread").await;
     let patch = stage.saved(id).await;
-    let cents = |id| patch.unit(UnitId(id)).unwrap().oscillator().detune_cents;
+    let cents = |id| {
+        patch
+            .unit(UnitId(id))
+            .unwrap()
+            .oscillator()
+            .unwrap()
+            .detune_cents
+    };
     let mut list: Vec<f64> = (1..=6).map(cents).collect();
     list.sort_by(f64::total_cmp);
     assert_eq!(list, [-6.0, -3.6, -1.2, 1.2, 3.6, 6.0]);
     for unit in 1..=7u16 {
         let u = patch.unit(UnitId(unit)).unwrap();
-        let set = (u.envelope.points[0].time_s, u.oscillator().ratio);
+        let set = (u.envelope.points[0].time_s, u.oscillator().unwrap().ratio);
         let expected = if unit == 7 { (0.005, 1.0) } else { (0.3, 2.0) };
         assert_eq!(set, expected, "operator {unit}");
     }
@@ -82,7 +89,13 @@ async fn seven_are_tuned_together_and_one_is_left_out() {
     let (x, y) = stage.middle("[role=spinbutton][aria-label='Fine']").await;
     stage.drag((x, y), (x + 30, y)).await;
     let moved = stage.saved(id).await;
-    let far = |p: &zolvik_patch::Patch, id| p.unit(UnitId(id)).unwrap().oscillator().detune_cents;
+    let far = |p: &zolvik_patch::Patch, id| {
+        p.unit(UnitId(id))
+            .unwrap()
+            .oscillator()
+            .unwrap()
+            .detune_cents
+    };
     let by = far(&moved, 1) - far(&patch, 1);
     assert!(by > 50.0, "dragged by {by}");
     for unit in 2..=6 {
@@ -114,7 +127,10 @@ async fn ratios_are_read_for_their_character_and_others_offered() {
     let xpath = "//div[@class='offers']//button[b='2.01']";
     let offer = stage.driver.query(By::XPath(xpath)).first().await.unwrap();
     offer.click().await.unwrap();
-    assert_eq!(stage.saved(id).await.units[1].oscillator().ratio, 2.01);
+    assert_eq!(
+        stage.saved(id).await.units[1].oscillator().unwrap().ratio,
+        2.01
+    );
     stage.select(1, false).await;
     assert!(
         text(&stage, "[data-testid=character]")

@@ -55,7 +55,10 @@ async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
         .await;
     assert_eq!(wave(&stage).await, "Saw");
     let patch = stage.saved(id).await;
-    assert_eq!(patch.units[0].oscillator().wave, Wave::Shape(Shape::Saw));
+    assert_eq!(
+        patch.units[0].oscillator().unwrap().wave,
+        Wave::Shape(Shape::Saw)
+    );
     assert!((rendered(&patch, 440.0, 2.0) - 0.5).abs() < 0.01);
 
     // the audio thread plays the same wave: harmonics of a saw fall as 1/n
@@ -93,10 +96,10 @@ async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
     stage.set_value("Position", "80%").await;
     let patch = stage.saved(id).await;
     assert_eq!(
-        patch.units[0].oscillator().wave,
+        patch.units[0].oscillator().unwrap().wave,
         Wave::Table(Table::ReedPipe)
     );
-    assert_eq!(patch.units[0].oscillator().position, 0.8);
+    assert_eq!(patch.units[0].oscillator().unwrap().position, 0.8);
     assert!(
         rendered(&patch, 440.0, 2.0) < 0.01,
         "a pipe has odd harmonics"
@@ -106,7 +109,7 @@ async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
         stage.click("Undo").await;
     }
     assert_eq!(
-        stage.saved(id).await.units[0].oscillator().wave,
+        stage.saved(id).await.units[0].oscillator().unwrap().wave,
         Wave::default()
     );
 }
@@ -127,7 +130,7 @@ async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
         .drag(((rect.x + 5.0) as i64, y), ((rect.x + 108.0) as i64, y))
         .await;
     let patch = stage.saved(id).await;
-    let Wave::Bars(drawn) = &patch.units[0].oscillator().wave else {
+    let Wave::Bars(drawn) = &patch.units[0].oscillator().unwrap().wave else {
         panic!("the saw has become bars");
     };
     for n in 1..=10 {
@@ -162,7 +165,7 @@ async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
     input.send_keys("12.5").await.unwrap();
     input.send_keys(Key::Enter + "").await.unwrap();
     let patch = stage.saved(id).await;
-    let Wave::Bars(typed) = &patch.units[0].oscillator().wave else {
+    let Wave::Bars(typed) = &patch.units[0].oscillator().unwrap().wave else {
         panic!("still bars");
     };
     assert_eq!(typed.harmonic(10).0, 0.125);
@@ -174,7 +177,11 @@ async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
         .unwrap();
     stage.click("Undo").await;
     stage.click("Undo").await;
-    let wave = stage.saved(id).await.units[0].oscillator().wave.clone();
+    let wave = stage.saved(id).await.units[0]
+        .oscillator()
+        .unwrap()
+        .wave
+        .clone();
     assert_eq!(wave, Wave::Shape(Shape::Saw), "a whole stroke is one step");
 }
 

@@ -1,12 +1,21 @@
 //! The worker's side: renders, draws and measures, off the page's and the audio's way.
 
-use zolvik_engine::program::prepare;
+use std::collections::HashMap;
+use std::sync::Arc;
+
+use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::level::level;
+use zolvik_lab::render::render_program;
 use zolvik_lab::spectrum::spectrum_at;
-use zolvik_lab::{Note, Rendered, render, unfold};
+use zolvik_lab::{Note, Rendered, unfold};
+use zolvik_patch::document::{UnitId, UnitKind};
+use zolvik_patch::hearing::Listening;
 use zolvik_patch::json;
+use zolvik_patch::sound::{MAX_FRAMES, RATES_HZ};
 use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
+use zolvik_waves::recording;
+use zolvik_waves::{Clip, Clips};
 
 use crate::protocol::{Answer, BINARIES, Binary, Question};
 
@@ -20,6 +29,34 @@ pub struct Bench {
     binaries: [Vec<u8>; BINARIES],
     /// A file that was put in.
     input: Vec<u8>,
+    clips: KnownClips,
+}
+
+/// Recordings that were brought in, by content.
+#[derive(Default)]
+struct KnownClips(HashMap<String, Arc<Clip>>);
+
+impl Clips for KnownClips {
+    fn clip(&self, content: &str) -> Option<Arc<Clip>> {
+        self.0.get(content).cloned()
+    }
+}
+
+/// What crosses to the audio thread, told apart by the first word.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[repr(u32)]
+pub enum Shelved {
+    /// A wave.
+    Bank = 1,
+    /// A recording.
+    Recording = 2,
+}
+
+fn shelved(what: Shelved, bytes: &[u8]) -> Vec<u8> {
+    let mut all = Vec::with_capacity(4 + bytes.len());
+    all.extend((what as u32).to_le_bytes());
+    all.extend_from_slice(bytes);
+    all
 }
 
 impl Bench {
@@ -30,8 +67,12 @@ impl Bench {
             Question::Spectrum { time_s, rows } => Ok(self.spectrum(time_s, rows.min(2000))),
             Question::Wav { .. } => self.wav(question),
             Question::Measure { text } => json::read(&text)
-                .map(|patch| Answer::Measured {
-                    level: level(&render(&patch, &Note::auditioned(&patch, PICTURE_RATE_HZ))),
+                .map(|patch| {
+                    let prepared = prepare_with(&patch, &Listening::default(), &self.clips);
+                    let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
+                    Answer::Measured {
+                        level: level(&render_program(&prepared, &note)),
+                    }
                 })
                 .map_err(|e| e.to_string()),
             Question::Bank { text, key } => self.bank(&text, &key),
@@ -42,6 +83,12 @@ impl Bench {
                 Err(why) => Err(why.to_string()),
             },
             Question::CutTable { name, cycle } => self.cut(&name, cycle),
+            Question::PutClip { content } => self.put_clip(content),
+            Question::Waveform {
+                text,
+                unit,
+                columns,
+            } => self.waveform(&text, unit, columns),
             _ => return None,
         };
         Some(answer.unwrap_or_else(|why| Answer::Refused { why }))
@@ -64,16 +111,65 @@ impl Bench {
 
     fn bank(&mut self, text: &str, key: &str) -> Result<Answer, String> {
         let patch = json::read(text).map_err(|e| e.to_string())?;
-        let waves = patch.units.iter().map(|u| &u.oscillator().wave);
-        let named = |wave: &&_| {
-            zolvik_waves::key(wave, &patch.tables).is_some_and(|k| crate::view::key_name(k) == key)
-        };
-        let bank = waves.clone().find(named);
+        let waves = patch
+            .units
+            .iter()
+            .filter_map(|u| Some(&u.oscillator()?.wave));
+        let named = |k: u64| crate::view::key_name(k) == key;
+        let of_wave = |wave: &&_| zolvik_waves::key(wave, &patch.tables).is_some_and(named);
+        let bank = waves.clone().find(of_wave);
         let bank = bank.and_then(|wave| zolvik_waves::bank(wave, &patch.tables));
-        let bank = bank.ok_or("this patch has no such wave")?;
-        self.store(Binary::Bank, bank.bytes());
+        let of_sample = |sample: &&_| named(recording::key(sample));
+        let bytes = match bank {
+            Some(bank) => shelved(Shelved::Bank, &bank.bytes()),
+            None => {
+                let sample = recording::samples(&patch).find(of_sample);
+                let sample = sample.ok_or("this patch has no such wave")?;
+                let made = recording::recording(sample, &self.clips);
+                let made = made.ok_or("the audio of this sample is missing")?;
+                shelved(Shelved::Recording, &made.bytes())
+            }
+        };
+        self.store(Binary::Bank, bytes);
         Ok(Answer::Ready {
             file_name: key.into(),
+        })
+    }
+
+    /// Keeps the file that was put in as a recording.
+    fn put_clip(&mut self, content: String) -> Result<Answer, String> {
+        let input = std::mem::take(&mut self.input);
+        let longest_s = f64::from(MAX_FRAMES) / f64::from(RATES_HZ.0);
+        let read = wav::read(&input, longest_s).map_err(|e| e.to_string())?;
+        let clip = Clip {
+            samples: read.samples,
+            rate_hz: read.rate_hz,
+        };
+        self.clips.0.insert(content, Arc::new(clip));
+        Ok(Answer::Ready {
+            file_name: String::new(),
+        })
+    }
+
+    fn waveform(&mut self, text: &str, unit: UnitId, columns: usize) -> Result<Answer, String> {
+        let patch = json::read(text).map_err(|e| e.to_string())?;
+        let Some(UnitKind::Sample(sample)) = patch.unit(unit).map(|u| &u.kind) else {
+            return Err("this is no sample".into());
+        };
+        let clip = recording::clip(&sample.sound, &self.clips);
+        let clip = clip.ok_or("the audio of this sample is missing")?;
+        let count = clip.samples.len();
+        let columns = columns.clamp(1, 4000);
+        let mut picture = Vec::with_capacity(2 * columns);
+        for i in 0..columns {
+            let (from, to) = (i * count / columns, ((i + 1) * count).div_ceil(columns));
+            let part = clip.samples.get(from..to.min(count)).unwrap_or_default();
+            picture.push(part.iter().fold(0.0, |a: f32, b| a.max(*b)));
+            picture.push(part.iter().fold(0.0, |a: f32, b| a.min(*b)));
+        }
+        self.store(Binary::Waveform, bytes(&picture));
+        Ok(Answer::Waveform {
+            length_s: count as f64 / clip.rate_hz,
         })
     }
 
@@ -99,7 +195,8 @@ impl Bench {
         };
         let patch = json::read(&text).map_err(|e| e.to_string())?;
         let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
-        let drawn = unfold(&prepare(&patch, &listening), &note, exponent, detail);
+        let prepared = prepare_with(&patch, &listening, &self.clips);
+        let drawn = unfold(&prepared, &note, exponent, detail);
         self.store(Binary::Spectrogram, drawn.spectrogram);
         self.store(Binary::Loudness, bytes(&drawn.loudness_db));
         self.store(Binary::Curves, bytes(&drawn.curves.concat()));
@@ -147,7 +244,9 @@ impl Bench {
         if to_its_end {
             note = note.to_its_end(&patch);
         }
-        let sound = render(&patch, &note);
+        let finest = patch.for_files();
+        let prepared = prepare_with(&finest, &Listening::default(), &self.clips);
+        let sound = render_program(&prepared, &note);
         self.store(
             Binary::File,
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,

@@ -1,14 +1,16 @@
 //! What the inspector shows beside values: the wave as cycle and bars, what ratios do, and arrangements to choose from.
 
 use serde::Serialize;
+use zolvik_engine::picture::shaped;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange::{Rail, rails, rows};
-use zolvik_patch::arrangement::{Layout, Place, assign, layouts};
+use zolvik_patch::arrangement::{Layout, Place, assign, layouts, operators};
 use zolvik_patch::character::{Offer, character, modulators, offers};
-use zolvik_patch::document::{TunedBy, Unit, UnitId};
+use zolvik_patch::document::{Operator, TunedBy, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{READY, Ready};
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio};
+use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::wave::{Bars, MAX_BARS, Wave};
 use zolvik_waves::spectrum::{cycles, spectrum_at, to_bars};
 
@@ -16,8 +18,8 @@ use zolvik_waves::spectrum::{cycles, spectrum_at, to_bars};
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct InspectView {
-    /// Its wave as pictures.
-    pub wave: WaveView,
+    /// An operator's wave as pictures.
+    pub wave: Option<WaveView>,
     /// What the unit and all that moves it make, in words; none where nothing moves it.
     pub character: Option<String>,
     /// Ratios near its own that would sound otherwise on the unit it moves.
@@ -30,8 +32,14 @@ pub struct InspectView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct WaveView {
-    /// One cycle, evenly spaced, about -1 to 1.
+    /// One cycle as it is played, shaped, evenly spaced, about -1 to 1.
     pub cycle: Vec<f32>,
+    /// Amplitudes of the first partials as they are played, the strongest being 1.
+    pub partials: Vec<f32>,
+    /// Whether cycle or harmonics are shaped.
+    pub shaped: bool,
+    /// The cycle before that.
+    pub plain: Vec<f32>,
     /// Amplitudes of harmonics 1 to 64, the strongest being 1.
     pub amplitudes: Vec<f32>,
     /// Phases of harmonics 1 to 64, in turns.
@@ -74,6 +82,46 @@ pub struct ArrangementView {
     pub present: bool,
 }
 
+/// A recording to choose.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SoundChoice {
+    /// What is played.
+    #[serde(skip)]
+    #[cfg_attr(feature = "types", ts(skip))]
+    pub sound: Sound,
+    /// Its name.
+    pub label: String,
+    /// The family it is listed under.
+    pub family: &'static str,
+}
+
+/// The recordings of the application, then those the patch has.
+pub fn sounds(patch: &Patch) -> Vec<SoundChoice> {
+    let ready = ReadySound::ALL.into_iter().map(|ready| SoundChoice {
+        sound: Sound::Ready(ready),
+        label: ready.label().into(),
+        family: if ready.is_attack() {
+            "Attacks"
+        } else {
+            "Textures"
+        },
+    });
+    let mut list: Vec<SoundChoice> = ready.collect();
+    for sample in zolvik_waves::recording::samples(patch) {
+        if let Sound::Own(own) = &sample.sound
+            && list.iter().all(|c| c.sound != sample.sound)
+        {
+            list.push(SoundChoice {
+                sound: sample.sound.clone(),
+                label: own.name.clone(),
+                family: "Own",
+            });
+        }
+    }
+    list
+}
+
 /// An envelope to choose.
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -101,29 +149,42 @@ pub fn ready_envelopes() -> Vec<ReadyView> {
 
 /// Points of the inspector's cycle; those of a list are half as many.
 const POINTS: usize = 128;
+/// Points of a cycle that is to be shaped.
+const FINE: usize = 512;
+/// Partials shown.
+const SHOWN: usize = 32;
 
 /// Draws up what the inspector shows; none if there is no such unit.
 pub fn inspect(patch: &Patch, id: UnitId) -> Option<InspectView> {
     let unit = patch.unit(id)?;
     let hz = auditioned_hz(patch);
-    let own = nominal_ratio(unit.oscillator(), hz);
+    let Some(operator) = unit.oscillator() else {
+        return Some(InspectView {
+            wave: None,
+            character: None,
+            offers: vec![],
+            offered_for: String::new(),
+        });
+    };
+    let own = nominal_ratio(operator, hz);
     let sources: Vec<f64> = modulators(patch, id).iter().map(|(_, r)| *r).collect();
     let target = patch
         .sends(id)
         .filter_map(|r| r.send.target())
         .find(|to| *to != id)
         .and_then(|to| patch.unit(to));
-    let offered = target.filter(|_| unit.oscillator().tuned_by == TunedBy::Ratio);
+    let offered = target
+        .and_then(|t| t.oscillator())
+        .filter(|_| operator.tuned_by == TunedBy::Ratio);
     Some(InspectView {
-        wave: wave_view(patch, unit),
+        wave: Some(wave_view(patch, operator)),
         character: character(own, &sources).map(|c| c.words),
-        offers: offered.map_or_else(Vec::new, |t| offers(nominal_ratio(t.oscillator(), hz), own)),
+        offers: offered.map_or_else(Vec::new, |t| offers(nominal_ratio(t, hz), own)),
         offered_for: target.map_or_else(String::new, |t| t.name.clone()),
     })
 }
 
-fn wave_view(patch: &Patch, unit: &Unit) -> WaveView {
-    let operator = unit.oscillator();
+fn wave_view(patch: &Patch, operator: &Operator) -> WaveView {
     let spectrum = spectrum_at(
         &operator.wave,
         &patch.tables,
@@ -140,9 +201,40 @@ fn wave_view(patch: &Patch, unit: &Unit) -> WaveView {
             .map(|n| of(bars.harmonic(n)) as f32)
             .collect()
     };
+    let is_shaped = !(operator.cycle.is_plain() && operator.harmonics.is_plain());
+    let amplitudes: Vec<f32> = part(&|(amplitude, _)| amplitude);
+    let (cycle, partials) = match is_shaped {
+        false => (points(&spectrum, POINTS), amplitudes[..SHOWN].to_vec()),
+        true => {
+            let fine: Vec<f32> = spectrum
+                .cycle(FINE, MAX_BARS)
+                .iter()
+                .map(|x| *x as f32)
+                .collect();
+            let shaped = shaped(operator, &fine, SHOWN);
+            let most = shaped.amplitudes.iter().fold(1e-6f32, |a, b| a.max(*b));
+            let rounded = |x: f32| (x * 1000.0).round() / 1000.0;
+            (
+                shaped
+                    .cycle
+                    .iter()
+                    .step_by(FINE / POINTS)
+                    .map(|x| rounded(*x))
+                    .collect(),
+                shaped
+                    .amplitudes
+                    .iter()
+                    .map(|a| rounded(a / most))
+                    .collect(),
+            )
+        }
+    };
     WaveView {
-        cycle: points(&spectrum, POINTS),
-        amplitudes: part(&|(amplitude, _)| amplitude),
+        cycle,
+        partials,
+        shaped: is_shaped,
+        plain: points(&spectrum, POINTS),
+        amplitudes,
         phases_turns: part(&|(_, phase)| phase),
         cycles: cycles(&operator.wave, &patch.tables),
     }
@@ -157,8 +249,7 @@ fn points(spectrum: &zolvik_waves::Spectrum, count: usize) -> Vec<f32> {
 }
 
 /// The bars of a unit's wave as it is now.
-pub fn bars_of(patch: &Patch, unit: &Unit) -> Bars {
-    let operator = unit.oscillator();
+pub fn bars_of(patch: &Patch, operator: &Operator) -> Bars {
     match &operator.wave {
         Wave::Bars(bars) => bars.clone(),
         wave => to_bars(&spectrum_at(
@@ -204,7 +295,7 @@ pub fn wave_name(patch: &Patch, wave: &Wave) -> (String, String) {
 
 /// The arrangements worth trying with the operators there are.
 pub fn arrangements(patch: &Patch) -> Vec<ArrangementView> {
-    let list = layouts(patch.units.len());
+    let list = layouts(operators(patch).len());
     list.iter()
         .filter_map(|layout| laid(patch, layout))
         .collect()
@@ -212,7 +303,7 @@ pub fn arrangements(patch: &Patch) -> Vec<ArrangementView> {
 
 /// An arrangement laid on the operators there are; none if it is for another number of them.
 pub fn laid(patch: &Patch, layout: &Layout) -> Option<ArrangementView> {
-    if layout.0.len() != patch.units.len() {
+    if layout.0.len() != operators(patch).len() {
         return None;
     }
     let places = assign(patch, layout);

@@ -4,18 +4,19 @@ use zolvik_engine::program::compile;
 use zolvik_files::scala;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::arrangement::{Layout, Place, present_layout};
+use zolvik_patch::arrangement::{Layout, Place, operators, present_layout};
 use zolvik_patch::catalogue::{CATALOGUE, Owner, Param, ParamId, Quantity, param};
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{BEAT_S, Envelope, READY};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
+use zolvik_patch::sound::Sound;
 use zolvik_patch::wave::{Bars, OwnTable, Wave};
 use zolvik_patch::{json, shape, text};
 
 use crate::inspect::{
-    ArrangementView, arrangements, bars_of, inspect, laid, ready_envelopes, waves,
+    ArrangementView, arrangements, bars_of, inspect, laid, ready_envelopes, sounds, waves,
 };
 use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
@@ -37,6 +38,8 @@ pub struct Page {
     offered: Vec<ArrangementView>,
     /// The envelope copied last.
     copied: Option<Envelope>,
+    /// Contents of recordings the store does not have.
+    missing: Vec<String>,
 }
 
 impl Default for Page {
@@ -49,6 +52,7 @@ impl Default for Page {
             trials: TRIALS,
             offered: vec![],
             copied: None,
+            missing: vec![],
         }
     }
 }
@@ -129,7 +133,7 @@ impl Page {
                 .ok_or_else(gone),
             Question::StepWave { units, steps } => {
                 let step = |unit: &UnitId| {
-                    let wave = &patch.unit(*unit)?.oscillator().wave;
+                    let wave = &patch.unit(*unit)?.oscillator()?.wave;
                     Some(Edit::SetWave {
                         units: vec![*unit],
                         wave: wave.stepped(&patch.tables, steps),
@@ -154,6 +158,22 @@ impl Page {
                     .and_then(|wave| self.edit(&Edit::SetWave { units, wave }, None))
             }
             Question::AddTable { units, table } => self.add_table(units, &table),
+            Question::Sounds => Ok(Answer::Sounds {
+                list: sounds(patch),
+            }),
+            Question::ChooseSound { units, at } => {
+                let sound = sounds(patch).into_iter().nth(at).map(|choice| choice.sound);
+                sound
+                    .ok_or_else(|| "there is no such recording".into())
+                    .and_then(|sound| self.set_sound(units, sound))
+            }
+            Question::AddSound { units, sound } => serde_json::from_str(&sound)
+                .map_err(|e| e.to_string())
+                .and_then(|own| self.set_sound(units, Sound::Own(own))),
+            Question::Missing { contents } => {
+                self.missing = contents;
+                Ok(self.document(None))
+            }
             Question::Helps => Ok(Answer::Helps {
                 helps: CATALOGUE.iter().map(|row| (row.id, row.help)).collect(),
             }),
@@ -249,6 +269,8 @@ impl Page {
             | Question::Spectrum { .. }
             | Question::Bank { .. }
             | Question::Measure { .. }
+            | Question::PutClip { .. }
+            | Question::Waveform { .. }
             | Question::LookRecording
             | Question::CutTable { .. }
             | Question::Wav { .. } => {
@@ -268,7 +290,7 @@ impl Page {
     }
 
     fn document(&self, select: Option<UnitId>) -> Answer {
-        let mut view = document_view(&self.history, &self.listening);
+        let mut view = document_view(&self.history, &self.listening, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {
             view: Box::new(view),
@@ -532,7 +554,7 @@ impl Page {
         let patch = self.history.present();
         let mut bars = patch
             .unit(unit)
-            .map(|u| bars_of(patch, u))
+            .and_then(|u| Some(bars_of(patch, u.oscillator()?)))
             .ok_or_else(gone)?;
         change(&mut bars);
         let (units, wave) = (vec![unit], Wave::Bars(bars));
@@ -549,10 +571,15 @@ impl Page {
         self.together(&label, edits, None)
     }
 
+    fn set_sound(&mut self, units: Vec<UnitId>, sound: Sound) -> Result<Answer, String> {
+        let sound = Box::new(sound);
+        self.edit(&Edit::SetSound { units, sound }, None)
+    }
+
     fn lay_arrangement(&mut self, text: &str) -> Result<Answer, String> {
         let layout: Layout = serde_json::from_str(text).map_err(|e| e.to_string())?;
         let patch = self.before_trial();
-        let (needs, has) = (layout.0.len(), patch.units.len());
+        let (needs, has) = (layout.0.len(), operators(patch).len());
         let view = laid(patch, &layout);
         let view =
             view.ok_or_else(|| format!("it is for {needs} operators, this patch has {has}"))?;

@@ -10,7 +10,7 @@ use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
 
-use crate::inspect::{ArrangementView, InspectView, ReadyView, WaveChoice};
+use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::phrase::Timed;
 use crate::view::DocumentView;
 
@@ -160,6 +160,41 @@ pub enum Question {
         units: Vec<UnitId>,
         /// JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
         table: String,
+    },
+    /// The recordings samples can play: those of the application and those the patch has.
+    Sounds,
+    /// Gives samples something to play.
+    ChooseSound {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// Its place in the list of [`Answer::Sounds`].
+        at: usize,
+    },
+    /// Gives samples a recording that was brought in.
+    AddSound {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// JSON of the recording's description, as the store gave it.
+        sound: String,
+    },
+    /// Tells which recordings the store does not have.
+    Missing {
+        /// Their contents.
+        contents: Vec<String>,
+    },
+    /// Takes the file that was put in as the recording with a content.
+    PutClip {
+        /// SHA-256 of the file.
+        content: String,
+    },
+    /// Highest and lowest sample of each of many stretches of what a sample plays, fetched as a binary.
+    Waveform {
+        /// JSON of the patch.
+        text: String,
+        /// Which unit.
+        unit: UnitId,
+        /// How many stretches.
+        columns: usize,
     },
     /// What each parameter does, in words.
     Helps,
@@ -335,6 +370,16 @@ pub enum Answer {
         /// In the order they are stepped through.
         waves: Vec<WaveChoice>,
     },
+    /// Recordings to choose from.
+    Sounds {
+        /// Attacks, textures, then those of the patch.
+        list: Vec<SoundChoice>,
+    },
+    /// The waveform of a recording waits as a binary.
+    Waveform {
+        /// Its length in seconds.
+        length_s: f64,
+    },
     /// Envelopes to choose from.
     Envelopes {
         /// Each as a small picture.
@@ -373,9 +418,11 @@ pub enum Binary {
     Spectrum = 4,
     /// A rendered file.
     File = 5,
-    /// A wave for the audio thread.
+    /// A wave or recording for the audio thread.
     Bank = 6,
+    /// Highest and lowest samples of a recording, in turn, `f32`.
+    Waveform = 7,
 }
 
 /// How many kinds of binaries there are.
-pub const BINARIES: usize = 7;
+pub const BINARIES: usize = 8;

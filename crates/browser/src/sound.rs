@@ -4,8 +4,10 @@ use std::sync::Arc;
 
 use zolvik_engine::program::{Program, ProgramError};
 use zolvik_engine::{Engine, Guard};
-use zolvik_waves::Bank;
 use zolvik_waves::bank::NoBank;
+use zolvik_waves::{Bank, Recording};
+
+use crate::bench::Shelved;
 
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
@@ -31,12 +33,22 @@ impl Sound {
         }
     }
 
-    /// Puts a wave where programs can read it.
+    /// Puts a wave or recording where programs can read it.
     ///
     /// # Errors
     /// If the bytes are none.
     pub fn shelve(&mut self, bytes: &[u8]) -> Result<(), NoBank> {
-        self.engine.shelve(Arc::new(Bank::from_bytes(bytes)?));
+        let (what, rest) = bytes.split_first_chunk::<4>().ok_or(NoBank)?;
+        match u32::from_le_bytes(*what) {
+            w if w == Shelved::Bank as u32 => {
+                self.engine.shelve(Arc::new(Bank::from_bytes(rest)?));
+            }
+            w if w == Shelved::Recording as u32 => {
+                let recording = Recording::from_bytes(rest)?;
+                self.engine.shelve_recording(Arc::new(recording));
+            }
+            _ => return Err(NoBank),
+        }
         Ok(())
     }
 
@@ -45,7 +57,10 @@ impl Sound {
     /// # Errors
     /// If the bytes are none; the old one then goes on.
     pub fn install(&mut self, bytes: &[u8]) -> Result<(), ProgramError> {
-        self.engine.install(&Program::from_bytes(bytes)?);
+        let program = Program::from_bytes(bytes)?;
+        // called between blocks; memory is only taken when a comb is added
+        self.engine.make_room(&program);
+        self.engine.install(&program);
         Ok(())
     }
 

@@ -1,21 +1,25 @@
 //! All the screen shows of a document, in words and places, so that the page holds no rule of the job.
 
 use serde::Serialize;
+use zolvik_engine::cost::cost;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrange::{self, Rail, rails, rows};
-use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param};
+use zolvik_patch::catalogue::{CATALOGUE, Owner, ParamId, level_gain, param, pass_gain};
+use zolvik_patch::choice::{CHOICES, Choice, ChoiceId, choice, of_patch, of_unit};
 use zolvik_patch::document::{
-    Bus, Group, GroupId, Operator, Quality, Route, RouteId, RouteKind, Send, Slot, TunedBy, Unit,
-    UnitId,
+    Bus, Filter, Group, GroupId, KindName, Operator, Response, Route, RouteId, RouteKind, Send,
+    Slot, Start, TunedBy, Unit, UnitId, UnitKind,
 };
 use zolvik_patch::envelope::BEAT_S;
-use zolvik_patch::hearing::{Listening, Unheard, unheard};
+use zolvik_patch::filter::cutoff_hz;
+use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
 use zolvik_patch::history::History;
 use zolvik_patch::pitch::{
     auditioned_hz, nearest_note, nominal_ratio, note_name, operator_hz, ratio_pair,
 };
 use zolvik_patch::shape::{Handle, auditioned_scale, cut_off, handles};
+use zolvik_patch::sound::Sound;
 use zolvik_patch::text;
 use zolvik_patch::wave::{Shape, TableId, Wave};
 
@@ -49,10 +53,12 @@ pub struct DocumentView {
     pub full: bool,
     /// Names of the waves the audio thread needs.
     pub banks: Vec<String>,
+    /// Contents of the recordings the patch plays that were brought in.
+    pub sounds: Vec<String>,
     /// What the keys are tuned to; none for equal temperament.
     pub scale: Option<String>,
-    /// How finely it is computed.
-    pub quality: Quality,
+    /// What is one of a few, of the patch as a whole.
+    pub choices: Vec<ChoiceView>,
     /// Imported tables.
     pub tables: Vec<TableView>,
     /// Which of two states this is.
@@ -146,6 +152,12 @@ pub struct ValueView {
 pub struct StripView {
     /// Number.
     pub id: UnitId,
+    /// What it is.
+    pub kind: KindName,
+    /// What routes may do to it, the usual first.
+    pub takes: Vec<RouteKind>,
+    /// Whether it makes sound of its own.
+    pub is_source: bool,
     /// Name.
     pub name: String,
     /// Switched on.
@@ -158,12 +170,16 @@ pub struct StripView {
     pub bypassed: bool,
     /// Carrier, modulator, both or unrouted, and to whom.
     pub role: String,
-    /// Which way its pitch is given.
-    pub tuned_by: TunedBy,
+    /// The ways its sound takes to the output, in words.
+    pub ways: Vec<String>,
+    /// Which way an operator's pitch is given.
+    pub tuned_by: Option<TunedBy>,
     /// Whether its wave was drawn by hand.
     pub has_bars: bool,
-    /// Name of its wave.
+    /// Name of its wave, sound, response or curve.
     pub wave_label: String,
+    /// Work it makes, as a multiple of a plain sine's.
+    pub cost: f64,
     /// `×3.5`, `+7 st` or `440 Hz`.
     pub ratio: String,
     /// Detune and offset, if any.
@@ -176,6 +192,8 @@ pub struct StripView {
     pub unheard: Option<Unheard>,
     /// Its values.
     pub values: Vec<ValueView>,
+    /// What is one of a few.
+    pub choices: Vec<ChoiceView>,
     /// Where it goes.
     pub sends: Vec<SendView>,
     /// Position of the deepest send, whose curve is shown.
@@ -186,6 +204,36 @@ pub struct StripView {
     pub envelope: EnvelopeView,
     /// Where the end of the sound cuts it off, if it does.
     pub cut: Option<CutView>,
+}
+
+/// One of a few.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ChoiceView {
+    /// Which choice.
+    pub id: ChoiceId,
+    /// Label.
+    pub label: &'static str,
+    /// What can be chosen.
+    pub options: Vec<&'static str>,
+    /// What it does, in one sentence.
+    pub help: &'static str,
+    /// Position of what is chosen.
+    pub at: usize,
+}
+
+/// What a route may do, or a way out.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct WayView {
+    /// What it does at a unit.
+    pub kind: Option<RouteKind>,
+    /// Which way out.
+    pub bus: Option<Bus>,
+    /// In a word.
+    pub label: &'static str,
+    /// In some more.
+    pub help: &'static str,
 }
 
 /// An envelope in values.
@@ -250,6 +298,8 @@ pub struct SendView {
     pub muted: bool,
     /// Soloed for now.
     pub soloed: bool,
+    /// What it may do there instead.
+    pub kinds: Vec<WayView>,
     /// Carrier to modulator, such as `1 : 4`.
     pub pair: Option<String>,
     /// Index, or level and pan.
@@ -271,7 +321,7 @@ pub struct Tick {
 }
 
 /// Draws up the view of a document.
-pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
+pub fn document_view(history: &History, listening: &Listening, missing: &[String]) -> DocumentView {
     let patch = history.present();
     let order = rows(patch);
     DocumentView {
@@ -283,7 +333,7 @@ pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
         strips: order
             .iter()
             .filter_map(|id| patch.unit(*id))
-            .map(|unit| strip(patch, listening, unit))
+            .map(|unit| strip(patch, listening, missing, unit))
             .collect(),
         rails: rails(patch),
         values: values(patch, Owner::Patch, 0),
@@ -291,8 +341,12 @@ pub fn document_view(history: &History, listening: &Listening) -> DocumentView {
         audition: audition(patch),
         full: patch.units.len() >= zolvik_patch::document::MAX_UNITS,
         banks: banks(patch),
+        sounds: patch.contents(),
         scale: patch.scale.as_ref().map(|s| s.name.clone()),
-        quality: patch.voice.quality,
+        choices: CHOICES
+            .iter()
+            .filter_map(|row| choice_view(row, of_patch(patch, row.id)?))
+            .collect(),
         tables: tables(patch),
         groups: patch
             .groups
@@ -319,18 +373,20 @@ fn group(patch: &Patch, listening: &Listening, group: &Group, order: &[UnitId]) 
 }
 
 fn banks(patch: &Patch) -> Vec<String> {
-    let waves = patch.units.iter().map(|u| &u.oscillator().wave);
-    let mut keys: Vec<String> = waves
-        .filter_map(|wave| zolvik_waves::key(wave, &patch.tables))
-        .map(key_name)
-        .collect();
+    let waves = patch
+        .units
+        .iter()
+        .filter_map(|u| Some(&u.oscillator()?.wave));
+    let waves = waves.filter_map(|wave| zolvik_waves::key(wave, &patch.tables));
+    let recordings = zolvik_waves::recording::samples(patch).map(zolvik_waves::recording::key);
+    let mut keys: Vec<String> = waves.chain(recordings).map(key_name).collect();
     keys.sort_unstable();
     keys.dedup();
     keys
 }
 
 fn tables(patch: &Patch) -> Vec<TableView> {
-    let uses = |id| move |u: &&Unit| u.oscillator().wave == Wave::Own(id);
+    let uses = |id| move |u: &&Unit| u.oscillator().is_some_and(|o| o.wave == Wave::Own(id));
     let view = |t: &zolvik_patch::wave::OwnTable| TableView {
         id: t.id,
         name: t.name.clone(),
@@ -341,12 +397,11 @@ fn tables(patch: &Patch) -> Vec<TableView> {
 
 fn audition(patch: &Patch) -> AuditionView {
     let a = &patch.audition;
-    let outs = patch
-        .routes
+    let sources = patch
+        .units
         .iter()
-        .filter(|r| r.on && r.send.target().is_none());
-    let tail_s = outs
-        .filter_map(|r| patch.unit(r.from))
+        .filter(|u| u.kind.name().is_source() && patch.sounds(u.id));
+    let tail_s = sources
         .map(|u| u.envelope.release_s() * auditioned_scale(patch, u))
         .fold(0.0, f64::max);
     AuditionView {
@@ -392,43 +447,42 @@ fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
     })
 }
 
-fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
-    let operator = unit.oscillator();
-    let hz = operator_hz(operator, auditioned_hz(patch));
+fn strip(patch: &Patch, listening: &Listening, missing: &[String], unit: &Unit) -> StripView {
+    let heading = heading(patch, unit);
     let sends: Vec<&Route> = patch.sends(unit.id).collect();
     let deepest = (0..sends.len()).max_by(|a, b| rank(sends[*a]).total_cmp(&rank(sends[*b])));
+    let kind = unit.kind.name();
     StripView {
         id: unit.id,
+        kind,
+        takes: kind.takes().to_vec(),
+        is_source: kind.is_source(),
         name: unit.name.clone(),
         on: unit.on,
         muted: listening.muted.contains(&unit.id),
         soloed: listening.soloed.contains(&unit.id),
         bypassed: listening.bypassed.contains(&unit.id),
-        role: role(patch, &sends),
-        tuned_by: operator.tuned_by,
-        has_bars: matches!(operator.wave, Wave::Bars(_)),
-        wave_label: wave_name(patch, &operator.wave).0,
-        ratio: match operator.tuned_by {
-            TunedBy::Ratio => {
-                let written = text::write(ParamId::OperatorRatio, operator.ratio);
-                format!("×{}", written.number)
-            }
-            TunedBy::Semitones => {
-                text::write(ParamId::OperatorSemitones, operator.semitones).to_string()
-            }
-            TunedBy::Fixed => "fixed".into(),
-        },
-        fine: fine(unit),
-        hz: if hz < 9999.5 {
-            format!("{} Hz", text::fixed(hz, 1))
-        } else {
-            format!("{} kHz", text::fixed(hz / 1000.0, 2))
-        },
-        note: nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents)),
-        unheard: unheard(patch, listening, unit.id),
+        role: role(patch, unit, &sends),
+        ways: ways_out(patch, unit.id),
+        tuned_by: unit.oscillator().map(|o| o.tuned_by),
+        has_bars: unit
+            .oscillator()
+            .is_some_and(|o| matches!(o.wave, Wave::Bars(_))),
+        wave_label: heading.label,
+        ratio: heading.ratio,
+        fine: heading.fine,
+        hz: heading.hz,
+        note: heading.note,
+        cost: (cost(patch, unit) * 10.0).round() / 10.0,
+        unheard: missing_audio(unit, missing).or_else(|| unheard(patch, listening, unit.id)),
         values: values(patch, Owner::Unit, unit.id.0)
             .into_iter()
-            .filter(|v| counts(operator, v.address.param))
+            .filter(|v| counts(unit, v.address.param))
+            .collect(),
+        choices: CHOICES
+            .iter()
+            .filter_map(|row| choice_view(row, of_unit(unit, row.id)?))
+            .filter(|c| chosen_counts(unit, c.id))
             .collect(),
         sends: sends
             .iter()
@@ -444,6 +498,152 @@ fn strip(patch: &Patch, listening: &Listening, unit: &Unit) -> StripView {
                 patch.unit(by).map_or("", |u| u.name.as_str())
             ),
         }),
+    }
+}
+
+fn missing_audio(unit: &Unit, missing: &[String]) -> Option<Unheard> {
+    let UnitKind::Sample(sample) = &unit.kind else {
+        return None;
+    };
+    match &sample.sound {
+        Sound::Own(own) if missing.contains(&own.content) => Some(Unheard {
+            why: format!(
+                "its audio “{}” is missing: choose or import another",
+                own.name
+            ),
+            mend: None,
+        }),
+        _ => None,
+    }
+}
+
+/// What stands at the head of a strip.
+#[derive(Default)]
+struct Heading {
+    label: String,
+    ratio: String,
+    fine: String,
+    hz: String,
+    note: String,
+}
+
+fn heading(patch: &Patch, unit: &Unit) -> Heading {
+    let key_hz = auditioned_hz(patch);
+    let noted =
+        |hz: f64| nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents));
+    match &unit.kind {
+        UnitKind::Operator(operator) => {
+            let hz = operator_hz(operator, key_hz);
+            Heading {
+                label: wave_name(patch, &operator.wave).0,
+                ratio: match operator.tuned_by {
+                    TunedBy::Ratio => {
+                        let written = text::write(ParamId::OperatorRatio, operator.ratio);
+                        format!("×{}", written.number)
+                    }
+                    TunedBy::Semitones => {
+                        text::write(ParamId::OperatorSemitones, operator.semitones).to_string()
+                    }
+                    TunedBy::Fixed => "fixed".into(),
+                },
+                fine: fine(operator),
+                hz: hertz(hz),
+                note: noted(hz),
+            }
+        }
+        UnitKind::Noise(noise) => Heading {
+            label: match noise.colour_db {
+                c if c < -4.5 => "Very dark".into(),
+                c if c < -0.5 => "Dark".into(),
+                c if c <= 0.5 => "White".into(),
+                _ => "Bright".into(),
+            },
+            hz: format!(
+                "{}/oct",
+                text::write(ParamId::NoiseColourDb, noise.colour_db)
+            ),
+            ..Heading::default()
+        },
+        UnitKind::Sample(sample) => {
+            let semitones = match sample.key_follow {
+                true => 12.0 * (key_hz / reference_of(sample.root_key)).log2(),
+                false => 0.0,
+            };
+            let moved = semitones + sample.semitones;
+            Heading {
+                label: sound_name(&sample.sound),
+                ratio: match moved.abs() < 0.005 {
+                    true => "as recorded".into(),
+                    false => text::write(ParamId::OperatorSemitones, moved).to_string(),
+                },
+                hz: if sample.looped { "loop" } else { "once" }.into(),
+                note: if sample.reverse { "reverse" } else { "" }.into(),
+                fine: String::new(),
+            }
+        }
+        UnitKind::Filter(filter) => {
+            let hz = cutoff_hz(filter, key_hz, 0.0);
+            let comb = filter.response.is_comb();
+            let label = choice(ChoiceId::FilterResponse).options[filter.response as usize];
+            let slope = choice(ChoiceId::FilterSlope).options[filter.slope as usize];
+            let sloped = !comb && filter.response != Response::Vowel;
+            Heading {
+                label: if sloped {
+                    format!("{label} {slope}")
+                } else {
+                    label.into()
+                },
+                hz: hertz(hz),
+                note: if comb { noted(hz) } else { String::new() },
+                ..Heading::default()
+            }
+        }
+        UnitKind::Shaper(shaper) => Heading {
+            label: choice(ChoiceId::ShaperBend).options[shaper.bend as usize].into(),
+            hz: text::write(ParamId::ShaperDriveDb, shaper.drive_db).to_string(),
+            ..Heading::default()
+        },
+    }
+}
+
+fn reference_of(key: u8) -> f64 {
+    zolvik_patch::pitch::key_hz(key.into())
+}
+
+/// A frequency as it is written on strips.
+fn hertz(hz: f64) -> String {
+    if hz < 9999.5 {
+        format!("{} Hz", text::fixed(hz, 1))
+    } else {
+        format!("{} kHz", text::fixed(hz / 1000.0, 2))
+    }
+}
+
+/// Name of what a sample plays.
+pub fn sound_name(sound: &Sound) -> String {
+    match sound {
+        Sound::Ready(ready) => ready.label().into(),
+        Sound::Own(own) => own.name.clone(),
+    }
+}
+
+fn choice_view(row: &Choice, at: usize) -> Option<ChoiceView> {
+    Some(ChoiceView {
+        id: row.id,
+        label: row.label,
+        options: row.options.to_vec(),
+        help: row.help,
+        at,
+    })
+}
+
+/// Whether a choice has any bearing on how a unit sounds now.
+fn chosen_counts(unit: &Unit, id: ChoiceId) -> bool {
+    match (&unit.kind, id) {
+        (UnitKind::Filter(f), ChoiceId::FilterSlope) => {
+            !f.response.is_comb() && f.response != Response::Vowel
+        }
+        _ => true,
     }
 }
 
@@ -489,15 +689,32 @@ fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
     }
 }
 
-/// Whether a value of an operator has any bearing on how it sounds now.
-fn counts(operator: &Operator, param: ParamId) -> bool {
-    match param {
-        ParamId::OperatorRatio => operator.tuned_by == TunedBy::Ratio,
-        ParamId::OperatorSemitones => operator.tuned_by == TunedBy::Semitones,
-        ParamId::OperatorFixedHz => operator.tuned_by == TunedBy::Fixed,
-        ParamId::OperatorPosition => operator.wave.is_scanned(),
-        ParamId::OperatorWidth => operator.wave == Wave::Shape(Shape::Pulse),
-        _ => true,
+/// Whether a value of a unit has any bearing on how it sounds now.
+fn counts(unit: &Unit, param: ParamId) -> bool {
+    match &unit.kind {
+        UnitKind::Operator(operator) => match param {
+            ParamId::OperatorRatio => operator.tuned_by == TunedBy::Ratio,
+            ParamId::OperatorSemitones => operator.tuned_by == TunedBy::Semitones,
+            ParamId::OperatorFixedHz => operator.tuned_by == TunedBy::Fixed,
+            ParamId::OperatorPosition => operator.wave.is_scanned(),
+            ParamId::OperatorWidth => operator.wave == Wave::Shape(Shape::Pulse),
+            ParamId::OperatorStartTurns => operator.start == Start::Fixed,
+            _ => true,
+        },
+        UnitKind::Sample(sample) => match param {
+            ParamId::SampleLoopStart | ParamId::SampleLoopEnd | ParamId::SampleCrossfadeS => {
+                sample.looped
+            }
+            ParamId::SampleRootKey => sample.key_follow,
+            _ => true,
+        },
+        UnitKind::Filter(filter) => match param {
+            ParamId::FilterVowel => filter.response == Response::Vowel,
+            ParamId::UnitKeyLevelDb => false,
+            _ => true,
+        },
+        UnitKind::Shaper(_) => param != ParamId::UnitKeyLevelDb,
+        UnitKind::Noise(_) => true,
     }
 }
 
@@ -510,26 +727,27 @@ fn rank(route: &Route) -> f64 {
     }
 }
 
-fn role(patch: &Patch, sends: &[&Route]) -> String {
+fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
     let name = |id: UnitId| patch.unit(id).map_or("", |u| u.name.as_str());
-    let own = |r: &&&Route| r.send.target() != Some(r.from);
-    let targets: Vec<&str> = sends
+    let moved: Vec<&str> = sends
         .iter()
-        .filter(own)
+        .filter(|r| r.send.kind() != Some(RouteKind::Audio) && r.send.target() != Some(r.from))
         .filter_map(|r| r.send.target())
         .map(name)
         .collect();
-    let out = sends.iter().any(|r| r.send.target().is_none());
-    match (out, targets.is_empty()) {
-        (true, true) => "Carrier".into(),
-        (true, false) => format!("Carrier, and modulator to {}", targets.join(", ")),
-        (false, false) => format!("Modulator to {}", targets.join(", ")),
+    let what = match unit.kind.name() {
+        KindName::Operator => "Carrier",
+        other => other.label(),
+    };
+    match (patch.sounds(unit.id), moved.is_empty()) {
+        (true, true) => what.into(),
+        (true, false) => format!("{what}, and modulator to {}", moved.join(", ")),
+        (false, false) => format!("Modulator to {}", moved.join(", ")),
         (false, true) => "Not routed".into(),
     }
 }
 
-fn fine(unit: &Unit) -> String {
-    let tuning = unit.oscillator();
+fn fine(tuning: &Operator) -> String {
     let parts = [
         (ParamId::OperatorDetuneCents, tuning.detune_cents),
         (ParamId::OperatorOffsetHz, tuning.offset_hz),
@@ -572,15 +790,55 @@ fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> Sen
         on: route.on,
         muted: listening.muted_routes.contains(&route.id),
         soloed: listening.soloed_routes.contains(&route.id),
-        pair: target.map(|t| {
-            ratio_pair(
-                nominal_ratio(t.oscillator(), hz),
-                nominal_ratio(unit.oscillator(), hz),
-            )
-        }),
+        pair: target
+            .and_then(|t| t.oscillator())
+            .zip(unit.oscillator())
+            .map(|(t, own)| ratio_pair(nominal_ratio(t, hz), nominal_ratio(own, hz))),
+        kinds: ways_of(target),
         values: values(patch, Owner::Route, route.id.0),
         height,
         ticks,
+    }
+}
+
+/// What a route may do at its target, or which ways out there are.
+fn ways_of(target: Option<&Unit>) -> Vec<WayView> {
+    let way = |kind, bus, label: &'static str, help: &'static str| WayView {
+        kind,
+        bus,
+        label,
+        help,
+    };
+    match target {
+        Some(unit) => unit
+            .kind
+            .name()
+            .takes()
+            .iter()
+            .map(|kind| {
+                let (label, help) = match kind {
+                    RouteKind::Phase => ("Phase", "moves the phase"),
+                    RouteKind::Frequency if unit.kind.name() == KindName::Filter => {
+                        ("Frequency", "moves the cutoff")
+                    }
+                    RouteKind::Frequency => ("Frequency", "moves it through zero"),
+                    RouteKind::Ring => ("Ring", "multiplies"),
+                    RouteKind::Amplitude => ("Amplitude", "moves the level"),
+                    RouteKind::Audio => ("Audio", "goes through it"),
+                };
+                way(Some(*kind), None, label, help)
+            })
+            .collect(),
+        None => vec![
+            way(None, Some(Bus::Main), "Main", "through the effects"),
+            way(
+                None,
+                Some(Bus::Second),
+                "Second",
+                "through the second chain",
+            ),
+            way(None, Some(Bus::Clean), "Clean", "past all effects"),
+        ],
     }
 }
 
@@ -588,10 +846,15 @@ fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> Sen
 fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     let tick = |height: f64, label: String| Tick { height, label };
     let kind = route.send.kind();
+    let source = patch.unit(route.from).map(|u| &u.kind);
+    if let Some(UnitKind::Filter(filter)) = source {
+        return cutoff_scale(patch, filter);
+    }
     let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
-    if kind.is_none() {
+    if matches!(kind, None | Some(RouteKind::Audio)) {
         let gain = |r: &Route| match r.send {
             Send::Output { level_db, .. } => level_gain(level_db) * patch.group_gain(r.from),
+            Send::Audio { pass_db, .. } => pass_gain(pass_db),
             _ => 0.0,
         };
         // in steps, so that the scale stands still while something is dragged
@@ -629,6 +892,23 @@ fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     (depth(route) / full, ticks)
 }
 
+/// A filter's strip shows its cutoff: the envelope's zero lies at the cutoff itself.
+fn cutoff_scale(patch: &Patch, filter: &Filter) -> (f64, Vec<Tick>) {
+    let hz = auditioned_hz(patch);
+    let at = |level: f64| hertz(cutoff_hz(filter, hz, level));
+    let ticks = vec![
+        Tick {
+            height: 0.0,
+            label: at(0.0),
+        },
+        Tick {
+            height: 0.92,
+            label: at(1.0),
+        },
+    ];
+    (0.92, ticks)
+}
+
 /// Depth of a route to a unit, as the document has it.
 fn depth(send: &Send) -> f64 {
     match send {
@@ -636,7 +916,7 @@ fn depth(send: &Send) -> f64 {
         Send::Frequency { deviation, .. } => *deviation,
         Send::Ring { mix, .. } => *mix,
         Send::Amplitude { amount, .. } => *amount,
-        Send::Output { .. } => 0.0,
+        Send::Audio { .. } | Send::Output { .. } => 0.0,
     }
 }
 
@@ -651,15 +931,21 @@ fn depth_unit(kind: Option<RouteKind>) -> (&'static str, f64) {
 
 /// What a strip puts out through a send at an amplitude, in words.
 pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String {
+    let level = |gain: f64| {
+        if gain < 2.5e-4 {
+            "−∞ dB".into()
+        } else {
+            format!("{} dB", text::fixed(20.0 * gain.log10(), 1))
+        }
+    };
+    if let Some(filter) = patch.unit(unit).and_then(zolvik_patch::filter::of) {
+        return hertz(cutoff_hz(filter, auditioned_hz(patch), amplitude));
+    }
     match patch.sends(unit).nth(send).map(|r| &r.send) {
         Some(Send::Output { level_db, .. }) => {
-            let gain = level_gain(*level_db) * patch.group_gain(unit) * amplitude;
-            if gain < 2.5e-4 {
-                "−∞ dB".into()
-            } else {
-                format!("{} dB", text::fixed(20.0 * gain.log10(), 1))
-            }
+            level(level_gain(*level_db) * patch.group_gain(unit) * amplitude)
         }
+        Some(Send::Audio { pass_db, .. }) => level(pass_gain(*pass_db) * amplitude),
         Some(send) => {
             let (unit, times) = depth_unit(send.kind());
             let decimals = if times > 1.0 { 0 } else { 2 };

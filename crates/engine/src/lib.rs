@@ -18,6 +18,8 @@
 //! assert!(left.iter().any(|s| s.abs() > 0.1));
 //! ```
 
+pub mod cost;
+pub mod picture;
 pub mod program;
 mod realtime;
 
@@ -29,5 +31,5 @@ pub use realtime::sine::{Lanes, sine_turns};
 pub const BLOCK: usize = 16;
 /// Voices computed side by side.
 pub const LANES: usize = 8;
-/// Most groups of lanes: twice the polyphony, so that stolen notes can fade while new ones begin.
-pub const MAX_GROUPS: usize = 8;
+/// Most groups of lanes: more than the polyphony, so that stolen notes can fade while new ones begin, and room for copies.
+pub const MAX_GROUPS: usize = 16;

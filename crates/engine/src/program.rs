@@ -4,18 +4,28 @@
 use std::sync::Arc;
 
 use bytemuck::{Pod, Zeroable};
-use zolvik_patch::catalogue::{db_gain, level_gain};
-use zolvik_patch::document::{MAX_ROUTES, MAX_UNITS, Operator, Patch, RouteKind, Send, UnitId};
+use zolvik_patch::catalogue::{db_gain, level_gain, pass_gain};
+use zolvik_patch::document::{
+    Glide, MAX_ROUTES, MAX_UNITS, Operator, Patch, Response, RouteKind, Send, Slope, UnitId,
+    UnitKind, Voice,
+};
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::{groups, is_feedback};
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
-use zolvik_patch::pitch::{patch_key_hz, tuning};
+use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
 use zolvik_patch::shape::times_scale;
 use zolvik_patch::wave::{Shape, Wave};
-use zolvik_waves::Bank;
+use zolvik_waves::recording::{key as recording_key, recording, samples};
+use zolvik_waves::{Bank, Clips, NoClips, Recording};
 
 /// Most routes from unit to unit.
 pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
+
+/// Set in [`UnitProgram::mixed`] where a route moves the frequency.
+pub(crate) const MOVES_CUTOFF: u32 = 2;
+
+/// Most copies of a note.
+pub const MAX_COPIES: u32 = 16;
 
 /// Shortest round of a looped envelope, in seconds; below it stays at its held point.
 const SHORTEST_ROUND_S: f64 = 0.002;
@@ -32,10 +42,79 @@ pub struct Program {
     pub(crate) unit_count: u32,
     pub(crate) route_count: u32,
     pub(crate) out_count: u32,
-    pub(crate) polyphony: u32,
+    pub(crate) reserved: u32,
+    pub(crate) voice: VoiceProgram,
     pub(crate) trim: f32,
     /// Times the sample rate it is computed at: 1, 2, 4 or 8.
     pub(crate) oversampling: u32,
+}
+
+/// What holds for every note.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct VoiceProgram {
+    /// Time from one pitch to the next.
+    pub(crate) glide_s: f64,
+    pub(crate) polyphony: u32,
+    /// A [`Mode`] as number.
+    pub(crate) mode: u32,
+    /// A [`Priority`] as number.
+    pub(crate) priority: u32,
+    /// 1 where it glides always, 0 only while another key is held.
+    pub(crate) glides_always: u32,
+    pub(crate) copies: u32,
+    /// A [`Start`] as number, for copies.
+    pub(crate) copies_start: u32,
+    pub(crate) detune_cents: f32,
+    pub(crate) spread: f32,
+    pub(crate) blend: f32,
+    pub(crate) drift_cents: f32,
+    pub(crate) bend_semitones: f32,
+    pub(crate) seed: u32,
+}
+
+/// Most values of a unit that glide when they are changed.
+pub(crate) const VALUES: usize = 12;
+
+/// What a unit is, as number: a [`KindName`].
+pub(crate) mod kind {
+    use zolvik_patch::document::KindName;
+
+    pub(crate) const OPERATOR: u32 = KindName::Operator as u32;
+    pub(crate) const NOISE: u32 = KindName::Noise as u32;
+    pub(crate) const SAMPLE: u32 = KindName::Sample as u32;
+    pub(crate) const FILTER: u32 = KindName::Filter as u32;
+    pub(crate) const SHAPER: u32 = KindName::Shaper as u32;
+}
+
+/// Positions of values in [`UnitProgram::values`], by kind.
+pub(crate) mod value {
+    /// Operator: position in a table or width of a pulse.
+    pub(crate) const PLACE: usize = 0;
+    pub(crate) const LEAN: usize = 1;
+    pub(crate) const REPEAT: usize = 2;
+    pub(crate) const FOLD: usize = 3;
+    pub(crate) const STEPS: usize = 4;
+    pub(crate) const LEVELS: usize = 5;
+    pub(crate) const SPACING: usize = 6;
+    pub(crate) const SHIFT: usize = 7;
+    pub(crate) const TILT_DB: usize = 8;
+    pub(crate) const BALANCE: usize = 9;
+    pub(crate) const LOW: usize = 10;
+    pub(crate) const HIGH: usize = 11;
+    /// Noise.
+    pub(crate) const COLOUR_DB: usize = 0;
+    /// Filter: the cutoff at C4, in octaves above 1 Hz.
+    pub(crate) const CUTOFF_OCT: usize = 0;
+    pub(crate) const RESONANCE: usize = 1;
+    pub(crate) const DRIVE_DB: usize = 2;
+    pub(crate) const MIX: usize = 3;
+    pub(crate) const SWEEP_OCT: usize = 4;
+    pub(crate) const VOWEL: usize = 5;
+    pub(crate) const FOLLOW: usize = 6;
+    /// Shaper.
+    pub(crate) const SHAPER_DRIVE_DB: usize = 0;
+    pub(crate) const SHAPER_MIX: usize = 1;
 }
 
 /// One unit of a program.
@@ -48,8 +127,18 @@ pub(crate) struct UnitProgram {
     pub(crate) envelope: EnvelopeProgram,
     /// Which bank it reads; 0 for the sine.
     pub(crate) wave_key: u64,
-    /// Position in a table, 0 to 1, or width of a pulse.
-    pub(crate) wave_place: f32,
+    /// What glides when it is changed, see [`value`].
+    pub(crate) values: [f32; VALUES],
+    /// What it is, see [`kind`].
+    pub(crate) kind: u32,
+    /// Of a filter a [`Response`], of a shaper a [`Bend`], of an operator a [`Start`], as number.
+    pub(crate) variant: u32,
+    /// 1 for 24 dB an octave.
+    pub(crate) steep: u32,
+    /// Where in its cycle a note begins, in turns of 2^32.
+    pub(crate) start: u32,
+    /// 1 for a source whose end is the end of the sound.
+    pub(crate) sounds: u32,
     /// 1 where two saws make a pulse.
     pub(crate) is_pulse: u32,
     /// The unit's number in the patch.
@@ -68,9 +157,9 @@ pub(crate) struct UnitProgram {
     /// How far keys and velocity scale the envelope's times.
     pub(crate) key_times: f32,
     pub(crate) velocity_times: f32,
-    pub(crate) reserved: u32,
     /// 1 where some route in moves more than the phase.
     pub(crate) mixed: u32,
+    pub(crate) reserved: u32,
 }
 
 /// An envelope, its times scaled by the tempo.
@@ -106,7 +195,7 @@ pub(crate) struct RouteProgram {
     pub(crate) back: u32,
     /// A [`RouteKind`] as number.
     pub(crate) kind: u32,
-    /// Depth: in turns for the phase, as a multiple of the frequency, or a share.
+    /// Depth: in turns for the phase, as a multiple of the frequency, a share, or a factor.
     pub(crate) depth: f32,
 }
 
@@ -120,6 +209,11 @@ pub(crate) struct OutProgram {
 }
 
 impl UnitProgram {
+    pub(crate) fn is_comb(&self) -> bool {
+        let comb = [Response::CombPlus as u32, Response::CombMinus as u32];
+        self.kind == kind::FILTER && comb.contains(&self.variant)
+    }
+
     /// Factor of the envelope's times for a note.
     pub(crate) fn times_scale(&self, key: u8, velocity: u8) -> f64 {
         let (by_key, by_velocity) = (self.key_times.into(), self.velocity_times.into());
@@ -156,20 +250,37 @@ pub struct Prepared {
     pub program: Program,
     /// Each bank once.
     pub banks: Vec<Arc<Bank>>,
+    /// Each recording once; those whose audio is missing are left out, their units are silent.
+    pub recordings: Vec<Arc<Recording>>,
 }
 
-/// Compiles a valid patch and fetches the banks it reads.
+/// Compiles a valid patch and fetches the banks it reads; recordings only those that come with the application.
 pub fn prepare(patch: &Patch, listening: &Listening) -> Prepared {
-    let waves = patch.units.iter().map(|u| &u.oscillator().wave);
+    prepare_with(patch, listening, &NoClips)
+}
+
+/// As [`prepare`], with recordings that were brought in.
+pub fn prepare_with(patch: &Patch, listening: &Listening, clips: &dyn Clips) -> Prepared {
+    let waves = patch
+        .units
+        .iter()
+        .filter_map(|u| Some(&u.oscillator()?.wave));
     let mut banks: Vec<Arc<Bank>> = vec![];
     for bank in waves.filter_map(|wave| zolvik_waves::bank(wave, &patch.tables)) {
         if banks.iter().all(|b| b.key != bank.key) {
             banks.push(bank);
         }
     }
+    let mut recordings: Vec<Arc<Recording>> = vec![];
+    for found in samples(patch).filter_map(|sample| recording(sample, clips)) {
+        if recordings.iter().all(|r| r.key != found.key) {
+            recordings.push(found);
+        }
+    }
     Prepared {
         program: compile(patch, listening),
         banks,
+        recordings,
     }
 }
 
@@ -197,35 +308,119 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
         *hz = patch_key_hz(patch, key as u8).unwrap_or(0.0);
     }
     program.oversampling = patch.voice.quality.factor() as u32;
-    program.polyphony = patch.voice.polyphony.into();
+    program.voice = voice_program(&patch.voice);
     program.trim = db_gain(patch.voice.trim_db) as f32;
     program
 }
 
 fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<UnitProgram> {
     let unit = patch.unit(id)?;
-    let (operator, env) = (unit.oscillator(), &unit.envelope);
-    let (multiple, offset_hz) = tuning(operator);
-    let (wave_place, is_pulse) = wave_place(operator);
-    Some(UnitProgram {
-        multiple,
-        offset_hz,
-        wave_key: zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0),
-        wave_place,
-        is_pulse,
-        envelope: envelope_program(env, patch.audition.tempo_bpm),
+    let works = unit.on && !listening.muted.contains(&id);
+    let passes_by = !unit.on || listening.bypassed.contains(&id);
+    let mut program = UnitProgram {
+        envelope: envelope_program(&unit.envelope, patch.audition.tempo_bpm),
         key_level: (unit.key_level_db / 20.0 * core::f64::consts::LOG2_10) as f32,
         key_times: unit.key_times as f32,
         velocity_times: unit.velocity_times as f32,
         id: id.0.into(),
-        gate: if unit.on && !listening.muted.contains(&id) {
-            1.0
-        } else {
-            0.0
-        },
+        gate: if works { 1.0 } else { 0.0 },
         velocity: unit.velocity as f32,
+        kind: unit.kind.name() as u32,
+        sounds: u32::from(unit.kind.name().is_source() && patch.sounds(id)),
         ..UnitProgram::zeroed()
-    })
+    };
+    let values = &mut program.values;
+    match &unit.kind {
+        UnitKind::Operator(operator) => {
+            (program.multiple, program.offset_hz) = tuning(operator);
+            program.wave_key = zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0);
+            (values[value::PLACE], program.is_pulse) = wave_place(operator);
+            program.variant = operator.start as u32;
+            program.start = turns_of_u32(operator.start_turns);
+            let (cycle, harmonics) = (&operator.cycle, &operator.harmonics);
+            for (at, v) in [
+                (value::LEAN, cycle.lean),
+                (value::REPEAT, cycle.repeat),
+                (value::FOLD, cycle.fold),
+                (value::STEPS, cycle.steps),
+                (value::LEVELS, cycle.levels),
+                (value::SPACING, harmonics.spacing),
+                (value::SHIFT, harmonics.shift),
+                (value::TILT_DB, harmonics.tilt_db),
+                (value::BALANCE, harmonics.balance),
+                (value::LOW, harmonics.low),
+                (value::HIGH, harmonics.high),
+            ] {
+                values[at] = v as f32;
+            }
+        }
+        UnitKind::Noise(noise) => values[value::COLOUR_DB] = noise.colour_db as f32,
+        UnitKind::Sample(sample) => {
+            let times = libm::exp2(sample.semitones / 12.0);
+            // in recordings a second: as recorded at the root key
+            (program.multiple, program.offset_hz) = match sample.key_follow {
+                true => (times / key_hz(sample.root_key.into()), 0.0),
+                false => (0.0, times),
+            };
+            program.wave_key = recording_key(sample);
+        }
+        UnitKind::Filter(filter) => {
+            program.variant = filter.response as u32;
+            program.steep = u32::from(filter.slope == Slope::Db24);
+            // bypassed or off it lets everything through; muted it is silent
+            program.gate = if listening.muted.contains(&id) {
+                0.0
+            } else {
+                1.0
+            };
+            for (at, v) in [
+                (value::CUTOFF_OCT, libm::log2(filter.cutoff_hz)),
+                (value::RESONANCE, filter.resonance),
+                (value::DRIVE_DB, filter.drive_db),
+                (value::MIX, if passes_by { 0.0 } else { filter.mix }),
+                (value::SWEEP_OCT, filter.sweep_oct),
+                (value::VOWEL, filter.vowel),
+                (value::FOLLOW, filter.key_follow),
+            ] {
+                values[at] = v as f32;
+            }
+        }
+        UnitKind::Shaper(shaper) => {
+            program.variant = shaper.bend as u32;
+            program.gate = if listening.muted.contains(&id) {
+                0.0
+            } else {
+                1.0
+            };
+            values[value::SHAPER_DRIVE_DB] = shaper.drive_db as f32;
+            values[value::SHAPER_MIX] = if passes_by { 0.0 } else { shaper.mix as f32 };
+        }
+    }
+    Some(program)
+}
+
+fn voice_program(voice: &Voice) -> VoiceProgram {
+    let unison = &voice.unison;
+    VoiceProgram {
+        glide_s: voice.glide_s,
+        polyphony: voice.polyphony.into(),
+        mode: voice.mode as u32,
+        priority: voice.priority as u32,
+        glides_always: u32::from(voice.glide == Glide::Always),
+        copies: unison.copies.into(),
+        copies_start: unison.start as u32,
+        detune_cents: unison.detune_cents as f32,
+        spread: unison.spread as f32,
+        blend: unison.blend as f32,
+        drift_cents: voice.drift_cents as f32,
+        bend_semitones: voice.bend_semitones as f32,
+        seed: voice.seed.into(),
+    }
+}
+
+/// A share of a turn as a whole number of 32 bits; a full turn is none.
+fn turns_of_u32(turns: f64) -> u32 {
+    (turns.fract() * 4_294_967_296.0) as u64 as u32
 }
 
 fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
@@ -275,6 +470,7 @@ fn effect(send: &Send) -> Option<(RouteKind, f64)> {
         Send::Frequency { deviation, .. } => *deviation,
         Send::Ring { mix, .. } => *mix,
         Send::Amplitude { amount, .. } => *amount,
+        Send::Audio { pass_db, .. } => pass_gain(*pass_db),
         Send::Output { .. } => return None,
     };
     Some((send.kind()?, depth))
@@ -301,7 +497,15 @@ fn add_routes(
             back: u32::from(from >= at),
             kind: kind as u32,
             depth: if route.on && listening.lets_through(patch, route) {
-                depth as f32
+                match patch.group_of(route.from) {
+                    // what leaves a group on its way out has the group's level
+                    Some(group)
+                        if kind == RouteKind::Audio && !group.units.contains(&order[at]) =>
+                    {
+                        (depth * patch.group_gain(route.from)) as f32
+                    }
+                    _ => depth as f32,
+                }
             } else {
                 0.0
             },
@@ -309,6 +513,9 @@ fn add_routes(
         program.route_count += 1;
         program.units[at].routes += 1;
         program.units[at].mixed |= u32::from(kind != RouteKind::Phase);
+        if kind == RouteKind::Frequency {
+            program.units[at].mixed |= MOVES_CUTOFF;
+        }
     }
 }
 
@@ -326,7 +533,7 @@ fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usiz
         Some(_) => (0.0, 0.0),
         None => return,
     };
-    let heard = listening.soloed.is_empty() || listening.soloed.contains(&id);
+    let heard = listening.brings_solo(patch, id);
     let gain = if heard { gain } else { 0.0 };
     let angle = (pan + 1.0) * core::f64::consts::FRAC_PI_4;
     program.outs[program.out_count as usize] = OutProgram {
@@ -368,6 +575,7 @@ impl Program {
             || self.route_count as usize > MAX_UNIT_ROUTES
             || self.out_count as usize > MAX_UNITS
             || ![1, 2, 4, 8].contains(&self.oversampling)
+            || !(1..=MAX_COPIES).contains(&self.voice.copies)
         {
             return false;
         }
@@ -397,6 +605,8 @@ impl Program {
                 (a.id, a.first_route, a.routes, a.group_size, a.feedback)
                     == (b.id, b.first_route, b.routes, b.group_size, b.feedback)
                     && (a.wave_key, a.is_pulse) == (b.wave_key, b.is_pulse)
+                    && (a.kind, a.variant, a.steep, a.sounds)
+                        == (b.kind, b.variant, b.steep, b.sounds)
             })
             && self
                 .routes
@@ -420,18 +630,43 @@ impl Program {
 
     /// Time a note sounds after its release, in seconds.
     pub fn tail_of_s(&self, key: u8, velocity: u8) -> f64 {
-        let outs = self.outs[..self.out_count as usize].iter();
-        outs.map(|out| {
-            let unit = &self.units[out.from as usize];
+        let units = &self.units[..self.unit_count()];
+        let release_s = |unit: &UnitProgram| {
             let env = &unit.envelope;
             let behind = env.held as usize + 1..env.count as usize;
             let release_s: f64 = env.points[behind].iter().map(|p| p.time_s).sum();
             release_s * unit.times_scale(key, velocity)
-        })
-        .fold(0.0, f64::max)
+        };
+        let sources = units.iter().filter(|u| u.sounds == 1);
+        // what rings on is faded out in the end
+        let ring_s = match self.ring_s() {
+            0.0 => 0.0,
+            ring_s => ring_s + 0.01,
+        };
+        sources.map(release_s).fold(0.0, f64::max) + ring_s
     }
 
-    /// The banks it reads, by [`zolvik_waves::key`], each once.
+    /// How long filters may ring on after everything that feeds them has ended, in seconds.
+    pub(crate) fn ring_s(&self) -> f64 {
+        let units = &self.units[..self.unit_count()];
+        let rings = |unit: &UnitProgram| match unit.kind {
+            kind::FILTER => {
+                let resonance = f64::from(unit.values[value::RESONANCE]);
+                0.05 + 2.5 * resonance * resonance * resonance
+            }
+            _ => 0.0,
+        };
+        // filters in a row ring into each other
+        units.iter().map(rings).sum::<f64>().min(4.0)
+    }
+
+    /// Combs it has; each needs a delay line, see `Engine::make_room`.
+    pub fn combs(&self) -> usize {
+        let units = &self.units[..self.unit_count()];
+        units.iter().filter(|u| u.is_comb()).count()
+    }
+
+    /// The banks and recordings it reads, by their keys, each once.
     pub fn wave_keys(&self) -> Vec<u64> {
         let mut keys: Vec<u64> = self.units[..self.unit_count()]
             .iter()

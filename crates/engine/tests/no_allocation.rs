@@ -36,6 +36,9 @@ fn the_audio_path_never_allocates() {
     let mut engine = Engine::new(48_000.0);
     let mut guard = Guard::new(48_000.0);
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
+    for prepared in &programs {
+        engine.make_room(&prepared.program);
+    }
     let before = COUNT.load(Ordering::Relaxed);
     for (i, program) in programs.iter().enumerate() {
         engine.take(program);

@@ -139,12 +139,25 @@ impl Address {
             ParamId::AuditionWindowS => Slot::Real(&mut audition.window_s),
             ParamId::VoicePolyphony => Slot::Whole(&mut voice.polyphony),
             ParamId::VoiceTrimDb => Slot::Real(&mut voice.trim_db),
+            ParamId::UnisonBlend => Slot::Real(&mut voice.unison.blend),
+            ParamId::UnisonCopies => Slot::Whole(&mut voice.unison.copies),
+            ParamId::UnisonDetuneCents => Slot::Real(&mut voice.unison.detune_cents),
+            ParamId::UnisonSpread => Slot::Real(&mut voice.unison.spread),
+            ParamId::VoiceBendSemitones => Slot::Real(&mut voice.bend_semitones),
+            ParamId::VoiceDriftCents => Slot::Real(&mut voice.drift_cents),
+            ParamId::VoiceGlideS => Slot::Real(&mut voice.glide_s),
+            ParamId::VoiceSeed => Slot::Whole(&mut voice.seed),
             _ => return Err(self.not_there("the patch")),
         })
     }
 
     fn unit_slot<'a>(&self, unit: &'a mut Unit) -> Result<Slot<'a>, PatchError> {
-        let UnitKind::Operator(operator) = &mut unit.kind;
+        if param(self.param).name.split_once('.').map(|(of, _)| of) != Some("unit")
+            && !matches!(param(self.param).owner, Owner::Point)
+            && self.param != ParamId::EnvelopeDelayS
+        {
+            return self.kind_slot(&mut unit.kind);
+        }
         let envelope = &mut unit.envelope;
         Ok(Slot::Real(match self.param {
             ParamId::EnvelopeDelayS => &mut envelope.delay_s,
@@ -157,18 +170,63 @@ impl Address {
                     _ => &mut point.time_s,
                 }
             }
-            ParamId::OperatorDetuneCents => &mut operator.detune_cents,
-            ParamId::OperatorFixedHz => &mut operator.fixed_hz,
-            ParamId::OperatorOffsetHz => &mut operator.offset_hz,
-            ParamId::OperatorPosition => &mut operator.position,
-            ParamId::OperatorRatio => &mut operator.ratio,
-            ParamId::OperatorSemitones => &mut operator.semitones,
-            ParamId::OperatorWidth => &mut operator.width,
             ParamId::UnitKeyLevelDb => &mut unit.key_level_db,
             ParamId::UnitKeyTimes => &mut unit.key_times,
             ParamId::UnitVelocity => &mut unit.velocity,
             ParamId::UnitVelocityTimes => &mut unit.velocity_times,
-            _ => return Err(self.not_there("an operator")),
+            _ => return Err(self.not_there("a unit")),
+        }))
+    }
+
+    fn kind_slot<'a>(&self, kind: &'a mut UnitKind) -> Result<Slot<'a>, PatchError> {
+        let name = kind.name().label().to_lowercase();
+        Ok(Slot::Real(match (kind, self.param) {
+            (UnitKind::Operator(operator), id) => match id {
+                ParamId::CycleFold => &mut operator.cycle.fold,
+                ParamId::CycleLean => &mut operator.cycle.lean,
+                ParamId::CycleLevels => &mut operator.cycle.levels,
+                ParamId::CycleRepeat => &mut operator.cycle.repeat,
+                ParamId::CycleSteps => &mut operator.cycle.steps,
+                ParamId::HarmonicsBalance => &mut operator.harmonics.balance,
+                ParamId::HarmonicsHigh => &mut operator.harmonics.high,
+                ParamId::HarmonicsLow => &mut operator.harmonics.low,
+                ParamId::HarmonicsShift => &mut operator.harmonics.shift,
+                ParamId::HarmonicsSpacing => &mut operator.harmonics.spacing,
+                ParamId::HarmonicsTiltDb => &mut operator.harmonics.tilt_db,
+                ParamId::OperatorDetuneCents => &mut operator.detune_cents,
+                ParamId::OperatorFixedHz => &mut operator.fixed_hz,
+                ParamId::OperatorOffsetHz => &mut operator.offset_hz,
+                ParamId::OperatorPosition => &mut operator.position,
+                ParamId::OperatorRatio => &mut operator.ratio,
+                ParamId::OperatorSemitones => &mut operator.semitones,
+                ParamId::OperatorStartTurns => &mut operator.start_turns,
+                ParamId::OperatorWidth => &mut operator.width,
+                _ => return Err(self.not_there("an operator")),
+            },
+            (UnitKind::Noise(noise), ParamId::NoiseColourDb) => &mut noise.colour_db,
+            (UnitKind::Sample(sample), id) => match id {
+                ParamId::SampleCrossfadeS => &mut sample.crossfade_s,
+                ParamId::SampleEnd => &mut sample.end,
+                ParamId::SampleLoopEnd => &mut sample.loop_end,
+                ParamId::SampleLoopStart => &mut sample.loop_start,
+                ParamId::SampleSemitones => &mut sample.semitones,
+                ParamId::SampleStart => &mut sample.start,
+                ParamId::SampleRootKey => return Ok(Slot::Whole(&mut sample.root_key)),
+                _ => return Err(self.not_there("a sample")),
+            },
+            (UnitKind::Filter(filter), id) => match id {
+                ParamId::FilterCutoffHz => &mut filter.cutoff_hz,
+                ParamId::FilterDriveDb => &mut filter.drive_db,
+                ParamId::FilterKeyFollow => &mut filter.key_follow,
+                ParamId::FilterMix => &mut filter.mix,
+                ParamId::FilterResonance => &mut filter.resonance,
+                ParamId::FilterSweepOct => &mut filter.sweep_oct,
+                ParamId::FilterVowel => &mut filter.vowel,
+                _ => return Err(self.not_there("a filter")),
+            },
+            (UnitKind::Shaper(shaper), ParamId::ShaperDriveDb) => &mut shaper.drive_db,
+            (UnitKind::Shaper(shaper), ParamId::ShaperMix) => &mut shaper.mix,
+            _ => return Err(self.not_there(&format!("a {name}"))),
         }))
     }
 
@@ -178,6 +236,7 @@ impl Address {
             (ParamId::RouteDeviation, Send::Frequency { deviation, .. }) => deviation,
             (ParamId::RouteMix, Send::Ring { mix, .. }) => mix,
             (ParamId::RouteAmount, Send::Amplitude { amount, .. }) => amount,
+            (ParamId::RoutePassDb, Send::Audio { pass_db, .. }) => pass_db,
             (ParamId::RouteLevelDb, Send::Output { level_db, .. }) => level_db,
             (ParamId::RoutePan, Send::Output { pan, .. }) => pan,
             (_, Send::Output { .. }) => return Err(self.not_there("a route to the output")),
@@ -204,18 +263,28 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
     for row in crate::catalogue::CATALOGUE {
         let leaf = row.name.split_once('.').map_or(row.name, |(_, leaf)| leaf);
         match row.owner {
-            Owner::Patch => list.push((Address::patch(row.id), row.name.to_owned())),
+            Owner::Patch => {
+                let path = match row.name.split_once('.') {
+                    Some(("unison", leaf)) => format!("voice.unison.{leaf}"),
+                    _ => row.name.to_owned(),
+                };
+                list.push((Address::patch(row.id), path));
+            }
             Owner::Unit => {
                 for (i, unit) in patch.units.iter().enumerate() {
-                    let group = match row.name.split_once('.') {
-                        Some(("operator", _)) => "kind.operator.",
-                        Some(("envelope", _)) => "envelope.",
-                        _ => "",
+                    let Some((group, _)) = row.name.split_once('.') else {
+                        continue;
                     };
-                    list.push((
-                        Address::unit(unit.id, row.id),
-                        format!("units[{i}].{group}{leaf}"),
-                    ));
+                    let within = match group {
+                        "unit" => String::new(),
+                        "envelope" => "envelope.".into(),
+                        // the rest belongs to kinds of units, each of which has its own
+                        _ if Address::unit(unit.id, row.id).get(patch).is_err() => continue,
+                        "cycle" | "harmonics" => format!("kind.operator.{group}."),
+                        _ => format!("kind.{group}."),
+                    };
+                    let path = format!("units[{i}].{within}{leaf}");
+                    list.push((Address::unit(unit.id, row.id), path));
                 }
             }
             Owner::Point => {
@@ -239,6 +308,7 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                         (Send::Frequency { .. }, ParamId::RouteDeviation) => "frequency",
                         (Send::Ring { .. }, ParamId::RouteMix) => "ring",
                         (Send::Amplitude { .. }, ParamId::RouteAmount) => "amplitude",
+                        (Send::Audio { .. }, ParamId::RoutePassDb) => "audio",
                         (Send::Output { .. }, ParamId::RouteLevelDb | ParamId::RoutePan) => {
                             "output"
                         }

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::catalogue::{ParamId, level_gain, param};
+use crate::catalogue::{ParamId, level_gain, param, pass_gain};
 use crate::document::{Patch, RouteId, RouteKind, Send, UnitId};
 use crate::graph::groups;
 
@@ -53,6 +53,7 @@ pub fn weight(send: &Send) -> f64 {
         Send::Phase { index_rad, .. } => param(ParamId::RouteIndexRad).place(*index_rad),
         Send::Frequency { deviation, .. } => param(ParamId::RouteDeviation).place(*deviation),
         Send::Ring { mix: depth, .. } | Send::Amplitude { amount: depth, .. } => *depth,
+        Send::Audio { pass_db, .. } => pass_gain(*pass_db).min(1.0).sqrt(),
         Send::Output { level_db, .. } => level_gain(*level_db).min(1.0).sqrt(),
     }
 }

@@ -13,7 +13,7 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::arrange::rows;
-use crate::document::{Patch, Route, Send, UnitId};
+use crate::document::{Patch, Route, RouteKind, Send, UnitId};
 use crate::error::PatchError;
 
 /// Most arrangements offered.
@@ -240,12 +240,18 @@ fn permute(
     }
 }
 
+/// The patch's operators in the order of their strips; other units are not arranged.
+pub fn operators(patch: &Patch) -> Vec<UnitId> {
+    let is_operator = |id: &UnitId| patch.unit(*id).is_some_and(|u| u.oscillator().is_some());
+    rows(patch).into_iter().filter(is_operator).collect()
+}
+
 /// Gives a layout's places to the patch's operators: those nearest to the output now stay nearest.
 pub fn assign(patch: &Patch, layout: &Layout) -> Vec<Place> {
-    let mut units = rows(patch);
+    let mut units = operators(patch);
     units.reverse();
     // carriers first, as in the layout; what is heard now should stay heard
-    let heard = |id: &UnitId| patch.sends(*id).any(|r| r.send.target().is_none());
+    let heard = |id: &UnitId| patch.sounds(*id);
     units.sort_by_key(|id| !heard(id));
     let depths = layout.depths();
     let mut places: Vec<usize> = (0..layout.0.len()).collect();
@@ -281,13 +287,15 @@ pub(crate) fn route(patch: &mut Patch, places: &[Place]) -> Result<(), PatchErro
     patch.routes.retain(|r| match place(r.from) {
         None => true,
         Some(p) => match r.send.target() {
-            Some(to) => to == r.from || p.to.contains(&to),
+            // into filters and shapers, as on the way out
+            Some(_) if r.send.kind() == Some(RouteKind::Audio) => p.to.is_empty(),
+            Some(to) => to == r.from || p.to.contains(&to) || place(to).is_none(),
             None => p.to.is_empty(),
         },
     });
     for p in places {
         let has =
-            |patch: &Patch, to: Option<UnitId>| patch.sends(p.unit).any(|r| r.send.target() == to);
+            |patch: &Patch, to: UnitId| patch.sends(p.unit).any(|r| r.send.target() == Some(to));
         let add = |patch: &mut Patch, send: Send| {
             let id = patch.free_route();
             patch.routes.push(Route {
@@ -297,11 +305,11 @@ pub(crate) fn route(patch: &mut Patch, places: &[Place]) -> Result<(), PatchErro
                 send,
             });
         };
-        if p.to.is_empty() && !has(patch, None) {
+        if p.to.is_empty() && !patch.sounds(p.unit) {
             add(patch, Send::output());
         }
         for to in &p.to {
-            if !has(patch, Some(*to)) {
+            if !has(patch, *to) {
                 add(patch, Send::phase(*to));
             }
         }
@@ -312,7 +320,7 @@ pub(crate) fn route(patch: &mut Patch, places: &[Place]) -> Result<(), PatchErro
 /// How the patch's operators are arranged now, so that it can be kept: operators are counted from the output
 /// up, as [`assign`] takes them.
 pub fn present_layout(patch: &Patch) -> Layout {
-    let mut units = rows(patch);
+    let mut units = operators(patch);
     units.reverse();
     let at = |id: UnitId| units.iter().position(|u| *u == id);
     let to = |id: &UnitId| {

@@ -23,10 +23,48 @@ pub enum ParamId {
     AuditionVelocity,
     #[serde(rename = "audition.window_s")]
     AuditionWindowS,
+    #[serde(rename = "cycle.fold")]
+    CycleFold,
+    #[serde(rename = "cycle.lean")]
+    CycleLean,
+    #[serde(rename = "cycle.levels")]
+    CycleLevels,
+    #[serde(rename = "cycle.repeat")]
+    CycleRepeat,
+    #[serde(rename = "cycle.steps")]
+    CycleSteps,
     #[serde(rename = "envelope.delay_s")]
     EnvelopeDelayS,
+    #[serde(rename = "filter.cutoff_hz")]
+    FilterCutoffHz,
+    #[serde(rename = "filter.drive_db")]
+    FilterDriveDb,
+    #[serde(rename = "filter.key_follow")]
+    FilterKeyFollow,
+    #[serde(rename = "filter.mix")]
+    FilterMix,
+    #[serde(rename = "filter.resonance")]
+    FilterResonance,
+    #[serde(rename = "filter.sweep_oct")]
+    FilterSweepOct,
+    #[serde(rename = "filter.vowel")]
+    FilterVowel,
     #[serde(rename = "group.level_db")]
     GroupLevelDb,
+    #[serde(rename = "harmonics.balance")]
+    HarmonicsBalance,
+    #[serde(rename = "harmonics.high")]
+    HarmonicsHigh,
+    #[serde(rename = "harmonics.low")]
+    HarmonicsLow,
+    #[serde(rename = "harmonics.shift")]
+    HarmonicsShift,
+    #[serde(rename = "harmonics.spacing")]
+    HarmonicsSpacing,
+    #[serde(rename = "harmonics.tilt_db")]
+    HarmonicsTiltDb,
+    #[serde(rename = "noise.colour_db")]
+    NoiseColourDb,
     #[serde(rename = "operator.detune_cents")]
     OperatorDetuneCents,
     #[serde(rename = "operator.fixed_hz")]
@@ -39,6 +77,8 @@ pub enum ParamId {
     OperatorRatio,
     #[serde(rename = "operator.semitones")]
     OperatorSemitones,
+    #[serde(rename = "operator.start_turns")]
+    OperatorStartTurns,
     #[serde(rename = "operator.width")]
     OperatorWidth,
     #[serde(rename = "point.curve")]
@@ -59,6 +99,34 @@ pub enum ParamId {
     RouteMix,
     #[serde(rename = "route.pan")]
     RoutePan,
+    #[serde(rename = "route.pass_db")]
+    RoutePassDb,
+    #[serde(rename = "sample.crossfade_s")]
+    SampleCrossfadeS,
+    #[serde(rename = "sample.end")]
+    SampleEnd,
+    #[serde(rename = "sample.loop_end")]
+    SampleLoopEnd,
+    #[serde(rename = "sample.loop_start")]
+    SampleLoopStart,
+    #[serde(rename = "sample.root_key")]
+    SampleRootKey,
+    #[serde(rename = "sample.semitones")]
+    SampleSemitones,
+    #[serde(rename = "sample.start")]
+    SampleStart,
+    #[serde(rename = "shaper.drive_db")]
+    ShaperDriveDb,
+    #[serde(rename = "shaper.mix")]
+    ShaperMix,
+    #[serde(rename = "unison.blend")]
+    UnisonBlend,
+    #[serde(rename = "unison.copies")]
+    UnisonCopies,
+    #[serde(rename = "unison.detune_cents")]
+    UnisonDetuneCents,
+    #[serde(rename = "unison.spread")]
+    UnisonSpread,
     #[serde(rename = "unit.key_level_db")]
     UnitKeyLevelDb,
     #[serde(rename = "unit.key_times")]
@@ -67,8 +135,16 @@ pub enum ParamId {
     UnitVelocity,
     #[serde(rename = "unit.velocity_times")]
     UnitVelocityTimes,
+    #[serde(rename = "voice.bend_semitones")]
+    VoiceBendSemitones,
+    #[serde(rename = "voice.drift_cents")]
+    VoiceDriftCents,
+    #[serde(rename = "voice.glide_s")]
+    VoiceGlideS,
     #[serde(rename = "voice.polyphony")]
     VoicePolyphony,
+    #[serde(rename = "voice.seed")]
+    VoiceSeed,
     #[serde(rename = "voice.trim_db")]
     VoiceTrimDb,
 }
@@ -109,6 +185,8 @@ pub enum Quantity {
     Share,
     /// -1 to 1, written as signed percent.
     Bipolar,
+    /// Octaves with sign.
+    Octaves,
     /// Radians.
     Radians,
     /// Decibels; the lowest value is silence.
@@ -121,6 +199,8 @@ pub enum Quantity {
     Note,
     /// A whole number.
     Count,
+    /// A bare number.
+    Number,
 }
 
 /// How values spread over a field's bar.
@@ -204,10 +284,48 @@ pub const CATALOGUE: &[Param] = &[
         "How hard the auditioned note is struck."),
     row!(AuditionWindowS "audition.window_s" "Window" Seconds Patch 0.005..20.0 = 3.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
         "How much of the note's life the drawing spans."),
+    row!(CycleFold "cycle.fold" "Fold" Share Unit 0.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Turns the cycle's peaks back, again and again: more and more partials."),
+    row!(CycleLean "cycle.lean" "Lean" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Moves the cycle's peaks earlier or later: one flank steeper, the other flatter."),
+    row!(CycleLevels "cycle.levels" "Levels" Count Unit 2.0..16.0 = 4.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.01,
+        "Steps of level from zero to the peak."),
+    row!(CycleRepeat "cycle.repeat" "Repeat" Ratio Unit 1.0..16.0 = 1.0, Log, step 0.5 / 0.01, decimals 2, smooth 0.01,
+        "How many times the cycle runs in one period; what does not fit is faded over, and the pitch stays."),
+    row!(CycleSteps "cycle.steps" "Steps" Share Unit 0.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "How far the level keeps to steps, like a staircase with round edges."),
     row!(EnvelopeDelayS "envelope.delay_s" "Delay" Seconds Unit 0.0..10.0 = 0.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
         "Time from the press until the envelope begins."),
+    row!(FilterCutoffHz "filter.cutoff_hz" "Cutoff" Hertz Unit 20.0..20000.0 = 1000.0, Log, step 0.0 / 0.0, decimals 1, smooth 0.01,
+        "Where the filter works, at C4 if it follows the key."),
+    row!(FilterDriveDb "filter.drive_db" "Drive" Gain Unit 0.0..36.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How hard the sound is pressed into the filter; it gets rougher, not louder."),
+    row!(FilterKeyFollow "filter.key_follow" "Key follow" Share Unit 0.0..1.0 = 0.5, Linear, step 0.1 / 0.01, decimals 0, smooth 0.0,
+        "How far the cutoff follows the key: 100 % keeps the colour the same on every key."),
+    row!(FilterMix "filter.mix" "Mix" Share Unit 0.0..1.0 = 1.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Share of the filtered sound; the rest is the sound as it came."),
+    row!(FilterResonance "filter.resonance" "Resonance" Share Unit 0.0..1.0 = 0.2, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "How much it rings at its cutoff; at 100 % it sings."),
+    row!(FilterSweepOct "filter.sweep_oct" "Sweep" Octaves Unit -8.0..8.0 = 1.0, Linear, step 0.5 / 0.1, decimals 2, smooth 0.01,
+        "How far its envelope moves the cutoff, in octaves."),
+    row!(FilterVowel "filter.vowel" "Vowel" Share Unit 0.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Which vowel: from a through e, i and o to u."),
     row!(GroupLevelDb "group.level_db" "Level" Level Group -72.0..12.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "Level of all that the group's operators send to the output. The lowest value is silence."),
+    row!(HarmonicsBalance "harmonics.balance" "Odd / even" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Below zero the even harmonics fade, above zero the odd ones."),
+    row!(HarmonicsHigh "harmonics.high" "To" Number Unit 1.0..256.0 = 256.0, Log, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "Harmonics above this number are taken away."),
+    row!(HarmonicsLow "harmonics.low" "From" Number Unit 1.0..256.0 = 1.0, Log, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "Harmonics below this number are taken away."),
+    row!(HarmonicsShift "harmonics.shift" "Shift" Ratio Unit 0.0..16.0 = 0.0, Power(2.0), step 0.1 / 0.01, decimals 3, smooth 0.01,
+        "Moves all partials up by so many times the operator's frequency; whole numbers stay in tune."),
+    row!(HarmonicsSpacing "harmonics.spacing" "Spacing" Ratio Unit 0.1..4.0 = 1.0, Log, step 0.1 / 0.01, decimals 3, smooth 0.01,
+        "Distance from partial to partial; 1 is in tune, 1.05 rings like metal, 2 leaves the odd ones."),
+    row!(HarmonicsTiltDb "harmonics.tilt_db" "Tilt" Gain Unit -12.0..12.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.01,
+        "Change of level with each octave of harmonics: below zero darker, above zero brighter."),
+    row!(NoiseColourDb "noise.colour_db" "Colour" Gain Unit -6.0..6.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.01,
+        "Change of level with each octave: below zero darker than white, above zero brighter."),
     row!(OperatorDetuneCents "operator.detune_cents" "Fine" Cents Unit -1200.0..1200.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
         "Fine tuning in cents; its beat grows with the key."),
     row!(OperatorFixedHz "operator.fixed_hz" "Fixed" Hertz Unit 0.01..20000.0 = 440.0, Log, step 0.0 / 0.0, decimals 2, smooth 0.01,
@@ -220,6 +338,8 @@ pub const CATALOGUE: &[Param] = &[
         "Multiple of the key's frequency."),
     row!(OperatorSemitones "operator.semitones" "Semitones" Semitones Unit -72.0..72.0 = 0.0, Linear, step 1.0 / 0.1, decimals 2, smooth 0.01,
         "Distance from the key in semitones; 12 is an octave."),
+    row!(OperatorStartTurns "operator.start_turns" "Start at" Share Unit 0.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 1, smooth 0.0,
+        "Place in the cycle a note begins at; 25 % is a sine's peak."),
     row!(OperatorWidth "operator.width" "Width" Share Unit 0.01..0.99 = 0.25, Linear, step 0.01 / 0.001, decimals 1, smooth 0.01,
         "Share of the pulse that is up; 50 % is a square."),
     row!(PointCurve "point.curve" "Curve" Bipolar Point -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
@@ -240,6 +360,34 @@ pub const CATALOGUE: &[Param] = &[
         "From the target alone to the product of both."),
     row!(RoutePan "route.pan" "Pan" Pan Route -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
         "Place between left and right, at equal power."),
+    row!(RoutePassDb "route.pass_db" "Level" Level Route -72.0..12.0 = 0.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How strongly it goes in. The lowest value is nothing."),
+    row!(SampleCrossfadeS "sample.crossfade_s" "Crossfade" Seconds Unit 0.0..2.0 = 0.05, Power(2.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time over which the loop's end is faded into what comes before its start, so that the seam is not heard."),
+    row!(SampleEnd "sample.end" "End" Share Unit 0.0..1.0 = 1.0, Linear, step 0.01 / 0.001, decimals 1, smooth 0.0,
+        "Where playing ends."),
+    row!(SampleLoopEnd "sample.loop_end" "Loop end" Share Unit 0.0..1.0 = 1.0, Linear, step 0.01 / 0.001, decimals 1, smooth 0.0,
+        "Where the loop goes back to its start."),
+    row!(SampleLoopStart "sample.loop_start" "Loop start" Share Unit 0.0..1.0 = 0.25, Linear, step 0.01 / 0.001, decimals 1, smooth 0.0,
+        "Where the loop begins."),
+    row!(SampleRootKey "sample.root_key" "Root key" Note Unit 0.0..127.0 = 60.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "The key at which it sounds as recorded."),
+    row!(SampleSemitones "sample.semitones" "Transpose" Semitones Unit -48.0..48.0 = 0.0, Linear, step 1.0 / 0.1, decimals 2, smooth 0.01,
+        "Higher or lower than recorded, in semitones."),
+    row!(SampleStart "sample.start" "Start" Share Unit 0.0..1.0 = 0.0, Linear, step 0.01 / 0.001, decimals 1, smooth 0.0,
+        "Where playing begins."),
+    row!(ShaperDriveDb "shaper.drive_db" "Drive" Gain Unit 0.0..48.0 = 6.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How hard the sound is pressed into the curve."),
+    row!(ShaperMix "shaper.mix" "Mix" Share Unit 0.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Share of the bent sound at the envelope's peak; the rest is the sound as it came."),
+    row!(UnisonBlend "unison.blend" "Blend" Share Patch 0.0..1.0 = 1.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "Level of the outer copies beside the middle."),
+    row!(UnisonCopies "unison.copies" "Copies" Count Patch 1.0..16.0 = 1.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "How many times every note sounds at once."),
+    row!(UnisonDetuneCents "unison.detune_cents" "Detune" Cents Patch 0.0..200.0 = 12.0, Power(2.0), step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "From the middle to the outermost copy."),
+    row!(UnisonSpread "unison.spread" "Spread" Share Patch 0.0..1.0 = 0.5, Linear, step 0.05 / 0.01, decimals 0, smooth 0.01,
+        "How far the copies stand apart between left and right."),
     row!(UnitKeyLevelDb "unit.key_level_db" "Key to level" Gain Unit -12.0..12.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.0,
         "Change of its output with each octave above C4; below C4 the other way. On a modulator, of its index."),
     row!(UnitKeyTimes "unit.key_times" "Key to times" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
@@ -248,8 +396,16 @@ pub const CATALOGUE: &[Param] = &[
         "How far striking softly lowers the output: 0 % not at all, 100 % down to silence."),
     row!(UnitVelocityTimes "unit.velocity_times" "Vel. to times" Bipolar Unit -1.0..1.0 = 0.0, Linear, step 0.05 / 0.01, decimals 0, smooth 0.0,
         "How far striking hard shortens the envelope: +100 % from four times as long to a quarter."),
+    row!(VoiceBendSemitones "voice.bend_semitones" "Bend range" Semitones Patch 0.0..24.0 = 2.0, Linear, step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How far the bend wheel reaches either way."),
+    row!(VoiceDriftCents "voice.drift_cents" "Drift" Cents Patch 0.0..50.0 = 0.0, Power(2.0), step 1.0 / 0.1, decimals 1, smooth 0.01,
+        "How far each operator's pitch wanders slowly by itself."),
+    row!(VoiceGlideS "voice.glide_s" "Glide" Seconds Patch 0.0..10.0 = 0.0, Power(3.0), step 0.0 / 0.0, decimals 2, smooth 0.0,
+        "Time from one pitch to the next."),
     row!(VoicePolyphony "voice.polyphony" "Polyphony" Count Patch 1.0..32.0 = 16.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
         "Notes that sound at once."),
+    row!(VoiceSeed "voice.seed" "Seed" Count Patch 0.0..255.0 = 1.0, Linear, step 1.0 / 1.0, decimals 0, smooth 0.0,
+        "What chance follows: the same seed gives the same sound."),
     row!(VoiceTrimDb "voice.trim_db" "Trim" Gain Patch -36.0..24.0 = 0.0, Linear, step 0.5 / 0.1, decimals 1, smooth 0.02,
         "Level of the whole patch."),
 ];
@@ -335,6 +491,15 @@ pub fn group_gain(level_db: f64) -> f64 {
         0.0
     } else {
         db_gain(level_db)
+    }
+}
+
+/// Gain of a route into a filter or shaper; the lowest is nothing.
+pub fn pass_gain(pass_db: f64) -> f64 {
+    if pass_db <= param(ParamId::RoutePassDb).min {
+        0.0
+    } else {
+        db_gain(pass_db)
     }
 }
 

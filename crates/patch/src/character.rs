@@ -242,7 +242,7 @@ pub fn modulators(patch: &Patch, carrier: UnitId) -> Vec<(UnitId, f64)> {
     found
         .into_iter()
         .filter_map(|id| {
-            let operator = patch.unit(id)?.oscillator();
+            let operator = patch.unit(id)?.oscillator()?;
             let heard = operator_hz(operator, hz) >= LOWEST_HZ;
             heard.then(|| (id, nominal_ratio(operator, hz)))
         })

@@ -5,10 +5,12 @@ use serde::{Deserialize, Serialize};
 
 pub use crate::envelope::{Envelope, Point};
 use crate::scale::Scale;
-use crate::wave::{OwnTable, TableId, Wave};
+pub use crate::units::*;
+pub use crate::voice::*;
+use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 3;
+pub const FORMAT: u32 = 4;
 /// Most units a patch may hold.
 pub const MAX_UNITS: usize = 16;
 /// Most routes a patch may hold: as many as every unit into every unit, and each into the output.
@@ -97,52 +99,6 @@ pub struct Meta {
     pub note: String,
 }
 
-/// What holds for every note of the patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
-pub struct Voice {
-    /// Notes that sound at once, 1 to 32.
-    pub polyphony: u8,
-    /// Level of the whole patch, in decibels.
-    pub trim_db: f64,
-    /// How finely it is computed.
-    #[serde(default)]
-    pub quality: Quality,
-}
-
-/// How many times the sample rate the sound is computed at. More costs as much more and keeps partials beyond
-/// half the rate from folding back.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub enum Quality {
-    /// At the sample rate.
-    #[default]
-    #[serde(rename = "1x")]
-    X1,
-    /// At twice the rate.
-    #[serde(rename = "2x")]
-    X2,
-    /// At four times the rate.
-    #[serde(rename = "4x")]
-    X4,
-    /// At eight times the rate.
-    #[serde(rename = "8x")]
-    X8,
-}
-
-impl Quality {
-    /// The factor itself.
-    pub fn factor(self) -> usize {
-        match self {
-            Quality::X1 => 1,
-            Quality::X2 => 2,
-            Quality::X4 => 4,
-            Quality::X8 => 8,
-        }
-    }
-}
-
 /// One unit: something with an envelope that sounds or shapes.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -169,68 +125,6 @@ pub struct Unit {
     pub key_times: f64,
     /// Its own course in time.
     pub envelope: Envelope,
-}
-
-/// What a unit is. More kinds will follow.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum UnitKind {
-    /// An oscillator that other units may move.
-    Operator(Operator),
-}
-
-/// Tuning and wave of an operator. See [`crate::pitch::tuning`] for its frequency.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
-pub struct Operator {
-    /// Which of ratio, semitones and fixed frequency counts; the others are kept for switching back.
-    #[serde(default)]
-    pub tuned_by: TunedBy,
-    /// Multiple of the key's frequency.
-    pub ratio: f64,
-    /// Distance from the key in semitones.
-    #[serde(default)]
-    pub semitones: f64,
-    /// The same frequency on every key, in hertz.
-    #[serde(default = "fixed_default")]
-    pub fixed_hz: f64,
-    /// Fine tuning in cents.
-    pub detune_cents: f64,
-    /// Constant offset in hertz, the same on every key.
-    pub offset_hz: f64,
-    /// What it repeats.
-    #[serde(default)]
-    pub wave: Wave,
-    /// Place in a table, 0 first to 1 last cycle.
-    #[serde(default)]
-    pub position: f64,
-    /// Share of a pulse that is up, 0 to 1.
-    #[serde(default = "width_default")]
-    pub width: f64,
-}
-
-fn fixed_default() -> f64 {
-    crate::catalogue::default(crate::catalogue::ParamId::OperatorFixedHz)
-}
-
-fn width_default() -> f64 {
-    crate::catalogue::default(crate::catalogue::ParamId::OperatorWidth)
-}
-
-/// How an operator's pitch is given.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum TunedBy {
-    /// As a multiple of the key's frequency.
-    #[default]
-    Ratio,
-    /// As a distance from the key in semitones.
-    Semitones,
-    /// As a frequency that is the same on every key.
-    Fixed,
 }
 
 /// A way from one unit to another or to the output.
@@ -280,6 +174,13 @@ pub enum Send {
         to: UnitId,
         /// How far, 0 to 1: the factor is `1 + amount * source`.
         amount: f64,
+    },
+    /// Goes into a filter or shaper.
+    Audio {
+        /// The unit that takes it.
+        to: UnitId,
+        /// How much of it, in decibels; the lowest value of the range is nothing.
+        pass_db: f64,
     },
     /// Is heard.
     Output {
@@ -347,16 +248,30 @@ pub enum RouteKind {
     Ring,
     /// Moves the level.
     Amplitude,
+    /// Is what it works on.
+    Audio,
 }
 
 impl RouteKind {
     /// All kinds, the commonest first.
-    pub const ALL: [RouteKind; 4] = [
+    pub const ALL: [RouteKind; 5] = [
         RouteKind::Phase,
         RouteKind::Frequency,
         RouteKind::Ring,
         RouteKind::Amplitude,
+        RouteKind::Audio,
     ];
+
+    /// As it is called on the screen.
+    pub fn label(self) -> &'static str {
+        match self {
+            RouteKind::Phase => "phase",
+            RouteKind::Frequency => "frequency",
+            RouteKind::Ring => "ring",
+            RouteKind::Amplitude => "amplitude",
+            RouteKind::Audio => "audio",
+        }
+    }
 }
 
 /// Units whose envelopes are edited as one. A unit is in one link at most.
@@ -420,11 +335,7 @@ impl Patch {
                 tags: vec![],
                 note: String::new(),
             },
-            voice: Voice {
-                polyphony: 16,
-                trim_db: 0.0,
-                quality: Quality::default(),
-            },
+            voice: Voice::default(),
             units: vec![Unit::operator(id)],
             routes: vec![Route {
                 id: RouteId(1),
@@ -446,6 +357,24 @@ impl Patch {
                 tempo_bpm: tempo_default(),
             },
         }
+    }
+
+    /// Contents of the recordings it plays that were brought in, each once; those of the kept state too.
+    pub fn contents(&self) -> Vec<String> {
+        let mut list: Vec<String> = self.units.iter().filter_map(Unit::content).collect();
+        list.extend(self.other.iter().flat_map(|other| other.contents()));
+        list.sort_unstable();
+        list.dedup();
+        list
+    }
+
+    /// The patch as it is computed for files: at the quality chosen for them.
+    pub fn for_files(&self) -> Patch {
+        let mut patch = self.clone();
+        if let Some(quality) = patch.voice.render_quality {
+            patch.voice.quality = quality;
+        }
+        patch
     }
 
     /// The unit with this number.
@@ -504,6 +433,25 @@ impl Patch {
         self.routes.iter().filter(move |r| r.from == id)
     }
 
+    /// Whether a unit is heard itself: straight, or through filters and shapers. Switches and levels do not count.
+    pub fn sounds(&self, id: UnitId) -> bool {
+        let (mut open, mut seen) = (vec![id], vec![]);
+        while let Some(id) = open.pop() {
+            if seen.contains(&id) {
+                continue;
+            }
+            seen.push(id);
+            for route in self.sends(id) {
+                match route.send {
+                    Send::Output { .. } => return true,
+                    Send::Audio { to, .. } => open.push(to),
+                    _ => {}
+                }
+            }
+        }
+        false
+    }
+
     /// The lowest free unit number.
     pub fn free_unit(&self) -> UnitId {
         UnitId((1..).find(|n| self.unit(UnitId(*n)).is_none()).unwrap_or(1))
@@ -520,24 +468,19 @@ impl Patch {
 }
 
 impl Unit {
-    /// A new unit of this kind: a sine at the key's pitch, held while the key is held.
+    /// A new operator: a sine at the key's pitch, held while the key is held.
     pub fn operator(id: UnitId) -> Self {
+        Unit::new(id, KindName::Operator)
+    }
+
+    /// A new unit of a kind.
+    pub fn new(id: UnitId, kind: KindName) -> Self {
         use crate::catalogue::{ParamId as P, default};
         Unit {
             id,
-            name: format!("Operator {}", id.0),
+            name: format!("{} {}", kind.label(), id.0),
             on: true,
-            kind: UnitKind::Operator(Operator {
-                tuned_by: TunedBy::Ratio,
-                ratio: default(P::OperatorRatio),
-                semitones: default(P::OperatorSemitones),
-                fixed_hz: default(P::OperatorFixedHz),
-                detune_cents: default(P::OperatorDetuneCents),
-                offset_hz: default(P::OperatorOffsetHz),
-                wave: Wave::default(),
-                position: default(P::OperatorPosition),
-                width: default(P::OperatorWidth),
-            }),
+            kind: kind.make(),
             velocity: default(P::UnitVelocity),
             velocity_times: default(P::UnitVelocityTimes),
             key_level_db: default(P::UnitKeyLevelDb),
@@ -546,17 +489,30 @@ impl Unit {
         }
     }
 
-    /// Its tuning and wave.
-    pub fn oscillator(&self) -> &Operator {
+    /// Content of the recording it plays, if that was brought in.
+    pub fn content(&self) -> Option<String> {
         match &self.kind {
-            UnitKind::Operator(operator) => operator,
+            UnitKind::Sample(sample) => match &sample.sound {
+                crate::sound::Sound::Own(own) => Some(own.content.clone()),
+                crate::sound::Sound::Ready(_) => None,
+            },
+            _ => None,
         }
     }
 
-    /// Its tuning and wave, for changing.
-    pub fn oscillator_mut(&mut self) -> &mut Operator {
+    /// Its tuning and wave, if it is an operator.
+    pub fn oscillator(&self) -> Option<&Operator> {
+        match &self.kind {
+            UnitKind::Operator(operator) => Some(operator),
+            _ => None,
+        }
+    }
+
+    /// Its tuning and wave, for changing, if it is an operator.
+    pub fn oscillator_mut(&mut self) -> Option<&mut Operator> {
         match &mut self.kind {
-            UnitKind::Operator(operator) => operator,
+            UnitKind::Operator(operator) => Some(operator),
+            _ => None,
         }
     }
 }
@@ -597,6 +553,10 @@ impl Send {
                 to,
                 amount: default(P::RouteAmount),
             },
+            RouteKind::Audio => Send::Audio {
+                to,
+                pass_db: default(P::RoutePassDb),
+            },
         }
     }
 
@@ -607,6 +567,7 @@ impl Send {
             Send::Frequency { .. } => Some(RouteKind::Frequency),
             Send::Ring { .. } => Some(RouteKind::Ring),
             Send::Amplitude { .. } => Some(RouteKind::Amplitude),
+            Send::Audio { .. } => Some(RouteKind::Audio),
             Send::Output { .. } => None,
         }
     }
@@ -617,7 +578,8 @@ impl Send {
             Send::Phase { to, .. }
             | Send::Frequency { to, .. }
             | Send::Ring { to, .. }
-            | Send::Amplitude { to, .. } => Some(*to),
+            | Send::Amplitude { to, .. }
+            | Send::Audio { to, .. } => Some(*to),
             Send::Output { .. } => None,
         }
     }
@@ -628,7 +590,8 @@ impl Send {
             Send::Phase { to, .. }
             | Send::Frequency { to, .. }
             | Send::Ring { to, .. }
-            | Send::Amplitude { to, .. } => *to = target,
+            | Send::Amplitude { to, .. }
+            | Send::Audio { to, .. } => *to = target,
             Send::Output { .. } => {}
         }
     }

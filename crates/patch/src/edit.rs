@@ -7,18 +7,22 @@ use crate::address::Address;
 use crate::arrangement::Place;
 use crate::catalogue::ParamId;
 use crate::catalogue::param;
+use crate::choice::{ChoiceId, choice, set_patch, set_unit};
 use crate::document::{
-    Bus, Envelope, EnvelopeLink, Group, GroupId, MAX_UNITS, Meta, Patch, Quality, Route, RouteId,
-    RouteKind, Send, Slot, TunedBy, Unit, UnitId,
+    Bus, Envelope, EnvelopeLink, Group, GroupId, KindName, Meta, Patch, Route, RouteId, RouteKind,
+    Send, Slot, TunedBy, Unit, UnitId, UnitKind,
 };
 use crate::error::PatchError;
 use crate::pitch::{auditioned_hz, nominal_ratio};
 use crate::scale::Scale;
 use crate::shape::auditioned_scale;
-use crate::validate::validate;
+use crate::sound::Sound;
+use crate::validate::{SHORTEST_STRETCH, validate};
 use crate::wave::{OwnTable, TableId, Wave};
 
-/// Where a new operator is connected: nothing arrives silent.
+mod add;
+
+/// Where a new unit is connected: nothing arrives silent.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "to")]
@@ -49,7 +53,37 @@ pub enum Edit {
         /// Where to.
         connect: Connect,
     },
-    /// Removes a unit and every route from or to it.
+    /// Adds a unit of any kind, connected gently. A filter or shaper is put behind the unit it is connected to, on its
+    /// way out; connected to the output, everything that is heard goes through it.
+    AddUnit {
+        /// What it is.
+        kind: KindName,
+        /// Where to.
+        connect: Connect,
+    },
+    /// Lets everything that is heard go through a filter or shaper.
+    TakeThrough {
+        /// Which.
+        unit: UnitId,
+    },
+    /// Chooses one of a few.
+    Choose {
+        /// For which units; empty for the patch as a whole.
+        units: Vec<UnitId>,
+        /// What.
+        choice: ChoiceId,
+        /// Position of the option.
+        at: usize,
+    },
+    /// Gives samples something to play. Chosen from a list or a checked file, never over the wire.
+    #[serde(skip)]
+    SetSound {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// What they play.
+        sound: Box<Sound>,
+    },
+    /// Removes a unit and every route from or to it; what went through a filter or shaper goes on where that led.
     RemoveUnit {
         /// Which unit.
         unit: UnitId,
@@ -254,11 +288,6 @@ pub enum Edit {
         /// The scale.
         scale: Option<Box<Scale>>,
     },
-    /// Computes the patch more or less finely.
-    SetQuality {
-        /// How finely.
-        quality: Quality,
-    },
     /// Removes a route.
     RemoveRoute {
         /// Which route.
@@ -305,10 +334,23 @@ pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Option<UnitId>), Patc
 
 fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> {
     match edit {
-        Edit::SetValue { address, value } => address.set(patch, *value)?,
-        Edit::AddOperator { connect } => return add_operator(patch, connect).map(Some),
+        Edit::SetValue { address, value } => set_value(patch, *address, *value)?,
+        Edit::AddOperator { connect } => {
+            return add::unit(patch, KindName::Operator, connect).map(Some);
+        }
+        Edit::AddUnit { kind, connect } => return add::unit(patch, *kind, connect).map(Some),
+        Edit::TakeThrough { unit } => add::take_through(patch, *unit)?,
+        Edit::Choose { units, choice, at } => choose(patch, units, *choice, *at)?,
+        Edit::SetSound { units, sound } => {
+            each(patch, units, |_, unit| {
+                if let UnitKind::Sample(sample) = &mut unit.kind {
+                    sample.sound = (**sound).clone();
+                }
+            })?;
+        }
         Edit::RemoveUnit { unit } => {
             let at = position(patch, *unit)?;
+            add::lead_past(patch, *unit);
             patch.units.remove(at);
             patch
                 .routes
@@ -324,8 +366,9 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::RenameUnit { unit, name } => unit_mut(patch, *unit)?.name = name.trim().into(),
         Edit::SwitchUnit { unit, on } => unit_mut(patch, *unit)?.on = *on,
         Edit::AddRoute { from, to, kind } => {
-            let send = to.map_or_else(Send::output, |to| Send::to_unit(*kind, to));
-            add_route(patch, *from, send);
+            let kind = |to| usual(patch, to, *kind);
+            let send = to.map_or_else(Send::output, |to| Send::to_unit(kind(to), to));
+            add::route(patch, *from, send);
         }
         Edit::SetRouteKind { route, kind } => {
             let send = &mut route_mut(patch, *route)?.send;
@@ -342,28 +385,32 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::MakeModulator { unit, of } => {
             position(patch, *unit)?;
             position(patch, *of)?;
-            patch
-                .routes
-                .retain(|r| r.from != *unit || r.send.target().is_some());
+            // what leads to filters and shapers is a way out too
+            let is_out = |r: &Route| matches!(r.send.kind(), None | Some(RouteKind::Audio));
+            patch.routes.retain(|r| r.from != *unit || !is_out(r));
             if !patch.sends(*unit).any(|r| r.send.target() == Some(*of)) {
-                add_route(patch, *unit, Send::phase(*of));
+                let send = Send::to_unit(usual(patch, *of, RouteKind::Phase), *of);
+                add::route(patch, *unit, send);
             }
             return Ok(Some(*unit));
         }
         Edit::MakeCarrier { unit } => {
             position(patch, *unit)?;
-            patch
-                .routes
-                .retain(|r| r.from != *unit || r.send.target().is_none_or(|to| to == *unit));
-            if !patch.sends(*unit).any(|r| r.send.target().is_none()) {
-                add_route(patch, *unit, Send::output());
+            let audio = |r: &Route| r.send.kind() == Some(RouteKind::Audio);
+            patch.routes.retain(|r| {
+                r.from != *unit || audio(r) || r.send.target().is_none_or(|to| to == *unit)
+            });
+            if !patch.sounds(*unit) {
+                add::route(patch, *unit, Send::output());
             }
             return Ok(Some(*unit));
         }
         Edit::Arrange { places } => crate::arrangement::route(patch, places)?,
         Edit::SetWave { units, wave } => {
             each(patch, units, |_, unit| {
-                unit.oscillator_mut().wave = wave.clone();
+                if let Some(operator) = unit.oscillator_mut() {
+                    operator.wave = wave.clone();
+                }
             })?;
         }
         Edit::TuneBy { units, by } => {
@@ -477,15 +524,13 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
         Edit::RemoveTable { table } => {
             patch.tables.retain(|t| t.id != *table);
-            for unit in &mut patch.units {
-                let wave = &mut unit.oscillator_mut().wave;
-                if *wave == Wave::Own(*table) {
-                    *wave = Wave::default();
+            for operator in patch.units.iter_mut().filter_map(Unit::oscillator_mut) {
+                if operator.wave == Wave::Own(*table) {
+                    operator.wave = Wave::default();
                 }
             }
         }
         Edit::SetScale { scale } => patch.scale = scale.as_deref().cloned(),
-        Edit::SetQuality { quality } => patch.voice.quality = *quality,
         Edit::RemoveRoute { route } => {
             route_mut(patch, *route)?;
             patch.routes.retain(|r| r.id != *route);
@@ -504,33 +549,56 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
     Ok(None)
 }
 
-fn add_operator(patch: &mut Patch, connect: &Connect) -> Result<UnitId, PatchError> {
-    if patch.units.len() >= MAX_UNITS {
-        return Err(PatchError::TooMany {
-            path: "units".into(),
-            max: MAX_UNITS,
-            actual: MAX_UNITS + 1,
-        });
+/// What a route to a unit does there: as wished where the unit can take it, else the usual.
+fn usual(patch: &Patch, to: UnitId, wished: RouteKind) -> RouteKind {
+    let takes = patch.unit(to).map_or(&[][..], |u| u.kind.name().takes());
+    match takes.first() {
+        Some(first) if !takes.contains(&wished) => *first,
+        _ => wished,
     }
-    let unit = Unit::operator(patch.free_unit());
-    let id = unit.id;
-    patch.units.push(unit);
-    let send = match connect {
-        Connect::Output => Send::output(),
-        Connect::Unit { id: to } => Send::phase(*to),
-    };
-    add_route(patch, id, send);
-    Ok(id)
 }
 
-fn add_route(patch: &mut Patch, from: UnitId, send: Send) {
-    let id = patch.free_route();
-    patch.routes.push(Route {
-        id,
-        from,
-        on: true,
-        send,
-    });
+/// Sets a value and what hangs together with it.
+fn set_value(patch: &mut Patch, address: Address, value: f64) -> Result<(), PatchError> {
+    let unit = patch.unit(UnitId(address.id));
+    let mut value = value;
+    match (unit.map(|u| &u.kind), address.param) {
+        // switching key follow keeps the present note's cutoff
+        (Some(UnitKind::Filter(filter)), ParamId::FilterKeyFollow) => {
+            let row = param(ParamId::FilterCutoffHz);
+            let kept = crate::filter::kept_cutoff_hz(filter, value, patch);
+            let cutoff = Address::unit(UnitId(address.id), ParamId::FilterCutoffHz);
+            cutoff.set(patch, kept.clamp(row.min, row.max))?;
+        }
+        // a place is stopped by the other end of its stretch
+        (Some(UnitKind::Sample(s)), id) => {
+            value = match id {
+                ParamId::SampleStart => value.min(s.end - SHORTEST_STRETCH),
+                ParamId::SampleEnd => value.max(s.start + SHORTEST_STRETCH),
+                ParamId::SampleLoopStart => value.min(s.loop_end - SHORTEST_STRETCH),
+                ParamId::SampleLoopEnd => value.max(s.loop_start + SHORTEST_STRETCH),
+                _ => value,
+            };
+        }
+        _ => {}
+    }
+    address.set(patch, value)
+}
+
+fn choose(patch: &mut Patch, units: &[UnitId], id: ChoiceId, to: usize) -> Result<(), PatchError> {
+    let no_such = || PatchError::NotThere {
+        param: choice(id).label,
+        owner: "this, or not with that option".into(),
+    };
+    if units.is_empty() {
+        return set_patch(patch, id, to).ok_or_else(no_such);
+    }
+    let mut done = false;
+    each(patch, units, |_, unit| {
+        done |= set_unit(unit, id, to).is_some();
+    })?;
+    // of several, those that have the choice take it
+    if done { Ok(()) } else { Err(no_such()) }
 }
 
 fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
@@ -556,7 +624,7 @@ fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
         }
         let from = if route.from == unit { id } else { route.from };
         if into || from == id {
-            add_route(patch, from, send);
+            add::route(patch, from, send);
             if let Some(last) = patch.routes.last_mut() {
                 last.on = route.on;
             }
@@ -599,7 +667,9 @@ fn tune_by(unit: &mut Unit, by: TunedBy, key_hz: f64) {
         let row = param(id);
         value.clamp(row.min, row.max)
     };
-    let operator = unit.oscillator_mut();
+    let Some(operator) = unit.oscillator_mut() else {
+        return;
+    };
     let ratio = nominal_ratio(operator, key_hz);
     match by {
         _ if by == operator.tuned_by => {}
@@ -618,20 +688,31 @@ fn tune_by(unit: &mut Unit, by: TunedBy, key_hz: f64) {
 /// Multiplies a unit's frequency, however it is given. A step that would leave the range is not made, so that
 /// the octaves of several units stay together.
 fn shift(unit: &mut Unit, factor: f64) {
-    let operator = unit.oscillator_mut();
-    let (id, value, next) = match operator.tuned_by {
-        TunedBy::Ratio => {
-            let next = operator.ratio * factor;
-            (ParamId::OperatorRatio, &mut operator.ratio, next)
+    let octaves = libm::log2(factor);
+    let (id, value, next) = match &mut unit.kind {
+        UnitKind::Operator(operator) => match operator.tuned_by {
+            TunedBy::Ratio => {
+                let next = operator.ratio * factor;
+                (ParamId::OperatorRatio, &mut operator.ratio, next)
+            }
+            TunedBy::Semitones => {
+                let next = operator.semitones + 12.0 * octaves;
+                (ParamId::OperatorSemitones, &mut operator.semitones, next)
+            }
+            TunedBy::Fixed => {
+                let next = operator.fixed_hz * factor;
+                (ParamId::OperatorFixedHz, &mut operator.fixed_hz, next)
+            }
+        },
+        UnitKind::Sample(sample) => {
+            let next = sample.semitones + 12.0 * octaves;
+            (ParamId::SampleSemitones, &mut sample.semitones, next)
         }
-        TunedBy::Semitones => {
-            let next = operator.semitones + 12.0 * libm::log2(factor);
-            (ParamId::OperatorSemitones, &mut operator.semitones, next)
+        UnitKind::Filter(filter) => {
+            let next = filter.cutoff_hz * factor;
+            (ParamId::FilterCutoffHz, &mut filter.cutoff_hz, next)
         }
-        TunedBy::Fixed => {
-            let next = operator.fixed_hz * factor;
-            (ParamId::OperatorFixedHz, &mut operator.fixed_hz, next)
-        }
+        UnitKind::Noise(_) | UnitKind::Shaper(_) => return,
     };
     let row = param(id);
     if (row.min..=row.max).contains(&next) {
@@ -642,14 +723,16 @@ fn shift(unit: &mut Unit, factor: f64) {
 fn spread(patch: &mut Patch, units: &[UnitId], spread_cents: f64) -> Result<(), PatchError> {
     let mut sum = 0.0;
     each(patch, units, |_, unit| {
-        sum += unit.oscillator_mut().detune_cents;
+        sum += unit.oscillator_mut().map_or(0.0, |o| o.detune_cents);
     })?;
     let (middle, last) = (sum / units.len().max(1) as f64, units.len().max(2) - 1);
     each(patch, units, |i, unit| {
         let place = i as f64 / last as f64 - 0.5;
         let place = if units.len() == 1 { 0.0 } else { place };
         let cents = middle + place * spread_cents;
-        unit.oscillator_mut().detune_cents = libm::round(cents * 1000.0) / 1000.0;
+        if let Some(operator) = unit.oscillator_mut() {
+            operator.detune_cents = libm::round(cents * 1000.0) / 1000.0;
+        }
     })
 }
 
@@ -755,7 +838,10 @@ impl Edit {
             Edit::AddTable { table } => format!("import {}", table.name),
             Edit::RemoveTable { .. } => "remove table".into(),
             Edit::SetScale { .. } => "scale".into(),
-            Edit::SetQuality { .. } => "quality".into(),
+            Edit::Choose { choice: id, .. } => choice(*id).label.to_lowercase(),
+            Edit::SetSound { .. } => "sample".into(),
+            Edit::TakeThrough { unit } => format!("all through {}", name(unit)),
+            Edit::AddUnit { kind, .. } => format!("add {}", kind.label().to_lowercase()),
             Edit::RemoveRoute { .. } => "remove route".into(),
             Edit::SwitchRoute { on, .. } => {
                 format!("switch route {}", if *on { "on" } else { "off" })

@@ -54,10 +54,20 @@ pub enum PatchError {
         actual: u16,
     },
     /// The same source already reaches this target.
-    #[error("operator {0} already has a route there; change its depth instead", from.0)]
+    #[error("unit {0} already has such a route there; change its depth instead", from.0)]
     SameRoute {
         /// The source of both routes.
         from: UnitId,
+    },
+    /// A route does something at its target that this cannot take.
+    #[error("at {path}: {name} has no {kind} to be moved; choose another kind of route")]
+    NoSuchInput {
+        /// Which route.
+        path: String,
+        /// Name of the target.
+        name: String,
+        /// What the route would do.
+        kind: &'static str,
     },
     /// A unit is named that the patch does not have.
     #[error("at {path}: the patch has no unit {0}", unit.0)]

@@ -5,8 +5,11 @@ use std::collections::BTreeSet;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{ParamId, param};
-use crate::document::{Patch, Route, RouteId, RouteKind, Send, UnitId};
+use crate::document::{Bus, Patch, Route, RouteId, RouteKind, Send, UnitId};
 use crate::edit::Edit;
+
+/// Filters and shapers in a row that ways are followed through.
+const DEEPEST: usize = 5;
 
 /// What the listener has muted or soloed for now. Never part of the document.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -16,7 +19,7 @@ pub struct Listening {
     pub muted: BTreeSet<UnitId>,
     /// If not empty, only these are heard; what modulates them still does.
     pub soloed: BTreeSet<UnitId>,
-    /// Units heard as if nothing moved them.
+    /// Units heard as if nothing moved them; filters and shapers let everything through unchanged.
     #[serde(default)]
     pub bypassed: BTreeSet<UnitId>,
     /// Routes that pass nothing.
@@ -50,8 +53,39 @@ impl Listening {
         let solos_here = |id: &RouteId| patch.route(*id).is_some_and(|r| r.send.target() == target);
         let outdone =
             self.soloed_routes.iter().any(solos_here) && !self.soloed_routes.contains(&route.id);
-        let bypassed = target.is_some_and(|to| self.bypassed.contains(&to));
-        !outdone && !bypassed && !self.muted_routes.contains(&route.id)
+        // a bypassed filter lets what it is sent through as it is
+        let moves = route.send.kind() != Some(RouteKind::Audio);
+        let bypassed = moves && target.is_some_and(|to| self.bypassed.contains(&to));
+        let in_solo = moves
+            || self.brings_solo(patch, route.from)
+            || target.is_some_and(|to| self.leads_to_solo(patch, to, DEEPEST));
+        !outdone && !bypassed && in_solo && !self.muted_routes.contains(&route.id)
+    }
+
+    /// Whether what a unit sends out is to be heard: nothing is soloed, it is soloed itself, or it is a filter or shaper
+    /// that something soloed goes through.
+    pub fn brings_solo(&self, patch: &Patch, id: UnitId) -> bool {
+        self.soloed.is_empty() || self.brings(patch, id, DEEPEST)
+    }
+
+    /// `deep` ends loops of filters.
+    fn brings(&self, patch: &Patch, id: UnitId, deep: usize) -> bool {
+        let is_audio = |r: &&Route| r.send.kind() == Some(RouteKind::Audio);
+        let mut fed = patch
+            .routes
+            .iter()
+            .filter(is_audio)
+            .filter(|r| r.send.target() == Some(id));
+        self.soloed.contains(&id) || deep > 0 && fed.any(|r| self.brings(patch, r.from, deep - 1))
+    }
+
+    fn leads_to_solo(&self, patch: &Patch, id: UnitId, deep: usize) -> bool {
+        let mut leads = patch
+            .sends(id)
+            .filter(|r| r.send.kind() == Some(RouteKind::Audio))
+            .filter_map(|r| r.send.target());
+        self.soloed.contains(&id)
+            || deep > 0 && leads.any(|to| self.leads_to_solo(patch, to, deep - 1))
     }
 }
 
@@ -87,6 +121,7 @@ pub fn passes(route: &Route) -> bool {
             }
             | Send::Ring { mix: depth, .. }
             | Send::Amplitude { amount: depth, .. } => depth > 0.0,
+            Send::Audio { pass_db, .. } => pass_db > param(ParamId::RoutePassDb).min,
             Send::Output { level_db, .. } => level_db > param(ParamId::RouteLevelDb).min,
         }
 }
@@ -95,7 +130,7 @@ pub fn passes(route: &Route) -> bool {
 pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
     let works =
         |id: &UnitId| patch.unit(*id).is_some_and(|u| u.on) && !listening.muted.contains(id);
-    let sounding = |id: UnitId| listening.soloed.is_empty() || listening.soloed.contains(&id);
+    let sounding = |id: UnitId| listening.brings_solo(patch, id);
     let mut found = BTreeSet::new();
     let mut open: Vec<UnitId> = Vec::new();
     for unit in &patch.units {
@@ -123,10 +158,9 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
 
 /// Whether a soloed unit has no working way to the output, so that soloing must send it straight out.
 pub fn solo_straight(patch: &Patch, listening: &Listening, id: UnitId) -> bool {
+    let is_out = |r: &&Route| matches!(r.send.kind(), None | Some(RouteKind::Audio));
     listening.soloed.contains(&id)
-        && !patch
-            .sends(id)
-            .any(|r| r.send.target().is_none() && passes(r))
+        && !(patch.sounds(id) && patch.sends(id).filter(is_out).any(passes))
 }
 
 /// Why a unit is not heard; none if it is.
@@ -169,6 +203,13 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
     if sends.iter().any(|r| !passes(r)) {
         return says("its route is at zero".into(), None);
     }
+    let is_source = unit.kind.name().is_source();
+    let feeds = |r: &Route| r.send.kind() == Some(RouteKind::Audio) && r.send.target() == Some(id);
+    if !is_source && !patch.routes.iter().any(feeds) {
+        let edit = Edit::TakeThrough { unit: id };
+        let label = "Send all through it".into();
+        return says("nothing goes into it".into(), Some(Mend { label, edit }));
+    }
     let to_output = Mend {
         label: "Send to output".into(),
         edit: Edit::AddRoute {
@@ -190,5 +231,60 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
             )
         }
         None => says("no way to the output".into(), Some(to_output)),
+    }
+}
+
+/// The ways a unit's sound takes to the output, in words, such as `through Warm low`, or `straight out, past Warm low`.
+/// Empty if it has none.
+pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
+    let others: Vec<UnitId> = patch
+        .units
+        .iter()
+        .filter(|u| !u.kind.name().is_source() && u.id != id && patch.sounds(u.id))
+        .map(|u| u.id)
+        .collect();
+    let mut ways = vec![];
+    follow(patch, &mut vec![id], &mut |path: &[UnitId], bus: Bus| {
+        let name = |id: &UnitId| patch.unit(*id).map_or("", |u| u.name.as_str());
+        let names = |list: &[UnitId]| list.iter().map(name).collect::<Vec<_>>().join(", then ");
+        let past: Vec<UnitId> = others
+            .iter()
+            .copied()
+            .filter(|o| !path.contains(o))
+            .collect();
+        let through = match &path[1..] {
+            [] => "straight out".to_owned(),
+            some => format!("through {}", names(some)),
+        };
+        let past = match past[..] {
+            [] => String::new(),
+            [one] => format!(", past {}", name(&one)),
+            _ => format!(", past {} others", past.len()),
+        };
+        let bus = match bus {
+            Bus::Main => "",
+            Bus::Second => ", by the second way out",
+            Bus::Clean => ", clean",
+        };
+        ways.push(format!("{through}{past}{bus}"));
+    });
+    ways
+}
+
+/// Walks every way out that works, at most a dozen.
+fn follow(patch: &Patch, path: &mut Vec<UnitId>, found: &mut dyn FnMut(&[UnitId], Bus)) {
+    let Some(last) = path.last().copied() else {
+        return;
+    };
+    for route in patch.sends(last).filter(|r| passes(r)) {
+        match route.send {
+            Send::Output { bus, .. } => found(path, bus),
+            Send::Audio { to, .. } if !path.contains(&to) && path.len() <= DEEPEST => {
+                path.push(to);
+                follow(patch, path, found);
+                path.pop();
+            }
+            _ => {}
+        }
     }
 }

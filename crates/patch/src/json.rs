@@ -40,7 +40,7 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
     // read from text, not from the value: what is wrong then has a place, and the place gives the path
     let migrated;
     let text = if format < FORMAT.into() {
-        // format 2 only adds fields that format 1 leaves at their defaults
+        // formats 2 and 4 only add fields, which older files leave at their defaults
         envelopes_of_points(&mut value);
         value["format"] = FORMAT.into();
         migrated = value.to_string();
@@ -156,11 +156,18 @@ pub fn schema() -> serde_json::Value {
             "point" => vec![format!("/$defs/Point/properties/{leaf}")],
             "group" => vec![format!("/$defs/Group/properties/{leaf}")],
             "operator" => vec![format!("/$defs/Operator/properties/{leaf}")],
+            "cycle" => vec![format!("/$defs/Cycle/properties/{leaf}")],
+            "harmonics" => vec![format!("/$defs/Harmonics/properties/{leaf}")],
+            "noise" => vec![format!("/$defs/Noise/properties/{leaf}")],
+            "sample" => vec![format!("/$defs/Sample/properties/{leaf}")],
+            "filter" => vec![format!("/$defs/Filter/properties/{leaf}")],
+            "shaper" => vec![format!("/$defs/Shaper/properties/{leaf}")],
+            "unison" => vec![format!("/$defs/Unison/properties/{leaf}")],
             "unit" => vec![format!("/$defs/Unit/properties/{leaf}")],
             "voice" => vec![format!("/$defs/Voice/properties/{leaf}")],
-            _ => (0..5)
+            _ => (0..6)
                 .flat_map(|i| {
-                    ["phase", "frequency", "ring", "amplitude", "output"]
+                    ["phase", "frequency", "ring", "amplitude", "audio", "output"]
                         .map(|k| format!("/$defs/Send/oneOf/{i}/properties/{k}/properties/{leaf}"))
                 })
                 .collect(),

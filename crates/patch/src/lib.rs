@@ -20,11 +20,13 @@ pub mod arrange;
 pub mod arrangement;
 pub mod catalogue;
 pub mod character;
+pub mod choice;
 pub mod document;
 pub mod edit;
 pub mod envelope;
 pub mod error;
 pub mod expression;
+pub mod filter;
 pub mod graph;
 pub mod hearing;
 pub mod history;
@@ -32,10 +34,13 @@ pub mod json;
 pub mod pitch;
 pub mod scale;
 pub mod shape;
+pub mod sound;
 #[cfg(feature = "testing")]
 pub mod testing;
 pub mod text;
+pub mod units;
 pub mod validate;
+pub mod voice;
 pub mod wave;
 
 pub use document::Patch;

@@ -185,7 +185,12 @@ pub fn cut_off(patch: &Patch, unit: UnitId) -> Option<(f64, UnitId)> {
         let scale = auditioned_scale(patch, unit);
         unit.envelope.silent_from_s(patch.audition.hold_s / scale) * scale
     };
-    let is_heard = |id: UnitId| patch.sends(id).any(|r| r.send.target().is_none());
+    // the envelope of a filter or shaper ends nothing
+    let is_source = |id| patch.unit(id).is_some_and(|u| u.kind.name().is_source());
+    let is_heard = |id: UnitId| is_source(id) && patch.sounds(id);
+    if !is_source(unit) {
+        return None;
+    }
     if is_heard(unit) {
         return None;
     }

@@ -2,10 +2,12 @@
 
 use crate::address;
 use crate::catalogue::param;
+use crate::choice::{CHOICES, ChoiceId, set_patch, set_unit};
 use crate::document::{
-    Envelope, Group, GroupId, MAX_UNITS, Operator, Patch, Point, Quality, Route, RouteId,
-    RouteKind, Send, TunedBy, Unit, UnitId,
+    Envelope, Group, GroupId, KindName, MAX_UNITS, Operator, Patch, Point, Route, RouteId, Send,
+    TunedBy, Unit, UnitId, UnitKind,
 };
+use crate::validate::SHORTEST_STRETCH;
 use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
 /// A small generator of pseudo-random numbers (SplitMix64; Steele, Lea, Flood, 2014).
@@ -41,14 +43,27 @@ pub fn any_patch(seed: u64) -> Patch {
         ..Patch::empty()
     };
     for n in 0..dice.below(MAX_UNITS + 1) {
-        let mut unit = Unit::operator(UnitId(n as u16 + 1));
+        let kind = KindName::ALL[dice.below(9).saturating_sub(4)];
+        let mut unit = Unit::new(UnitId(n as u16 + 1), kind);
         unit.on = dice.below(8) > 0;
         unit.envelope = any_envelope(&mut dice);
-        any_oscillator(unit.oscillator_mut(), &mut dice);
+        if let Some(operator) = unit.oscillator_mut() {
+            any_oscillator(operator, &mut dice);
+        }
+        for choice in CHOICES {
+            let at = dice.below(choice.options.len());
+            set_unit(&mut unit, choice.id, at);
+        }
         patch.units.push(unit);
     }
-    if dice.below(4) == 0 {
-        patch.voice.quality = [Quality::X2, Quality::X4, Quality::X8][dice.below(3)];
+    for choice in CHOICES {
+        let at = dice.below(choice.options.len());
+        let at = if choice.id == ChoiceId::VoiceQuality {
+            at.saturating_sub(dice.below(8))
+        } else {
+            at
+        };
+        set_patch(&mut patch, choice.id, at);
     }
     add_routes(&mut patch, &mut dice);
     if patch.units.len() > 2 && dice.below(3) == 0 {
@@ -74,6 +89,15 @@ pub fn any_patch(seed: u64) -> Patch {
         }
     }
     for unit in &mut patch.units {
+        if let UnitKind::Sample(s) = &mut unit.kind {
+            for (from, to) in [
+                (&mut s.start, &mut s.end),
+                (&mut s.loop_start, &mut s.loop_end),
+            ] {
+                (*from, *to) = (from.min(*to).min(0.9), to.max(*from));
+                *to = to.max(*from + SHORTEST_STRETCH);
+            }
+        }
         if let Some(end) = unit.envelope.points.last_mut() {
             end.level = 0.0;
         }
@@ -120,8 +144,10 @@ fn add_routes(patch: &mut Patch, dice: &mut Dice) {
         let send = if dice.below(3) == 0 {
             Send::output()
         } else {
-            let kind = RouteKind::ALL[dice.below(6).saturating_sub(2)];
-            Send::to_unit(kind, UnitId(dice.below(units) as u16 + 1))
+            let to = dice.below(units);
+            let takes = patch.units[to].kind.name().takes();
+            let kind = takes[dice.below(takes.len() + 2).saturating_sub(2)];
+            Send::to_unit(kind, UnitId(to as u16 + 1))
         };
         let same = |r: &Route| (r.send.target(), r.send.kind()) == (send.target(), send.kind());
         if !patch.sends(from).any(same) {

@@ -107,6 +107,8 @@ pub fn write(id: ParamId, value: f64) -> Written {
         Quantity::Pan => pan(value),
         Quantity::Note => (note_name(value as i32), ""),
         Quantity::Count => (format!("{value:.0}"), ""),
+        Quantity::Number => (trimmed(value, row.decimals, 0), ""),
+        Quantity::Octaves => (signed_trimmed_to(value, row.decimals), "oct"),
     };
     Written {
         number,
@@ -217,6 +219,16 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
         Quantity::Pan => read_pan(plain),
         Quantity::Note => note_key(plain).map(f64::from).or_else(|| whole(plain)),
         Quantity::Count => whole(plain),
+        Quantity::Number => evaluate(plain),
+        Quantity::Octaves => scaled(
+            plain,
+            &[
+                ("octaves", 1.0),
+                ("oct", 1.0),
+                ("semitones", 1.0 / 12.0),
+                ("st", 1.0 / 12.0),
+            ],
+        ),
     }
 }
 
@@ -264,6 +276,8 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Pan => "a place such as 30 L, C or 30 R",
         Quantity::Note => "a note such as C#3, or a key from 0 to 127",
         Quantity::Count => "a whole number",
+        Quantity::Number => "a number such as 12 or 2.5",
+        Quantity::Octaves => "octaves such as -2 or 1.5, or 7 st",
     }
 }
 

@@ -5,8 +5,9 @@ use std::collections::HashSet;
 
 use crate::address;
 use crate::catalogue::param;
-use crate::document::{FORMAT, MAX_ROUTES, MAX_UNITS, Patch};
+use crate::document::{FORMAT, MAX_ROUTES, MAX_UNITS, Patch, UnitKind};
 use crate::error::PatchError;
+use crate::sound::Sound;
 use crate::wave::{MAX_BARS, MAX_CYCLES, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, Wave};
 
 /// Most characters of a patch name.
@@ -17,6 +18,9 @@ pub const MAX_UNIT_NAME: usize = 40;
 pub const MAX_TAGS: usize = 16;
 /// Most characters of the note.
 pub const MAX_NOTE: usize = 2000;
+
+/// Shortest stretch of a recording that can be played or looped, as a share of it.
+pub const SHORTEST_STRETCH: f64 = 0.0005;
 
 /// Checks a patch.
 ///
@@ -50,6 +54,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     }
     tables(patch)?;
     waves(patch)?;
+    samples(patch)?;
     if let Some(scale) = &patch.scale {
         scale.check()?;
     }
@@ -148,6 +153,16 @@ fn ends(patch: &Patch) -> Result<(), PatchError> {
         if let Some(to) = route.send.target() {
             known(to, "send.to")?;
         }
+        let target = route.send.target().and_then(|to| patch.unit(to));
+        if let (Some(target), Some(kind)) = (target, route.send.kind())
+            && !target.kind.name().takes().contains(&kind)
+        {
+            return Err(PatchError::NoSuchInput {
+                path: format!("routes[{i}].send"),
+                name: target.name.clone(),
+                kind: kind.label(),
+            });
+        }
         if !seen.insert((route.from, route.send.target(), route.send.kind())) {
             return Err(PatchError::SameRoute { from: route.from });
         }
@@ -237,7 +252,10 @@ fn tables(patch: &Patch) -> Result<(), PatchError> {
 fn waves(patch: &Patch) -> Result<(), PatchError> {
     for (i, unit) in patch.units.iter().enumerate() {
         let path = |rest: &str| format!("units[{i}].kind.operator.wave{rest}");
-        match &unit.oscillator().wave {
+        let Some(operator) = unit.oscillator() else {
+            continue;
+        };
+        match &operator.wave {
             Wave::Own(id) if patch.table(*id).is_none() => {
                 return Err(PatchError::Shape {
                     path: path(".own"),
@@ -263,6 +281,32 @@ fn waves(patch: &Patch) -> Result<(), PatchError> {
                 }
             }
             _ => {}
+        }
+    }
+    Ok(())
+}
+
+fn samples(patch: &Patch) -> Result<(), PatchError> {
+    for (i, unit) in patch.units.iter().enumerate() {
+        let UnitKind::Sample(sample) = &unit.kind else {
+            continue;
+        };
+        let path = |rest: &str| format!("units[{i}].kind.sample.{rest}");
+        if let Sound::Own(own) = &sample.sound {
+            named(&path("sound.own.name"), &own.name, MAX_UNIT_NAME)?;
+            own.check(&path("sound.own"))?;
+        }
+        for (from, to, name) in [
+            (sample.start, sample.end, "end"),
+            (sample.loop_start, sample.loop_end, "loop_end"),
+        ] {
+            // numbers that are none are found with the ranges
+            if from + SHORTEST_STRETCH > to + 1e-9 {
+                return Err(PatchError::Shape {
+                    path: path(name),
+                    problem: "lies before its start; exchange the two".into(),
+                });
+            }
         }
     }
     Ok(())

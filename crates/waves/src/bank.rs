@@ -174,14 +174,14 @@ pub fn key(wave: &Wave, own: &[OwnTable]) -> Option<u64> {
 }
 
 /// The hash of Fowler, Noll and Vo (FNV-1a, 64 bit), a word at a time.
-struct Fnv(u64);
+pub(crate) struct Fnv(pub(crate) u64);
 
 impl Fnv {
-    fn new() -> Self {
+    pub(crate) fn new() -> Self {
         Fnv(0xcbf2_9ce4_8422_2325)
     }
 
-    fn words(&mut self, words: impl IntoIterator<Item = u64>) {
+    pub(crate) fn words(&mut self, words: impl IntoIterator<Item = u64>) {
         for word in words {
             self.0 = (self.0 ^ word).wrapping_mul(0x0000_0100_0000_01b3);
             self.0 ^= self.0 >> 32;

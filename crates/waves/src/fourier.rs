@@ -4,14 +4,14 @@
 use std::f64::consts::TAU;
 
 /// Twiddle factors of one size.
-pub(crate) struct Fourier {
+pub struct Fourier {
     cosine: Vec<f64>,
     sine: Vec<f64>,
 }
 
 impl Fourier {
     /// For a power of two.
-    pub(crate) fn new(size: usize) -> Self {
+    pub fn new(size: usize) -> Self {
         let angle = |i: usize| TAU * i as f64 / size as f64;
         Fourier {
             cosine: (0..size / 2).map(|i| libm::cos(angle(i))).collect(),
@@ -20,7 +20,7 @@ impl Fourier {
     }
 
     /// `sum x_n e^(+i 2 pi n k / size)` in place, without scaling.
-    pub(crate) fn turn(&self, re: &mut [f64], im: &mut [f64]) {
+    pub fn turn(&self, re: &mut [f64], im: &mut [f64]) {
         let size = re.len();
         let bits = size.trailing_zeros();
         for i in 0..size {

@@ -3,6 +3,7 @@ import { useTimeoutFn } from '@vueuse/core'
 import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
 import { startBench, type Bench, type Unfolded } from '../engine/bench'
+import { soundsAtHand } from '../engine/sounds'
 import { useDocument } from '../stores/document'
 import { useSettings } from '../stores/settings'
 
@@ -46,6 +47,7 @@ export function useUnfold(): UseUnfoldReturn {
     }
     busy = true
     try {
+      document.tellMissing(await soundsAtHand(view.sounds))
       picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
       version.value++
       latencyMs.value = performance.now() - changedAt

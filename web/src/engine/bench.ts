@@ -32,6 +32,10 @@ export interface Bench {
   loudness(text: string): Promise<number>
   /** Bytes of a wave for the audio thread. */
   bank(text: string, key: string): Promise<Uint8Array<ArrayBuffer>>
+  /** Takes a recording's WAV, for all patches that play it. */
+  putClip(content: string, wav: Uint8Array<ArrayBuffer>): Promise<void>
+  /** Highest and lowest samples of stretches of what a sample plays, in turn. */
+  waveform(text: string, unit: number, columns: number): Promise<{ peaks: Float32Array; lengthS: number }>
   /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
   cutTable(file: File, name: string, cycle: number | null): Promise<string>
   wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
@@ -89,6 +93,13 @@ export function startBench(): Bench {
     },
     async bank(text, key) {
       return (await ask({ ask: 'bank', text, key })).parts[0]
+    },
+    async putClip(content, wav) {
+      await ask({ ask: 'put_clip', content }, wav)
+    },
+    async waveform(text, unit, columns) {
+      const { answer, parts } = await ask({ ask: 'waveform', text, unit, columns })
+      return { peaks: floats(parts[0]), lengthS: answer.is === 'waveform' ? answer.length_s : 0 }
     },
     async cutTable(file, name, cycle) {
       const read = async (part: Blob) => new Uint8Array(await part.arrayBuffer())

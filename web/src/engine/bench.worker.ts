@@ -19,6 +19,7 @@ async function reply(request: BenchRequest): Promise<BenchReply> {
     spectrum: [Binary.spectrum],
     wav: [Binary.file],
     bank: [Binary.bank],
+    waveform: [Binary.waveform],
   }
   const parts = answer.is === 'refused' ? [] : (fetchers[request.question.ask] ?? []).map((which) => wasm.binary(which))
   return { id: request.id, answer, parts }

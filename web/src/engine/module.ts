@@ -14,7 +14,7 @@ interface Exports {
 }
 
 /** What can be fetched as bytes; the numbers are those of `protocol.rs`. */
-export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5, bank: 6 } as const
+export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5, bank: 6, waveform: 7 } as const
 
 export interface Module {
   ask(question: Question): Answer

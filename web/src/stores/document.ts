@@ -112,7 +112,17 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
+  /** Lets the strips say which recordings are missing. */
+  let lacked = ''
+  function tellMissing(contents: string[]) {
+    const text = contents.join()
+    if (text === lacked) return
+    lacked = text
+    ask({ ask: 'missing', contents })
+  }
+
   function load(text: string): string | undefined {
+    lacked = ''
     const answer = ask({ ask: 'load', text })
     return answer.is === 'refused' ? answer.why : undefined
   }
@@ -154,7 +164,7 @@ export const useDocument = defineStore('document', () => {
 
   return {
     view, selected, others, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
-    start, help, ask, alter, load, edit, listen, text, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
+    start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 
 import { bench } from '../composables/useUnfold'
 import { makeSound } from '../engine/sound'
+import { soundsAtHand } from '../engine/sounds'
 import { useDocument } from './document'
 
 export type Message = [number, number, number]
@@ -34,8 +35,13 @@ export const usePlaying = defineStore('playing', () => {
     if (missing.length > 0) {
       const text = document.text()
       try {
+        const lost = await soundsAtHand(document.view?.sounds ?? [])
         for (const key of missing) {
-          const bank = await bench().bank(text, key)
+          const bank = await bench().bank(text, key).catch((error: unknown) => {
+            // a strip whose audio is missing says so itself
+            if (lost.length === 0) throw error
+          })
+          if (!bank) continue
           sound.shelve(bank)
           shelved.add(key)
         }

@@ -10,6 +10,7 @@ use super::smooth::Smooth;
 use super::wave::Form;
 use crate::BLOCK;
 use crate::program::RouteProgram;
+use crate::program::{MOVES_CUTOFF, kind, value};
 
 /// A block of eight lanes.
 pub(crate) type Block = [Lanes; BLOCK];
@@ -31,6 +32,9 @@ impl Graph {
         let mut u = 0;
         while u < self.program.unit_count() {
             let size = (self.program.units[u].group_size as usize).max(1);
+            for one in u..u + size {
+                self.before_block(group, one, shelf);
+            }
             if self.program.units[u].feedback == 0 {
                 self.straight(group, u, halves, shelf);
             } else {
@@ -50,7 +54,7 @@ impl Graph {
     fn straight(&mut self, group: usize, u: usize, halves: usize, shelf: &Shelf) {
         let (amplitude, slope) = self.amplitudes(group, u);
         let unit = &self.program.units[u];
-        if unit.mixed != 0 {
+        if unit.mixed != 0 || unit.kind != kind::OPERATOR || self.is_shaped(group, u) {
             return self.straight_mixed(group, u, (amplitude, slope), shelf);
         }
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
@@ -65,7 +69,8 @@ impl Graph {
             halves,
         };
         let bank = shelf.get(self.banks[u]);
-        let form = Form::new(bank, unit.is_pulse != 0, state.waves, &self.places[u]);
+        let place = &self.values[u][value::PLACE];
+        let form = Form::new(bank, unit.is_pulse != 0, state.waves, place);
         match (routes, depths) {
             ([], _) => repeat(state, ramp, &form, &mut rest[0], |_, _| f32x4::ZERO),
             ([route], [depth]) if depth.now == depth.next => {
@@ -88,7 +93,7 @@ impl Graph {
         }
     }
 
-    /// A unit that others move in more ways than its phase.
+    /// A unit that others move in more ways than its phase, or that is more than a wave.
     fn straight_mixed(
         &mut self,
         group: usize,
@@ -132,17 +137,99 @@ impl Graph {
         shelf: &Shelf,
     ) -> Lanes {
         let moves = self.moves(group, u, frame);
+        let ceiling = f32x8::splat(CEILING);
+        let y = match self.program.units[u].kind {
+            kind::NOISE => {
+                let kept = &mut self.kept[group * MAX_UNITS + u];
+                kept.noise.next(&self.colours[u]) * amplitude
+            }
+            kind::SAMPLE => match shelf.recording(self.banks[u]) {
+                Some(recording) => {
+                    let kept = &mut self.kept[group * MAX_UNITS + u];
+                    kept.player.next(recording, moves.turns, moves.bend) * amplitude
+                }
+                None => f32x8::ZERO,
+            },
+            kind::FILTER => self.filtered(group, u, frame, &moves),
+            kind::SHAPER => {
+                let unit = &self.program.units[u];
+                let x = moves.audio.min(ceiling).max(-ceiling);
+                let kept = &mut self.kept[group * MAX_UNITS + u];
+                let gate = f32x8::splat(self.gates[u].now + self.gates[u].slope() * frame as f32);
+                kept.filter.shape(unit, frame, x, amplitude) * gate
+            }
+            _ => return self.oscillation(group, u, frame, amplitude, &moves, shelf),
+        };
+        (y * moves.factor).min(ceiling).max(-ceiling)
+    }
+
+    fn filtered(&mut self, group: usize, u: usize, frame: usize, moves: &Moves) -> Lanes {
+        let unit = &self.program.units[u];
+        let ceiling = f32x8::splat(CEILING);
+        let x = moves.audio.min(ceiling).max(-ceiling);
+        let line = match unit.is_comb() {
+            true => self.lines.line(self.line_of[u], group),
+            false => None,
+        };
+        let gate = f32x8::splat(self.gates[u].now + self.gates[u].slope() * frame as f32);
+        if unit.is_comb() && line.is_none() {
+            return x * gate;
+        }
+        let bend = (unit.mixed & MOVES_CUTOFF != 0).then_some(moves.bend);
+        let kept = &mut self.kept[group * MAX_UNITS + u];
+        kept.filter.next(unit, frame, x, bend, line) * gate
+    }
+
+    /// One sample of an operator.
+    #[inline(always)]
+    fn oscillation(
+        &mut self,
+        group: usize,
+        u: usize,
+        frame: usize,
+        amplitude: Lanes,
+        moves: &Moves,
+        shelf: &Shelf,
+    ) -> Lanes {
         let unit = &self.program.units[u];
         let state = &mut self.units[group][u];
-        let form = Form::new(
-            shelf.get(self.banks[u]),
-            unit.is_pulse != 0,
-            state.waves,
-            &self.places[u],
-        );
-        let turns: [f32x4; 2] = bytemuck::cast(phase_turns(state.phase) + moves.turns);
-        let wave: Lanes =
-            bytemuck::cast([form.at(turns[0], frame, 0), form.at(turns[1], frame, 1)]);
+        let place = &self.values[u][value::PLACE];
+        let is_pulse = unit.is_pulse != 0;
+        let form = || Form::new(shelf.get(self.banks[u]), is_pulse, state.waves, place);
+        let turns: Lanes = phase_turns(state.phase) + moves.turns;
+        let halves: [f32x4; 2] = bytemuck::cast(turns);
+        let partials = &mut self.partials[u];
+        let wave: Lanes = if partials.on {
+            let (spacing, shift) = (
+                &self.values[u][value::SPACING],
+                &self.values[u][value::SHIFT],
+            );
+            let between =
+                phase_turns(partials.between[group]) + moves.turns * f32x8::splat(spacing.now);
+            let first = turns + moves.turns * f32x8::splat(shift.now);
+            let rooms: [f32x4; 2] = bytemuck::cast(f32x8::new(self.rooms[group * MAX_UNITS + u]));
+            let (first, between): ([f32x4; 2], [f32x4; 2]) =
+                (bytemuck::cast(first), bytemuck::cast(between));
+            let steps = &mut self.between_steps[group * MAX_UNITS + u];
+            let wave =
+                std::array::from_fn::<f32x4, 2, _>(|h| partials.at(first[h], between[h], rooms[h]));
+            partials.between[group] += steps.0 + bent(steps.0, moves.bend);
+            // the phase is that of the first partial, which a shift moves on by itself
+            state.phase += steps.1 + bent(steps.1, moves.bend);
+            bytemuck::cast(wave)
+        } else {
+            let wave: [f32x4; 2] = match &self.bents[group * MAX_UNITS + u] {
+                None => {
+                    let form = form();
+                    [form.at(halves[0], frame, 0), form.at(halves[1], frame, 1)]
+                }
+                Some(bent) => {
+                    let form = form();
+                    std::array::from_fn(|h| bent.at(halves[h], h, |t| form.at(t, frame, h)))
+                }
+            };
+            bytemuck::cast(wave)
+        };
         state.phase += state.step;
         if unit.mixed == 0 {
             return wave * amplitude;
@@ -169,6 +256,7 @@ impl Graph {
                 RING => moves.factor *= f32x8::ONE + (source - f32x8::ONE) * d,
                 AMPLITUDE => swell += source * d,
                 FREQUENCY => moves.bend += source * d,
+                AUDIO => moves.audio += source * d,
                 _ => moves.turns += source * d,
             }
         }
@@ -219,6 +307,7 @@ type Halves = [[f32x4; 2]; BLOCK];
 const RING: u32 = RouteKind::Ring as u32;
 const AMPLITUDE: u32 = RouteKind::Amplitude as u32;
 const FREQUENCY: u32 = RouteKind::Frequency as u32;
+const AUDIO: u32 = RouteKind::Audio as u32;
 
 /// What sources do to a unit in one frame.
 struct Moves {
@@ -228,6 +317,8 @@ struct Moves {
     bend: Lanes,
     /// Multiplies what it puts out.
     factor: Lanes,
+    /// What goes into it.
+    audio: Lanes,
 }
 
 impl Moves {
@@ -235,6 +326,7 @@ impl Moves {
         turns: f32x8::ZERO,
         bend: f32x8::ZERO,
         factor: f32x8::ONE,
+        audio: f32x8::ZERO,
     };
 }
 

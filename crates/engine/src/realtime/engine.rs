@@ -4,14 +4,14 @@ use std::sync::Arc;
 
 use bytemuck::Zeroable;
 use wide::f32x8;
-use zolvik_patch::document::UnitId;
-use zolvik_waves::Bank;
+use zolvik_patch::document::{Mode, UnitId};
+use zolvik_waves::{Bank, Recording};
 
 use super::block::Block;
 use super::decimate::MAX_OVERSAMPLING;
 use super::graph::Graph;
 use super::shelf::Shelf;
-use super::voices::{State, Voices};
+use super::voices::{LANE_COUNT, State, Taken, Voice, Voices};
 use crate::program::{Prepared, Program};
 use crate::{BLOCK, LANES, MAX_GROUPS};
 
@@ -62,11 +62,34 @@ impl Engine {
         }
     }
 
-    /// Shelves a patch's banks and installs its program. Not for the audio path.
+    /// Puts a recording where programs can read it, as [`Engine::shelve`].
+    pub fn shelve_recording(&mut self, recording: Arc<Recording>) {
+        let [a, b] = &*self.graphs;
+        let read = [&a.program, &b.program, &self.waiting];
+        self.shelf.put_recording(recording, read);
+        for graph in self.graphs.iter_mut() {
+            graph.find_banks(&self.shelf);
+        }
+    }
+
+    /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
+    /// path: it may allocate. Combs without a line let their sound pass unchanged.
+    pub fn make_room(&mut self, program: &Program) {
+        let combs = program.combs();
+        self.graphs
+            .iter_mut()
+            .for_each(|g| g.lines.make_room(combs));
+    }
+
+    /// Shelves what a patch reads and installs its program. Not for the audio path.
     pub fn take(&mut self, prepared: &Prepared) {
         for bank in &prepared.banks {
             self.shelve(bank.clone());
         }
+        for recording in &prepared.recordings {
+            self.shelve_recording(recording.clone());
+        }
+        self.make_room(&prepared.program);
         self.install(&prepared.program);
     }
 
@@ -105,21 +128,66 @@ impl Engine {
         if velocity == 0 {
             return self.note_off(key);
         }
-        self.note_off_held(key);
-        if self.graphs[self.current].program.keys_hz[usize::from(key)] <= 0.0 {
+        let hz = self.key_hz(key);
+        if hz <= 0.0 {
             return; // the scale leaves this key silent
         }
+        let overlaps = self.voices.press(key, velocity);
+        let voice = self.graphs[self.current].program.voice;
+        if voice.mode == Mode::Poly as u32 {
+            self.note_off_held(key);
+        } else {
+            match self.voices.take_over(key, hz, (overlaps, true), &voice) {
+                Taken::Strike => {}
+                Taken::Over { anew } => return self.hand_over(anew),
+                Taken::Not => return,
+            }
+        }
+        let Some(age) = self.voices.start((key, velocity), hz, overlaps, &voice) else {
+            return;
+        };
         let graph = &mut self.graphs[self.current];
-        let polyphony = graph.program.polyphony.clamp(1, 32) as usize;
-        if let Some(lane) = self.voices.start(key, velocity, polyphony) {
-            graph.press(lane, &self.voices.lanes[lane], &self.shelf);
+        for (lane, voice) in self.voices.lanes.iter().enumerate() {
+            if voice.age == age && voice.state == State::Held {
+                graph.press(lane, voice, &self.shelf);
+            }
+        }
+    }
+
+    fn key_hz(&self, key: u8) -> f64 {
+        self.graphs[self.current].program.keys_hz[usize::from(key & 127)]
+    }
+
+    /// Lets the sounding note follow the key it was taken over by.
+    fn hand_over(&mut self, anew: bool) {
+        let graph = &mut self.graphs[self.current];
+        for (lane, voice) in self.voices.lanes.iter().enumerate() {
+            if voice.state == State::Held {
+                graph.take_over(lane, voice, anew, &self.shelf);
+            }
         }
     }
 
     /// Lets a key go; with the pedal down its note goes on.
     pub fn note_off(&mut self, key: u8) {
+        let key = key & 127;
+        self.voices.lift(key);
+        let voice = self.graphs[self.current].program.voice;
+        if voice.mode != Mode::Poly as u32 && self.voices.holds(key) {
+            // back to another key that is still down
+            if let Some(next) = self.voices.winner(voice.priority) {
+                let hz = self.key_hz(next);
+                self.voices.take_over(next, hz, (true, false), &voice);
+                return self.hand_over(false);
+            }
+        }
         let graph = &mut self.graphs[self.current];
-        self.voices.key_up(key & 127, |lane| graph.let_go(lane));
+        self.voices.key_up(key, |lane| graph.let_go(lane));
+    }
+
+    /// Turns the bend wheel: -1 to 1.
+    pub fn bend(&mut self, wheel: f64) {
+        self.voices.bend(wheel.clamp(-1.0, 1.0));
     }
 
     /// The same key struck again: its old note sounds out, whatever the pedal does.
@@ -150,7 +218,7 @@ impl Engine {
         self.voices.silence();
     }
 
-    /// Takes a MIDI message: note on and off, sustain pedal (64), all sound off (120), all notes off (123).
+    /// Takes a MIDI message: note on and off, pitch bend, sustain pedal (64), all sound off (120), all notes off (123).
     /// Others are passed over. Data bytes are read as 7 bits.
     ///
     /// # Real time
@@ -160,6 +228,14 @@ impl Engine {
         match (status & 0xF0, a) {
             (0x90, _) => self.note_on(a, b),
             (0x80, _) => self.note_off(a),
+            (0xE0, _) => {
+                let place = f64::from(u16::from(a) | u16::from(b) << 7) - 8192.0;
+                self.bend(if place > 0.0 {
+                    place / 8191.0
+                } else {
+                    place / 8192.0
+                });
+            }
             (0xB0, 64) => self.pedal(b >= 64),
             (0xB0, 120) => self.silence(),
             (0xB0, 123) => self.all_notes_off(),
@@ -184,9 +260,9 @@ impl Engine {
         }
     }
 
-    /// Notes that sound now, fading ones included.
+    /// Notes that sound now, fading ones included; copies of a note count as one.
     pub fn voices(&self) -> usize {
-        self.voices.sounding()
+        self.voices.sounding_notes()
     }
 
     /// What each unit puts out in the newest note, 0 to 1, before its routes, in the order of
@@ -222,8 +298,20 @@ impl Engine {
             self.install(&program);
         }
         let graphs = &mut self.graphs;
-        self.voices
-            .advance(|lane| graphs.iter_mut().for_each(|graph| graph.quiet(lane)));
+        let current = self.current;
+        let program = &graphs[current].program;
+        let mut ended = [false; LANE_COUNT];
+        let retuned = self.voices.advance(program, |lane| ended[lane] = true);
+        for (lane, _) in ended.iter().enumerate().filter(|(_, ended)| **ended) {
+            graphs.iter_mut().for_each(|graph| graph.quiet(lane));
+        }
+        if retuned {
+            for graph in graphs.iter_mut() {
+                for u in 0..graph.program.unit_count() {
+                    graph.retune(u, &self.voices.lanes, &self.shelf);
+                }
+            }
+        }
         let mut sum = [[0.0f32; BLOCK]; 2];
         self.graph_block(self.current, &mut sum);
         if self.fading > 0 {
@@ -268,10 +356,17 @@ impl Engine {
     }
 
     fn free_ended(&mut self) {
-        let graph = &self.graphs[self.current];
+        let graph = &mut self.graphs[self.current];
+        let outer_block_s = graph.block_s * f64::from(graph.program.oversampling.max(1));
+        let ring = (graph.program.ring_s() / outer_block_s) as u32;
         for (lane, voice) in self.voices.lanes.iter_mut().enumerate() {
             if voice.state == State::Released && graph.is_done(lane) {
-                voice.state = State::Free;
+                voice.ringing += 1;
+                if ring == 0 {
+                    voice.state = State::Free;
+                } else if voice.ringing > ring {
+                    voice.state = State::Fading;
+                }
             }
         }
     }
@@ -289,25 +384,26 @@ fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &She
         let upper = lanes[LANES / 2..].iter().any(|v| v.state != State::Free);
         let halves = if upper { 2 } else { 1 };
         let [left, right] = &mut total;
-        if lanes
-            .iter()
-            .all(|v| v.gain == 1.0 && v.next_gain == 1.0 || v.state == State::Free)
-        {
+        let plain = |v: &Voice| {
+            v.gain == 1.0 && v.next_gain == 1.0 && v.sides == [1.0; 2] && v.next_sides == [1.0; 2]
+        };
+        if lanes.iter().all(|v| plain(v) || v.state == State::Free) {
             graph.block(group, halves, [left, right], shelf);
             continue;
         }
         let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
         let [own_left, own_right] = &mut channels;
         graph.block(group, halves, [own_left, own_right], shelf);
-        let at = |share: f32| {
-            f32x8::new(std::array::from_fn(|l| {
-                lanes[l].gain + (lanes[l].next_gain - lanes[l].gain) * share
-            }))
-        };
-        let (now, next) = (at(span[0]), at(span[1]));
-        let slope = (next - now) * f32x8::splat(1.0 / BLOCK as f32);
-        for (total, own) in total.iter_mut().zip(&channels) {
-            let mut gain = now;
+        for (side, (total, own)) in total.iter_mut().zip(&channels).enumerate() {
+            let at = |share: f32| {
+                f32x8::new(std::array::from_fn(|l| {
+                    let v = &lanes[l];
+                    let gain = v.gain + (v.next_gain - v.gain) * share;
+                    gain * (v.sides[side] + (v.next_sides[side] - v.sides[side]) * share)
+                }))
+            };
+            let (mut gain, next) = (at(span[0]), at(span[1]));
+            let slope = (next - gain) * f32x8::splat(1.0 / BLOCK as f32);
             for (total, own) in total.iter_mut().zip(own) {
                 *total += *own * gain;
                 gain += slope;

@@ -54,6 +54,19 @@ impl Envelopes {
         self.enter(lane, Stage::Delay, 0.0, env, block_s);
     }
 
+    /// Starts again in a lane, from where it stands, with all times scaled.
+    pub(crate) fn press_on(
+        &mut self,
+        lane: usize,
+        env: &EnvelopeProgram,
+        times: f64,
+        block_s: f64,
+    ) {
+        self.times[lane] = times;
+        // a delay would hold the old level; it is passed
+        self.enter(lane, Stage::Segment(0), 0.0, env, block_s);
+    }
+
     /// Lets a note go, from wherever it stands.
     pub(crate) fn let_go(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
         if self.stage[lane] != Stage::Done {

@@ -2,9 +2,12 @@
 
 use std::sync::Arc;
 
-use zolvik_waves::Bank;
+use zolvik_waves::{Bank, Recording};
 
-use crate::program::Program;
+use super::filter::LINE;
+use super::sine::Lanes;
+use crate::MAX_GROUPS;
+use crate::program::{Program, kind};
 use zolvik_patch::document::MAX_UNITS;
 
 /// Banks kept: those of the program that sounds, of the one that fades and of the one that waits.
@@ -14,6 +17,7 @@ const ROOM: usize = 3 * MAX_UNITS;
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Shelf {
     banks: Vec<Arc<Bank>>,
+    recordings: Vec<Arc<Recording>>,
 }
 
 /// Place on the shelf of each unit's bank; none for sines.
@@ -21,39 +25,104 @@ pub(crate) type Places = [Option<u8>; MAX_UNITS];
 
 impl Shelf {
     pub(crate) fn new() -> Self {
+        // made before the first recording is read
+        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNEL);
         Shelf {
             banks: Vec::with_capacity(ROOM),
+            recordings: Vec::with_capacity(ROOM),
         }
     }
 
     /// Adds a bank. Where the shelf is full one makes room that none of the programs reads. Not for the audio
     /// path: frees memory. Places found before may then be wrong; they must be looked up again.
     pub(crate) fn put(&mut self, bank: Arc<Bank>, read: [&Program; 3]) {
-        if self.banks.iter().any(|b| b.key == bank.key) {
-            return;
-        }
-        if self.banks.len() == ROOM {
-            let is_read = |key: u64| {
-                read.iter()
-                    .any(|p| p.units.iter().any(|u| u.wave_key == key))
-            };
-            let idle = self.banks.iter().position(|b| !is_read(b.key));
-            self.banks.remove(idle.unwrap_or(0));
-        }
-        self.banks.push(bank);
+        let key = bank.key;
+        put(&mut self.banks, bank, key, |b| b.key, read);
     }
 
-    /// Where a program's banks stand. A bank that was not put here is read as a sine.
+    /// Adds a recording, as [`Shelf::put`].
+    pub(crate) fn put_recording(&mut self, recording: Arc<Recording>, read: [&Program; 3]) {
+        let key = recording.key;
+        put(&mut self.recordings, recording, key, |r| r.key, read);
+    }
+
+    /// Where a program's banks and recordings stand. A bank that was not put here is read as a sine, a recording as
+    /// silence.
     pub(crate) fn places(&self, program: &Program) -> Places {
         std::array::from_fn(|u| {
-            let key = program.units[u].wave_key;
-            let at = self.banks.iter().position(|b| b.key == key);
+            let unit = &program.units[u];
+            let key = unit.wave_key;
+            let at = match unit.kind {
+                kind::SAMPLE => self.recordings.iter().position(|r| r.key == key),
+                _ => self.banks.iter().position(|b| b.key == key),
+            };
             at.filter(|_| key != 0).map(|at| at as u8)
         })
     }
 
     #[inline(always)]
+    pub(crate) fn recording(&self, place: Option<u8>) -> Option<&Recording> {
+        self.recordings.get(usize::from(place?)).map(|r| &**r)
+    }
+
+    #[inline(always)]
     pub(crate) fn get(&self, place: Option<u8>) -> Option<&Bank> {
         self.banks.get(usize::from(place?)).map(|bank| &**bank)
+    }
+}
+
+fn put<T>(
+    list: &mut Vec<Arc<T>>,
+    new: Arc<T>,
+    key: u64,
+    key_of: impl Fn(&T) -> u64,
+    read: [&Program; 3],
+) {
+    if list.iter().any(|b| key_of(b) == key) {
+        return;
+    }
+    if list.len() == ROOM {
+        let is_read = |key: u64| {
+            read.iter()
+                .any(|p| p.units.iter().any(|u| u.wave_key == key))
+        };
+        let idle = list.iter().position(|b| !is_read(key_of(b)));
+        list.remove(idle.unwrap_or(0));
+    }
+    list.push(new);
+}
+
+/// The delay lines of combs: memory that is made off the audio path, for as many as there may be.
+#[derive(Debug, Clone, Default)]
+pub(crate) struct Lines {
+    frames: Vec<Lanes>,
+}
+
+impl Lines {
+    /// Makes room for so many combs. Not for the audio path.
+    pub(crate) fn make_room(&mut self, combs: usize) {
+        let needed = combs * MAX_GROUPS * LINE;
+        if self.frames.len() < needed {
+            self.frames.resize(needed, Lanes::ZERO);
+        }
+    }
+
+    /// The line of a comb in a group of lanes; none if there is no room for it.
+    #[inline(always)]
+    pub(crate) fn line(&mut self, comb: usize, group: usize) -> Option<&mut [Lanes]> {
+        let from = (comb * MAX_GROUPS + group) * LINE;
+        self.frames.get_mut(from..from + LINE)
+    }
+
+    /// Takes over what another one holds of a comb, as far as there is room.
+    pub(crate) fn take(&mut self, comb: usize, other: &Lines, theirs: usize) {
+        let (from, to) = (theirs * MAX_GROUPS * LINE, comb * MAX_GROUPS * LINE);
+        let length = MAX_GROUPS * LINE;
+        if let (Some(to), Some(from)) = (
+            self.frames.get_mut(to..to + length),
+            other.frames.get(from..from + length),
+        ) {
+            to.copy_from_slice(from);
+        }
     }
 }

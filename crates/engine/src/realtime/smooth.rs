@@ -9,6 +9,15 @@ pub(crate) struct Smooth {
 }
 
 impl Smooth {
+    /// A value that stands still.
+    pub(crate) fn at(value: f32) -> Smooth {
+        Smooth {
+            now: value,
+            next: value,
+            target: value,
+        }
+    }
+
     pub(crate) fn jump(&mut self, target: f32) {
         *self = Smooth {
             now: target,

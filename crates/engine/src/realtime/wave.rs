@@ -21,6 +21,14 @@ impl Levels {
         size: [128.0; LANES],
     };
 
+    /// The level of one lane for all of them.
+    pub(crate) fn like(&self, lane: usize) -> Levels {
+        Levels {
+            start: [self.start[lane]; LANES],
+            size: [self.size[lane]; LANES],
+        }
+    }
+
     /// Chooses the level for a lane's frequency.
     pub(crate) fn choose(&mut self, lane: usize, bank: &Bank, hz: f64, limit_hz: f64) {
         let level = bank.level_for(hz, limit_hz).min(LEVELS.len() - 1);

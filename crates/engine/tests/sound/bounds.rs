@@ -21,7 +21,7 @@ proptest! {
         let mut engine = engine(&patch);
         // every lane at full level through every output, both while a change fades
         let gain = db_gain(param(ParamId::RouteLevelDb).max) * db_gain(param(ParamId::VoiceTrimDb).max);
-        let bound = (64.0 * 16.0 * 2.0 * gain) as f32;
+        let bound = (128.0 * 16.0 * 2.0 * 1.5 * gain) as f32;
         for _ in 0..24 {
             match dice.below(8) {
                 0 => {

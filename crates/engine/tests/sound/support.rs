@@ -2,7 +2,7 @@
 
 use zolvik_engine::{Engine, program::prepare};
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Bus, Route, RouteId, Send, Unit, UnitId, UnitKind};
+use zolvik_patch::document::{Bus, Route, RouteId, Send, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
 
 pub const RATE_HZ: f64 = 48_000.0;
@@ -16,7 +16,7 @@ pub fn plain_units(ratios: &[f64]) -> Patch {
     };
     for (i, ratio) in ratios.iter().enumerate() {
         let mut unit = Unit::operator(UnitId(i as u16 + 1));
-        let UnitKind::Operator(operator) = &mut unit.kind;
+        let operator = unit.oscillator_mut().unwrap();
         operator.ratio = *ratio;
         unit.velocity = 0.0;
         unit.envelope.points[0].time_s = 0.0;

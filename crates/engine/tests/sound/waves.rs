@@ -18,7 +18,7 @@ use crate::support::*;
 fn plain(wave: Wave, hz: f64) -> Patch {
     let mut patch = plain_units(&[1.0]);
     connect(&mut patch, 1, TO_LEFT);
-    let operator = patch.units[0].oscillator_mut();
+    let operator = patch.units[0].oscillator_mut().unwrap();
     operator.tuned_by = TunedBy::Fixed;
     operator.fixed_hz = hz;
     operator.wave = wave;
@@ -171,7 +171,7 @@ fn oversampling_takes_away_what_folds_in_a_harsh_patch() {
         patch.voice.quality = quality;
         let mut modulator = patch.units[0].clone();
         modulator.id.0 = 2;
-        modulator.oscillator_mut().fixed_hz = 5.0 * KEY_84_HZ;
+        modulator.oscillator_mut().unwrap().fixed_hz = 5.0 * KEY_84_HZ;
         patch.units.push(modulator);
         connect(&mut patch, 2, index(1, 6.0));
         folded_db(&settled(&patch, SPAN), KEY_84_HZ)
@@ -189,7 +189,7 @@ fn oversampling_takes_away_what_folds_in_a_harsh_patch() {
 fn a_pulse_has_the_harmonics_of_its_width(#[case] width: f64) {
     let hz = 100.0;
     let mut patch = plain(Wave::Shape(Shape::Pulse), hz);
-    patch.units[0].oscillator_mut().width = width;
+    patch.units[0].oscillator_mut().unwrap().width = width;
     let samples = settled(&patch, 48_000);
     for n in 1..=60 {
         // |sin(pi n w)| 4 / (pi n): the pulse is 2 high
@@ -207,7 +207,7 @@ fn a_pulse_has_the_harmonics_of_its_width(#[case] width: f64) {
 fn a_table_moves_through_its_cycles() {
     let at = |position: f64| {
         let mut patch = plain(Wave::Table(Table::ReedPipe), 100.0);
-        patch.units[0].oscillator_mut().position = position;
+        patch.units[0].oscillator_mut().unwrap().position = position;
         let samples = settled(&patch, 24_000);
         partial(&samples, 900.0).0 / partial(&samples, 100.0).0
     };
@@ -218,10 +218,10 @@ fn a_table_moves_through_its_cycles() {
 }
 
 #[rstest]
-#[case::another_wave(|p: &mut Patch| p.units[0].oscillator_mut().wave = Wave::Table(Table::Throat))]
-#[case::bars(|p: &mut Patch| p.units[0].oscillator_mut().wave = bars())]
-#[case::back_to_sine(|p: &mut Patch| p.units[0].oscillator_mut().wave = Wave::default())]
-#[case::position(|p: &mut Patch| p.units[0].oscillator_mut().position = 1.0)]
+#[case::another_wave(|p: &mut Patch| p.units[0].oscillator_mut().unwrap().wave = Wave::Table(Table::Throat))]
+#[case::bars(|p: &mut Patch| p.units[0].oscillator_mut().unwrap().wave = bars())]
+#[case::back_to_sine(|p: &mut Patch| p.units[0].oscillator_mut().unwrap().wave = Wave::default())]
+#[case::position(|p: &mut Patch| p.units[0].oscillator_mut().unwrap().position = 1.0)]
 #[case::quality(|p: &mut Patch| p.voice.quality = Quality::X4)]
 fn a_change_while_a_note_sounds_does_not_click(#[case] change: fn(&mut Patch)) {
     let mut patch = plain(Wave::Table(Table::HumToAh), 110.0);

@@ -119,7 +119,7 @@ fn every_arrangement_of_a_patch_is_heard_whole_and_keeps_the_depths_that_stay() 
 #[test]
 fn swapping_exchanges_places_and_nothing_else() {
     let mut patch = four();
-    patch.units[0].oscillator_mut().ratio = 7.0;
+    patch.units[0].oscillator_mut().unwrap().ratio = 7.0;
     let swap = Edit::SwapUnits {
         unit: UnitId(1),
         with: UnitId(4),

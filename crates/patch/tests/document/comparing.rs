@@ -17,7 +17,7 @@ fn with_ratio(patch: &Patch, value: f64) -> Patch {
 }
 
 fn ratio(patch: &Patch) -> f64 {
-    patch.units[0].oscillator().ratio
+    patch.units[0].oscillator().unwrap().ratio
 }
 
 #[test]

@@ -63,7 +63,7 @@ fn foreign_files_are_recognised(#[case] text: &str, #[case] words: &str) {
 
 #[test]
 fn newer_and_oversized_files_are_refused() {
-    let newer = json::write(&Patch::empty()).replacen("\"format\": 3", "\"format\": 9", 1);
+    let newer = json::write(&Patch::empty()).replacen("\"format\": 4", "\"format\": 9", 1);
     assert_eq!(
         json::read(&newer),
         Err(PatchError::Newer {

@@ -12,7 +12,7 @@ use zolvik_patch::scale::{KeyMap, Scale};
 use zolvik_patch::text;
 
 fn hz(patch: &Patch) -> f64 {
-    operator_hz(patch.units[0].oscillator(), auditioned_hz(patch))
+    operator_hz(patch.units[0].oscillator().unwrap(), auditioned_hz(patch))
 }
 
 fn edited(patch: &Patch, edit: Edit) -> Patch {
@@ -22,7 +22,7 @@ fn edited(patch: &Patch, edit: Edit) -> Patch {
 #[test]
 fn another_way_of_tuning_keeps_the_pitch_of_the_auditioned_note() {
     let mut patch = Patch::empty();
-    patch.units[0].oscillator_mut().ratio = 3.53;
+    patch.units[0].oscillator_mut().unwrap().ratio = 3.53;
     let before = hz(&patch);
     for by in [TunedBy::Semitones, TunedBy::Fixed, TunedBy::Ratio] {
         let units = vec![UnitId(1)];
@@ -65,7 +65,7 @@ fn several_are_detuned_around_their_middle() {
         let connect = Connect::Output;
         patch = edited(&patch, Edit::AddOperator { connect });
     }
-    patch.units[1].oscillator_mut().detune_cents = 8.0;
+    patch.units[1].oscillator_mut().unwrap().detune_cents = 8.0;
     let units = (1..=4).map(UnitId).collect();
     let patch = edited(
         &patch,
@@ -77,7 +77,7 @@ fn several_are_detuned_around_their_middle() {
     let cents: Vec<f64> = patch
         .units
         .iter()
-        .map(|u| u.oscillator().detune_cents)
+        .map(|u| u.oscillator().unwrap().detune_cents)
         .collect();
     assert_eq!(cents, [-4.0, 0.0, 4.0, 8.0], "around the middle, 2 cents");
 }
@@ -237,9 +237,9 @@ fn faulty_scales_are_refused_by_path() {
 fn slow_movement_is_no_modulator_of_the_spectrum() {
     let connect = Connect::Unit { id: UnitId(1) };
     let mut patch = edited(&Patch::empty(), Edit::AddOperator { connect });
-    patch.units[1].oscillator_mut().ratio = 1.41;
+    patch.units[1].oscillator_mut().unwrap().ratio = 1.41;
     assert_eq!(modulators(&patch, UnitId(1)), [(UnitId(2), 1.41)]);
-    let operator = patch.units[1].oscillator_mut();
+    let operator = patch.units[1].oscillator_mut().unwrap();
     (operator.tuned_by, operator.fixed_hz) = (TunedBy::Fixed, 5.8);
     assert!(modulators(&patch, UnitId(1)).is_empty());
 }

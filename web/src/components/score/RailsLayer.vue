@@ -20,7 +20,7 @@ const words = computed(() => {
   const from = props.view.strips.find((strip) => strip.id === line?.from)
   if (!line || !to || !from) return undefined
   const depth = to.values[0]
-  return { x: 90, y: line.end.y, title: `${from.name} to ${to.name}`, pair: to.pair, does: to.kind ? DOES[to.kind] : '', depth: `${depth.number} ${depth.unit}`, on: to.on }
+  return { x: 90, y: line.end.y, title: `${from.name} to ${to.name}`, pair: to.pair, does: to.kind ?? '', depth: `${depth.number} ${depth.unit}`, on: to.on }
 })
 
 function point(line: RailLine | null) {
@@ -29,10 +29,12 @@ function point(line: RailLine | null) {
   emit('point', pointed.value)
 }
 
-// what a route does at its target: a dot moves the phase, a ring the frequency, a cross multiplies, a wedge moves the level
+// what a route does at its target: a dot moves the phase, a ring the frequency, a cross multiplies, a wedge moves the level, a bar
+// goes through it
 const cross = ({ end: { x, y } }: RailLine) => `M${x - 3.2} ${y - 3.2}l6.4 6.4m0 -6.4l-6.4 6.4`
+const bar = ({ end: { x, y } }: RailLine) => `M${x} ${y - 4.5}v9`
 const wedge = ({ end: { x, y } }: RailLine) => `M${x - 4} ${y + 4}h8v-8z`
-const DOES = { phase: 'phase', frequency: 'frequency', ring: 'ring', amplitude: 'amplitude' }
+
 
 let drag: { y: number; start: number; gesture: number; route: number } | undefined
 function down(event: PointerEvent, line: RailLine) {
@@ -72,7 +74,8 @@ function up() {
         <circle v-if="line.kind === 'phase'" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="currentColor" class="end" />
         <circle v-else-if="line.kind === 'frequency'" :cx="line.end.x" :cy="line.end.y" :r="line.end.radius" fill="var(--paper)" stroke="currentColor" stroke-width="1.8" />
         <path v-else-if="line.kind === 'ring'" :d="cross(line)" stroke="currentColor" stroke-width="2" />
-        <path v-else :d="wedge(line)" fill="currentColor" class="end" />
+        <path v-else-if="line.kind === 'amplitude'" :d="wedge(line)" fill="currentColor" class="end" />
+        <path v-else :d="bar(line)" stroke="currentColor" stroke-width="2.6" />
       </template>
       <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
       <path

@@ -6,6 +6,7 @@ import type { Level } from "./Level";
 import type { ParamId } from "./ParamId";
 import type { Partial } from "./Partial";
 import type { ReadyView } from "./ReadyView";
+import type { SoundChoice } from "./SoundChoice";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
 import type { WaveChoice } from "./WaveChoice";
@@ -69,7 +70,15 @@ helps: Array<[ParamId, string]>, } | { "is": "waves",
 /**
  * In the order they are stepped through.
  */
-waves: Array<WaveChoice>, } | { "is": "envelopes", 
+waves: Array<WaveChoice>, } | { "is": "sounds", 
+/**
+ * Attacks, textures, then those of the patch.
+ */
+list: Array<SoundChoice>, } | { "is": "waveform", 
+/**
+ * Its length in seconds.
+ */
+length_s: number, } | { "is": "envelopes", 
 /**
  * Each as a small picture.
  */

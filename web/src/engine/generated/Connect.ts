@@ -2,7 +2,7 @@
 import type { UnitId } from "./UnitId";
 
 /**
- * Where a new operator is connected: nothing arrives silent.
+ * Where a new unit is connected: nothing arrives silent.
  */
 export type Connect = { "to": "output" } | { "to": "unit", 
 /**

@@ -7,9 +7,9 @@ import type { WaveView } from "./WaveView";
  */
 export type InspectView = { 
 /**
- * Its wave as pictures.
+ * An operator's wave as pictures.
  */
-wave: WaveView, 
+wave: WaveView | null, 
 /**
  * What the unit and all that moves it make, in words; none where nothing moves it.
  */

@@ -15,7 +15,7 @@ muted: Array<UnitId>,
  */
 soloed: Array<UnitId>, 
 /**
- * Units heard as if nothing moved them.
+ * Units heard as if nothing moved them; filters and shapers let everything through unchanged.
  */
 bypassed: Array<UnitId>, 
 /**

@@ -180,7 +180,43 @@ units: Array<UnitId>,
 /**
  * JSON of the table, as [`Answer::Text`] gave it; its number is chosen here.
  */
-table: string, } | { "ask": "helps" } | { "ask": "waves" } | { "ask": "load_scale", 
+table: string, } | { "ask": "sounds" } | { "ask": "choose_sound", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, 
+/**
+ * Its place in the list of [`Answer::Sounds`].
+ */
+at: number, } | { "ask": "add_sound", 
+/**
+ * Which units.
+ */
+units: Array<UnitId>, 
+/**
+ * JSON of the recording's description, as the store gave it.
+ */
+sound: string, } | { "ask": "missing", 
+/**
+ * Their contents.
+ */
+contents: Array<string>, } | { "ask": "put_clip", 
+/**
+ * SHA-256 of the file.
+ */
+content: string, } | { "ask": "waveform", 
+/**
+ * JSON of the patch.
+ */
+text: string, 
+/**
+ * Which unit.
+ */
+unit: UnitId, 
+/**
+ * How many stretches.
+ */
+columns: number, } | { "ask": "helps" } | { "ask": "waves" } | { "ask": "load_scale", 
 /**
  * Name of the file; its ending tells scales from maps.
  */

@@ -3,4 +3,4 @@
 /**
  * What a route does at its target.
  */
-export type RouteKind = "phase" | "frequency" | "ring" | "amplitude";
+export type RouteKind = "phase" | "frequency" | "ring" | "amplitude" | "audio";

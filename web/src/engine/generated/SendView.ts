@@ -5,6 +5,7 @@ import type { RouteKind } from "./RouteKind";
 import type { Tick } from "./Tick";
 import type { UnitId } from "./UnitId";
 import type { ValueView } from "./ValueView";
+import type { WayView } from "./WayView";
 
 /**
  * One send of a strip.
@@ -42,6 +43,10 @@ muted: boolean,
  * Soloed for now.
  */
 soloed: boolean, 
+/**
+ * What it may do there instead.
+ */
+kinds: Array<WayView>, 
 /**
  * Carrier to modulator, such as `1 : 4`.
  */

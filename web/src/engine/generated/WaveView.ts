@@ -5,9 +5,21 @@
  */
 export type WaveView = { 
 /**
- * One cycle, evenly spaced, about -1 to 1.
+ * One cycle as it is played, shaped, evenly spaced, about -1 to 1.
  */
 cycle: Array<number>, 
+/**
+ * Amplitudes of the first partials as they are played, the strongest being 1.
+ */
+partials: Array<number>, 
+/**
+ * Whether cycle or harmonics are shaped.
+ */
+shaped: boolean, 
+/**
+ * The cycle before that.
+ */
+plain: Array<number>, 
 /**
  * Amplitudes of harmonics 1 to 64, the strongest being 1.
  */

@@ -6,9 +6,9 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import AlgorithmPanel from './AlgorithmPanel.vue'
-import OperatorInspector from './OperatorInspector.vue'
 import ScoreRows from './ScoreRows.vue'
 import TimeRuler from './TimeRuler.vue'
+import UnitInspector from './UnitInspector.vue'
 import VoiceInspector from './VoiceInspector.vue'
 import ResultPane from '../../components/score/ResultPane.vue'
 import { useUnfold } from '../../composables/useUnfold'
@@ -115,20 +115,27 @@ function openAlgorithms() {
 
 // one key steps the wave while a note sounds; one held key lets hear without the selected strips
 const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && target.closest('input, textarea, [role=dialog] input') !== null
-let without: number[] = []
+let without: { list: 'muted' | 'bypassed'; ids: number[] }[] = []
+/** Sources fall silent, filters and shapers let everything through. */
+function hearWithout() {
+  const view = document.view
+  if (!view) return
+  const chosen = view.strips.filter((strip) => document.units.includes(strip.id))
+  without = (['muted', 'bypassed'] as const).map((list) => ({
+    list, ids: chosen.filter((strip) => strip.is_source === (list === 'muted') && !view.listening[list].includes(strip.id)).map((strip) => strip.id),
+  }))
+  document.listen(without.reduce((now, { list, ids }) => ({ ...now, [list]: [...now[list], ...ids] }), view.listening))
+}
 useEventListener(window, 'keydown', (event) => {
   if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || document.units.length === 0) return
   if (event.code === 'BracketLeft' || event.code === 'BracketRight') document.alter({ ask: 'step_wave', units: document.units, steps: event.code === 'BracketLeft' ? -1 : 1 })
-  if (event.code === 'KeyO' && !event.repeat && without.length === 0 && document.view) {
-    without = document.units.filter((id) => !document.view?.listening.muted.includes(id))
-    document.listen({ ...document.view.listening, muted: [...document.view.listening.muted, ...without] })
-  }
+  if (event.code === 'KeyO' && !event.repeat && without.length === 0) hearWithout()
 })
 function hearAgain() {
   if (without.length === 0 || !document.view) return
-  const muted = document.view.listening.muted.filter((id) => !without.includes(id))
+  const now = without.reduce((all, { list, ids }) => ({ ...all, [list]: all[list].filter((id) => !ids.includes(id)) }), document.view.listening)
   without = []
-  document.listen({ ...document.view.listening, muted })
+  document.listen(now)
 }
 useEventListener(window, 'keyup', (event) => {
   if (event.code === 'KeyO') hearAgain()
@@ -176,7 +183,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
     <aside v-show="!narrow || drawer" class="inspector" aria-label="Inspector">
       <AlgorithmPanel v-if="document.view && choosing" @close="choosing = false" />
-      <OperatorInspector v-else-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
+      <UnitInspector v-else-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
   </main>

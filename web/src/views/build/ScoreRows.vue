@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
+import Menu from 'primevue/menu'
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 
 import GroupBar from '../../components/score/GroupBar.vue'
@@ -11,6 +12,7 @@ import { timeToX, type Axis } from '../../draw/axis'
 import { inkOf } from '../../draw/tokens'
 import type { Unfolded } from '../../engine/bench'
 import type { DocumentView } from '../../engine/generated/DocumentView'
+import type { KindName } from '../../engine/generated/KindName'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
@@ -121,12 +123,29 @@ const hint = computed(() => {
   if (!drawn || drawn.over === null) return ''
   if (drawn.over === 'output') return `${drawn.from.name} to the output (Shift: only there)`
   if (drawn.over === drawn.from.id) return `${drawn.from.name} into itself: feedback`
-  return `${drawn.from.name} moves the phase of ${props.view.strips.find((s) => s.id === drawn.over)?.name} (Shift: and is heard no more)`
+  const over = props.view.strips.find((s) => s.id === drawn.over)
+  if (over?.takes[0] === 'audio') return `${drawn.from.name} goes through ${over.name} too (Shift: only there)`
+  return `${drawn.from.name} moves the ${over?.takes[0]} of ${over?.name} (Shift: and is heard no more)`
 })
 
 function add(to: 'output' | number) {
   document.edit({ do: 'add_operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
 }
+
+const more = ref<InstanceType<typeof Menu>>()
+const others = computed(() => {
+  const selected = document.selectedStrip
+  const item = (label: string, kind: KindName, to: 'output' | number) => ({ label, command: () => document.edit({ do: 'add_unit', kind, connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } }) })
+  const filters = (kind: KindName, name: string) => [
+    ...(selected ? [item(`${name} behind ${selected.name}`, kind, selected.id)] : []),
+    item(`${name} behind everything`, kind, 'output'),
+  ]
+  return [
+    { label: 'Heard', items: [item('Noise', 'noise', 'output'), item('Sample', 'sample', 'output')] },
+    { label: 'On the way out', items: [...filters('filter', 'Filter'), ...filters('shaper', 'Shaper')] },
+    ...(selected?.is_source ? [{ label: `Moving ${selected.name}`, items: [item('Noise', 'noise', selected.id), item('Sample', 'sample', selected.id)] }] : []),
+  ]
+})
 
 function keys(event: KeyboardEvent) {
   const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
@@ -184,7 +203,8 @@ watch(() => document.selected, () => {
         <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates the selected one (Insert)" @click="add(document.selectedStrip.id)">
           + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
         </button>
-        <span v-else-if="view.strips.length" class="muted">Select a strip to add a modulator to it</span>
+        <button type="button" class="btn" aria-haspopup="true" :disabled="view.full" title="Noise, samples, filters and shapers" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
+        <Menu ref="more" :model="others" popup />
         <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
         <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
         <span v-if="document.isListening" class="listening" data-testid="listening">

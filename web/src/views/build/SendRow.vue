@@ -5,24 +5,19 @@ import { computed, ref } from 'vue'
 
 import ValueField from '../../components/field/ValueField.vue'
 import { inkOf } from '../../draw/tokens'
-import type { Bus } from '../../engine/generated/Bus'
-import type { RouteKind } from '../../engine/generated/RouteKind'
 import type { SendView } from '../../engine/generated/SendView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ send: SendView; own: boolean }>()
 const document = useDocument()
 const menu = ref<InstanceType<typeof Menu>>()
-const KINDS: { kind: RouteKind; label: string }[] = [
-  { kind: 'phase', label: 'Phase' }, { kind: 'frequency', label: 'Frequency' }, { kind: 'ring', label: 'Ring' }, { kind: 'amplitude', label: 'Amplitude' },
-]
-const BUSES: { bus: Bus; label: string }[] = [{ bus: 'main', label: 'Main' }, { bus: 'second', label: 'Second' }, { bus: 'clean', label: 'Clean' }]
 const ways = computed(() =>
-  props.send.kind === null
-    ? BUSES.map(({ bus, label }) => ({ label: { main: 'Main: through the effects', second: 'Second: through the second chain', clean: 'Clean: past all effects' }[bus], short: label, command: () => document.edit({ do: 'set_bus', route: props.send.route, bus }) }))
-    : KINDS.map(({ kind, label }) => ({ label: { phase: 'Phase: moves the phase', frequency: 'Frequency: moves it through zero', ring: 'Ring: multiplies', amplitude: 'Amplitude: moves the level' }[kind], short: label, command: () => document.edit({ do: 'set_route_kind', route: props.send.route, kind }) })),
+  props.send.kinds.map(({ kind, bus, label, help }) => ({
+    label: `${label}: ${help}`,
+    command: () => (bus === null ? kind !== null && document.edit({ do: 'set_route_kind', route: props.send.route, kind }) : document.edit({ do: 'set_bus', route: props.send.route, bus })),
+  })),
 )
-const way = computed(() => (props.send.kind === null ? BUSES.find((b) => b.bus === props.send.bus)?.label : KINDS.find((k) => k.kind === props.send.kind)?.label))
+const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === props.send.kind && bus === props.send.bus)?.label)
 </script>
 
 <template>

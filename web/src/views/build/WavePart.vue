@@ -4,6 +4,7 @@ import Dialog from 'primevue/dialog'
 import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 
+import ShapePart from './ShapePart.vue'
 import BarsEditor from '../../components/wave/BarsEditor.vue'
 import CycleLine from '../../components/wave/CycleLine.vue'
 import ImportTable from '../../components/wave/ImportTable.vue'
@@ -22,7 +23,7 @@ const importing = ref(false)
 const SHOWN = 32
 const place = computed(() => props.strip.values.filter((v) => v.address.param === 'operator.position' || v.address.param === 'operator.width'))
 const step = (steps: number) => document.alter({ ask: 'step_wave', units: document.units, steps })
-const bars = computed(() => (props.wave?.amplitudes ?? []).slice(0, SHOWN))
+const bars = computed(() => (props.wave?.partials ?? []).slice(0, SHOWN))
 function importTable() {
   picker.value?.hide()
   importing.value = true
@@ -38,13 +39,17 @@ function importTable() {
       <button type="button" class="btn" aria-label="Next wave" title="Next wave (])" @click="step(1)"><i class="pi pi-angle-right" /></button>
     </div>
     <button v-if="wave" type="button" class="pictures" title="See and draw the harmonics" aria-label="Draw the harmonics" @click="drawing = true">
-      <CycleLine :cycle="wave.cycle" :width="112" :height="46" :stroke="1.7" />
+      <span class="cycles">
+        <CycleLine :cycle="wave.cycle" :width="112" :height="46" :stroke="1.7" data-testid="cycle" />
+        <CycleLine v-if="wave.shaped" class="before" :cycle="wave.plain" :width="112" :height="46" :stroke="1" />
+      </span>
       <svg width="152" height="46" class="bars" aria-hidden="true">
         <rect v-for="(a, i) in bars" :key="i" :x="i * 4.75 + 0.5" :y="44 - 42 * a" width="3.2" :height="Math.max(a > 0 ? 1 : 0, 42 * a)" fill="currentColor" />
         <path d="M0 45H152" class="foot" />
       </svg>
     </button>
     <div v-if="place.length" class="place"><ValueField v-for="v in place" :key="v.address.param" :value="v" /></div>
+    <ShapePart :strip="strip" :shaped="wave?.shaped ?? false" />
     <Popover ref="picker"><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
     <Dialog v-model:visible="drawing" :header="`Harmonics of ${strip.name}`" position="top" :style="{ '--c': inkOf(strip.id) }">
       <BarsEditor v-if="wave" :unit="strip.id" :wave="wave" :label="strip.wave_label" :own-bars="strip.has_bars" />
@@ -59,6 +64,8 @@ function importTable() {
 .choose .name { justify-content: space-between; padding: 0 8px; font-weight: 600; overflow: hidden; }
 .pictures { display: flex; gap: 8px; width: 100%; margin-top: 6px; padding: 3px; background: var(--sheet); border: 1px solid var(--hair-2); border-radius: var(--r); color: var(--c); cursor: pointer; }
 .pictures:hover { border-color: var(--ink-3); }
+.cycles { position: relative; }
+.before { position: absolute; inset: 0; opacity: 0.35; }
 .foot { stroke: var(--hair-2); }
 .place { margin-top: 6px; }
 </style>

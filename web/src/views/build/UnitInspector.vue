@@ -1,10 +1,12 @@
 <script setup lang="ts">
-/** The selected operator: pitch, sends, envelope, response. */
+/** The selected unit: what it is, sends, envelope, response. */
 import Menu from 'primevue/menu'
 import { computed, ref } from 'vue'
 
 import EnvelopePart from './EnvelopePart.vue'
+import KindPart from './KindPart.vue'
 import PitchPart from './PitchPart.vue'
+import SamplePart from './SamplePart.vue'
 import SendRow from './SendRow.vue'
 import WavePart from './WavePart.vue'
 import NameField from '../../components/NameField.vue'
@@ -23,6 +25,7 @@ const menu = ref<InstanceType<typeof Menu>>()
 const routingMenu = ref<InstanceType<typeof Menu>>()
 const inspected = useInspect(() => props.strip.id)
 
+const TITLES = { operator: 'Operator', sample: 'Sample', noise: 'Noise', filter: 'Filter', shaper: 'Shaper' }
 const value = (param: ParamId) => props.strip.values.find((v) => v.address.param === param)
 const some = (params: ParamId[]) => params.map(value).filter((v) => v !== undefined)
 const response = computed(() => some(['unit.velocity', 'unit.velocity_times', 'unit.key_level_db', 'unit.key_times']))
@@ -32,7 +35,7 @@ const free = computed(() => {
   const units = props.view.strips.filter((other) => !taken.includes(other.id))
   const items = units.map((other) => ({
     label: other.id === props.strip.id ? 'Itself (feedback)' : `${other.id} ${other.name}`,
-    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id, kind: 'phase' }),
+    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id, kind: other.takes[0] }),
   }))
   const output = { label: 'Output', command: () => document.edit({ do: 'add_route', from: props.strip.id, to: null, kind: 'phase' }) }
   return taken.includes(null) ? items : [...items, output]
@@ -53,14 +56,19 @@ const routing = computed(() => {
   <div :style="{ '--c': inkOf(strip.id) }">
     <header>
       <span class="badge">{{ strip.id }}</span>
-      <span class="title"><NameField :name="strip.name" label="Operator name" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <span class="title"><NameField :name="strip.name" label="Name of the strip" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
       <span class="spacer" />
       <ToggleSwitch :on="strip.on" label="On" @switch="document.edit({ do: 'switch_unit', unit: strip.id, on: $event })" />
     </header>
     <p v-if="document.others.length" class="role many" data-testid="many">{{ document.units.length }} strips selected: what is set here is set on all</p>
     <p v-else class="role muted">{{ strip.role }}</p>
-    <PitchPart :strip="strip" :inspected="inspected" :note-name="view.audition.name" />
-    <WavePart :strip="strip" :wave="inspected?.wave" />
+    <p v-if="strip.ways.length" class="role" data-testid="ways">{{ strip.ways.join('; ') }}</p>
+    <template v-if="strip.kind === 'operator'">
+      <PitchPart :strip="strip" :inspected="inspected" :note-name="view.audition.name" />
+      <WavePart :strip="strip" :wave="inspected?.wave ?? undefined" />
+    </template>
+    <SamplePart v-else-if="strip.kind === 'sample'" :strip="strip" />
+    <KindPart v-else :strip="strip" :title="TITLES[strip.kind]" />
     <section>
       <h3>Sends <span>index, level</span></h3>
       <SendRow v-for="send in strip.sends" :key="send.route" :send="send" :own="send.to === strip.id" />
@@ -68,7 +76,7 @@ const routing = computed(() => {
       <div class="line">
         <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
         <span class="spacer" />
-        <button type="button" class="link-btn" :aria-pressed="strip.bypassed" title="For now, as if nothing moved this operator" @click="document.toggle('bypassed', strip.id)">{{ strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it' }}</button>
+        <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
       </div>
       <Menu ref="menu" :model="free" popup />
     </section>

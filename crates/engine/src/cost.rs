@@ -1,0 +1,43 @@
+//! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
+
+use zolvik_patch::document::{Patch, Response, Unit, UnitKind};
+use zolvik_patch::graph::{groups, is_feedback};
+use zolvik_patch::wave::{Shape, Wave};
+
+/// Work of a unit in one voice, where that of a plain sine is 1. Copies and quality multiply that of the whole patch and are
+/// not in it.
+pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
+    let own = match &unit.kind {
+        UnitKind::Operator(operator) => {
+            let wave = match &operator.wave {
+                Wave::Shape(Shape::Sine) => 1.0,
+                Wave::Shape(Shape::Pulse) => 5.0,
+                wave if wave.is_scanned() => 4.5,
+                _ => 2.8,
+            };
+            let partials = operator.harmonics.high.min(256.0);
+            let cycle = &operator.cycle;
+            match (operator.harmonics.is_plain(), cycle.is_plain()) {
+                (false, _) => 4.0 + 0.45 * partials,
+                (true, true) => wave,
+                (true, false) => {
+                    let times = if cycle.repeat > 1.0 { 2.0 } else { 1.0 };
+                    2.0 + wave * times + if cycle.fold > 0.0 { 1.0 } else { 0.0 }
+                }
+            }
+        }
+        UnitKind::Noise(noise) => 2.0 + if noise.colour_db == 0.0 { 0.0 } else { 2.5 },
+        UnitKind::Sample(_) => 45.0,
+        UnitKind::Filter(filter) => match filter.response {
+            Response::CombPlus | Response::CombMinus => 14.0,
+            Response::Vowel => 9.0,
+            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 6.0,
+            _ => 4.5,
+        },
+        UnitKind::Shaper(_) => 3.0,
+    };
+    let looped = groups(patch)
+        .iter()
+        .any(|group| group.contains(&unit.id) && is_feedback(patch, group));
+    own + if looped { 1.5 } else { 0.0 }
+}

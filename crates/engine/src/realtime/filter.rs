@@ -1,0 +1,375 @@
+//! Filters and shapers, eight lanes at a time.
+//!
+//! Low, high, band, notch and peak are the state-variable filter with trapezoidal integrators (Zavalishin, "The Art of VA Filter
+//! Design", 2012), which stays bounded however its cutoff moves (Wishnick, "Time-Varying Filters for Musical Applications", 2014).
+//! Combs feed a delay back, read between samples by a polynomial through six (Lagrange, 1795). Vowels are three band-passes at the
+//! formants of Peterson and Barney ("Control Methods Used in a Study of the Vowels", 1952).
+
+use wide::f32x8;
+use zolvik_patch::document::{Bend, Response};
+
+use super::sine::{Lanes, sine_turns};
+use super::smooth::Smooth;
+use crate::program::{UnitProgram, value};
+use crate::{BLOCK, LANES};
+
+/// Frames of a delay line.
+pub(crate) const LINE: usize = 8192;
+/// Shortest delay, so that six samples lie around every place.
+const SHORTEST: f32 = 4.0;
+/// Highest cutoff, as a share of the rate.
+const HIGHEST: f32 = 0.46;
+/// Where the states of a filter begin to be held back, and what they never pass.
+const CALM: f32 = 2.0;
+
+/// Formants of a, e, i, o, u in hertz, at a cutoff of 1 kHz, and their gains.
+const FORMANTS: [[f32; 3]; 5] = [
+    [730.0, 1090.0, 2440.0],
+    [530.0, 1840.0, 2480.0],
+    [270.0, 2290.0, 3010.0],
+    [570.0, 840.0, 2410.0],
+    [300.0, 870.0, 2240.0],
+];
+const FORMANT_GAINS: [f32; 3] = [1.0, 0.5, 0.25];
+/// Width of a formant without resonance, as a share of its frequency.
+const FORMANT_WIDTH: f32 = 0.35;
+
+/// One state-variable filter.
+#[derive(Debug, Clone, Copy)]
+struct Stage([Lanes; 2]);
+
+/// What a stage gives: low, band, high.
+type Parts = [Lanes; 3];
+
+impl Stage {
+    #[inline(always)]
+    fn next(&mut self, x: Lanes, g: Lanes, k: Lanes) -> Parts {
+        let one = f32x8::ONE;
+        let a1 = one / (one + g * (g + k));
+        let a2 = g * a1;
+        let a3 = g * a2;
+        let [s1, s2] = self.0;
+        let v3 = x - s2;
+        let v1 = a1 * s1 + a2 * v3;
+        let v2 = s2 + a2 * s1 + a3 * v3;
+        let two = f32x8::splat(2.0);
+        self.0 = [calm(two * v1 - s1), calm(two * v2 - s2)];
+        [v2, v1, x - k * v1 - v2]
+    }
+}
+
+/// Leaves what is moderate as it is and bends the rest toward twice [`CALM`], so that even singing filters stay bounded.
+#[inline(always)]
+fn calm(x: Lanes) -> Lanes {
+    let edge = f32x8::splat(CALM);
+    let over = (x.abs() - edge).max(f32x8::ZERO);
+    let held = over / (f32x8::ONE + over * f32x8::splat(1.0 / CALM));
+    let kept = x.min(edge).max(-edge);
+    kept + x.simd_lt(f32x8::ZERO).select(-held, held)
+}
+
+/// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
+#[inline(always)]
+fn soft(x: Lanes) -> Lanes {
+    let three = f32x8::splat(3.0);
+    let x = x.min(three).max(-three);
+    let z = x * x;
+    x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
+}
+
+fn soft_of(x: f32) -> f32 {
+    let x = x.min(3.0);
+    x * (27.0 + x * x) / (27.0 + 9.0 * x * x)
+}
+
+/// State of a filter or shaper in eight lanes, and what holds for the block at hand.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Filter {
+    stages: [Stage; 3],
+    /// Half the cutoff in turns a frame, at the block's start and its change a frame.
+    turns: Lanes,
+    slope: Lanes,
+    /// Damping of both stages; of vowels of all.
+    damp: [f32; 2],
+    /// Feedback of a comb.
+    back: f32,
+    drive: f32,
+    drive_gain: f32,
+    drive_share: f32,
+    mix: f32,
+    mix_slope: f32,
+    formants: [f32; 3],
+    /// Where the delay line is written next.
+    at: usize,
+    /// Frames written since each lane began.
+    age: [i32; LANES],
+    /// Slow mean, for taking away what does not move.
+    mean: Lanes,
+    mean_share: f32,
+}
+
+/// Damping without resonance: a Butterworth response of two poles, or of four in two stages.
+const PLAIN_DAMP: f32 = core::f32::consts::SQRT_2;
+const STEEP_DAMP: [f32; 2] = [1.847_759, 0.765_366_9];
+/// Damping of a filter that sings.
+const LEAST_DAMP: f32 = 0.002;
+
+/// Damping for a resonance, 0 to 1.
+fn damped(plain: f32, resonance: f32) -> f32 {
+    let rest = 1.0 - resonance;
+    plain * rest * libm::sqrtf(rest) + LEAST_DAMP
+}
+
+/// Feedback of a comb for a resonance, 0 to 1.
+fn fed_back(resonance: f32) -> f32 {
+    0.998 * (1.0 - (1.0 - resonance) * (1.0 - resonance))
+}
+
+impl Filter {
+    pub(crate) const QUIET: Filter = Filter {
+        stages: [Stage([f32x8::ZERO; 2]); 3],
+        turns: f32x8::ZERO,
+        slope: f32x8::ZERO,
+        damp: [PLAIN_DAMP; 2],
+        back: 0.0,
+        drive: 1.0,
+        drive_gain: 1.0,
+        drive_share: 0.0,
+        mix: 0.0,
+        mix_slope: 0.0,
+        formants: [0.0; 3],
+        at: 0,
+        age: [0; LANES],
+        mean: f32x8::ZERO,
+        mean_share: 0.0,
+    };
+
+    /// Begins in a lane, in silence.
+    pub(crate) fn press(&mut self, lane: usize) {
+        let lane = lane % LANES;
+        for stage in &mut self.stages {
+            stage
+                .0
+                .iter_mut()
+                .for_each(|s| s.as_mut_array()[lane] = 0.0);
+        }
+        self.mean.as_mut_array()[lane] = 0.0;
+        // the cutoff of this note does not glide from that of the last
+        self.turns.as_mut_array()[lane] = -1.0;
+        self.age[lane] = 0;
+    }
+
+    /// Takes up a block: cutoffs in octaves above 1 Hz at its end, and values.
+    pub(crate) fn block(
+        &mut self,
+        unit: &UnitProgram,
+        values: &[Smooth],
+        cutoffs_oct: [f32; LANES],
+        rate_hz: f64,
+    ) {
+        let of = |at: usize| values[at].next;
+        let half = (0.5 / rate_hz) as f32;
+        let goal =
+            f32x8::new(cutoffs_oct.map(|oct| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST)));
+        // a lane that begins is there at once
+        let fresh = self.turns.simd_lt(f32x8::ZERO);
+        let from = fresh.select(goal, self.turns + self.slope * f32x8::splat(BLOCK as f32));
+        self.turns = from;
+        self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
+        let resonance = of(value::RESONANCE);
+        self.damp = match unit.steep {
+            1 if is_split(unit.variant) => [STEEP_DAMP[0], damped(STEEP_DAMP[1], resonance)],
+            _ => [damped(PLAIN_DAMP, resonance); 2],
+        };
+        self.back = fed_back(resonance);
+        self.set_drive(of(value::DRIVE_DB));
+        self.mix = values[value::MIX].now;
+        self.mix_slope = values[value::MIX].slope();
+        if unit.variant == Response::Vowel as u32 {
+            let place = of(value::VOWEL) * (FORMANTS.len() - 1) as f32;
+            let at = (place as usize).min(FORMANTS.len() - 2);
+            let share = place - at as f32;
+            let (a, b) = (FORMANTS[at], FORMANTS[at + 1]);
+            // for a cutoff of 1 kHz
+            self.formants = std::array::from_fn(|i| 0.001 * a[i] * libm::powf(b[i] / a[i], share));
+            self.damp = [FORMANT_WIDTH * (1.0 - 0.8 * resonance) + LEAST_DAMP; 2];
+        }
+    }
+
+    /// Takes up a block of a shaper.
+    pub(crate) fn shaper_block(&mut self, values: &[Smooth], rate_hz: f64) {
+        self.set_drive(values[value::SHAPER_DRIVE_DB].next);
+        self.mix = values[value::SHAPER_MIX].now;
+        self.mix_slope = values[value::SHAPER_MIX].slope();
+        self.mean_share = (1.0 - libm::exp(-core::f64::consts::TAU * 8.0 / rate_hz)) as f32;
+    }
+
+    fn set_drive(&mut self, drive_db: f32) {
+        self.drive = libm::powf(10.0, drive_db / 20.0);
+        // half of full scale stays as loud as it was
+        self.drive_gain = 0.5 / soft_of(0.5 * self.drive);
+        self.drive_share = (drive_db / 6.0).min(1.0);
+    }
+
+    /// One frame of a filter. `bend` moves the cutoff, as a multiple of its own; `line` is a comb's delay line.
+    #[inline(always)]
+    pub(crate) fn next(
+        &mut self,
+        unit: &UnitProgram,
+        frame: usize,
+        x: Lanes,
+        bend: Option<Lanes>,
+        line: Option<&mut [Lanes]>,
+    ) -> Lanes {
+        let mix = self.mix + self.mix_slope * frame as f32;
+        let mut turns = self.turns + self.slope * f32x8::splat(frame as f32);
+        if let Some(bend) = bend {
+            turns = (turns * (f32x8::ONE + bend))
+                .max(f32x8::splat(1e-5))
+                .min(f32x8::splat(0.5 * HIGHEST));
+        }
+        let mut driven = x;
+        if self.drive_share > 0.0 {
+            let hot = soft(x * f32x8::splat(self.drive)) * f32x8::splat(self.drive_gain);
+            driven = x + (hot - x) * f32x8::splat(self.drive_share);
+        }
+        let y = match line {
+            Some(line) => self.comb(unit, driven, turns, line),
+            None if unit.variant == Response::Vowel as u32 => self.vowel(driven, turns),
+            None => self.two_poles(unit, driven, turns),
+        };
+        x + (y - x) * f32x8::splat(mix)
+    }
+
+    #[inline(always)]
+    fn two_poles(&mut self, unit: &UnitProgram, x: Lanes, turns: Lanes) -> Lanes {
+        let g = sine_turns(turns) / sine_turns(turns + f32x8::splat(0.25));
+        let [k1, k2] = self.damp.map(f32x8::splat);
+        let parts = self.stages[0].next(x, g, k1);
+        let y = pick(unit.variant, x, parts, k1);
+        if unit.steep == 0 {
+            return y;
+        }
+        let parts = self.stages[1].next(y, g, k2);
+        pick(unit.variant, y, parts, k2)
+    }
+
+    #[inline(always)]
+    fn vowel(&mut self, x: Lanes, turns: Lanes) -> Lanes {
+        let k = f32x8::splat(self.damp[0]);
+        let mut sum = f32x8::ZERO;
+        for (i, gain) in FORMANT_GAINS.iter().enumerate() {
+            let at = (turns * f32x8::splat(self.formants[i])).min(f32x8::splat(0.5 * HIGHEST));
+            let g = sine_turns(at) / sine_turns(at + f32x8::splat(0.25));
+            let [_, band, _] = self.stages[i].next(x, g, k);
+            sum += band * k * f32x8::splat(*gain);
+        }
+        sum * f32x8::splat(1.6)
+    }
+
+    #[inline(always)]
+    fn comb(&mut self, unit: &UnitProgram, x: Lanes, turns: Lanes, line: &mut [Lanes]) -> Lanes {
+        let minus = unit.variant == Response::CombMinus as u32;
+        let half = if minus { 0.5 } else { 1.0 };
+        let longest = (LINE - 8) as f32;
+        let delay = (f32x8::splat(0.5 * half) / turns)
+            .max(f32x8::splat(SHORTEST))
+            .min(f32x8::splat(longest))
+            .to_array();
+        let mut late = [0.0f32; LANES];
+        for lane in 0..LANES {
+            let whole = delay[lane] as usize;
+            let part = delay[lane] - whole as f32;
+            // the sample `whole` frames back, and five around it
+            let taps: [f32; 6] = std::array::from_fn(|i| {
+                let back = whole + i - 2;
+                if back as i32 > self.age[lane] {
+                    return 0.0;
+                }
+                let at = (self.at + LINE - back) % LINE;
+                line.get(at).map_or(0.0, |frame| frame.as_array()[lane])
+            });
+            late[lane] = between(&taps, part);
+            self.age[lane] = (self.age[lane] + 1).min(LINE as i32);
+        }
+        let back = if minus { -self.back } else { self.back };
+        let y = calm(x + f32x8::new(late) * f32x8::splat(back));
+        if let Some(place) = line.get_mut(self.at) {
+            *place = y;
+        }
+        self.at = (self.at + 1) % LINE;
+        // as strong as it came, for noise
+        y * f32x8::splat(libm::sqrtf(1.0 - self.back * self.back))
+    }
+
+    /// One frame of a shaper; `level` is its envelope's.
+    #[inline(always)]
+    pub(crate) fn shape(
+        &mut self,
+        unit: &UnitProgram,
+        frame: usize,
+        x: Lanes,
+        level: Lanes,
+    ) -> Lanes {
+        let mix = f32x8::splat(self.mix + self.mix_slope * frame as f32) * level;
+        let hot = x * f32x8::splat(self.drive);
+        let one = f32x8::ONE;
+        let half = 0.5 * self.drive;
+        let y = match unit.variant {
+            v if v == Bend::Hard as u32 => {
+                hot.min(one).max(-one) * f32x8::splat(0.5 / half.min(1.0))
+            }
+            v if v == Bend::Fold as u32 => {
+                const TURNS: f32 = 0.5 / core::f32::consts::PI;
+                let peak = libm::sinf(half.min(core::f32::consts::FRAC_PI_2));
+                let hot = hot.min(f32x8::splat(2000.0)).max(f32x8::splat(-2000.0));
+                sine_turns(hot * f32x8::splat(TURNS)) * f32x8::splat(0.5 / peak)
+            }
+            v if v == Bend::Rectify as u32 => {
+                let up = soft(hot.abs()) * f32x8::splat(self.drive_gain);
+                self.mean += (up - self.mean) * f32x8::splat(self.mean_share);
+                up - self.mean
+            }
+            _ => soft(hot) * f32x8::splat(self.drive_gain),
+        };
+        x + (y - x) * mix
+    }
+}
+
+/// Whether the two stages of 24 dB share one Butterworth response.
+fn is_split(response: u32) -> bool {
+    response == Response::Low as u32 || response == Response::High as u32
+}
+
+#[inline(always)]
+fn pick(response: u32, x: Lanes, [low, band, high]: Parts, k: Lanes) -> Lanes {
+    match response {
+        r if r == Response::High as u32 => high,
+        r if r == Response::Band as u32 => band * k,
+        r if r == Response::Notch as u32 => x - band * k,
+        r if r == Response::Peak as u32 => x + band * k * f32x8::splat(PEAK_GAIN - 1.0),
+        _ => low,
+    }
+}
+
+/// Gain at the middle of a peak.
+const PEAK_GAIN: f32 = 3.0;
+
+/// The polynomial through six samples, `part` behind the third.
+#[inline(always)]
+fn between(y: &[f32; 6], part: f32) -> f32 {
+    // places 0 to 5, read at 2 + part
+    let x = 2.0 + part;
+    let mut sum = 0.0;
+    const BELOW: [f32; 6] = [-120.0, 24.0, -12.0, 12.0, -24.0, 120.0];
+    for i in 0..6 {
+        let mut product = y[i] / BELOW[i];
+        for j in 0..6 {
+            if j != i {
+                product *= x - j as f32;
+            }
+        }
+        sum += product;
+    }
+    sum
+}

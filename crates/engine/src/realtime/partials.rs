@@ -1,0 +1,219 @@
+//! A wave as its partials, evenly spaced but not bound to the pitch: spread, shifted, tilted, thinned out.
+//!
+//! With `w = e^(i u)`, `u` the angle between neighbouring partials, the sum of all is a polynomial in `w`, computed from its highest
+//! power down (Horner, 1819): one complex product for each partial and frame, whatever moves the phase.
+
+use std::sync::LazyLock;
+
+use wide::{f32x4, i32x8};
+use zolvik_waves::fourier::Fourier;
+
+use super::sine::half_sine_turns;
+use super::smooth::Smooth;
+use crate::LANES;
+use crate::program::value;
+
+/// Most partials of a unit.
+pub(crate) const MOST: usize = 256;
+/// Points of the cycle they are read from.
+pub(crate) const POINTS: usize = 1024;
+
+static FOURIER: LazyLock<Fourier> = LazyLock::new(|| Fourier::new(POINTS));
+
+/// The partials of one unit; the same for all lanes.
+#[derive(Debug, Clone)]
+pub(crate) struct Partials {
+    /// Amplitudes of sine and cosine now and where they go.
+    now: Vec<[f32; 2]>,
+    goal: Vec<[f32; 2]>,
+    /// Partials that are not silent.
+    count: usize,
+    /// Angle between neighbours, as the phase is kept: per group of lanes.
+    pub(crate) between: Vec<i32x8>,
+    /// Whether it is in use; once so it stays, since leaving it would be heard.
+    pub(crate) on: bool,
+    /// Blocks until the cycle is looked at again.
+    wait: u32,
+    re: Vec<f64>,
+    im: Vec<f64>,
+}
+
+/// What shapes the partials, read from a unit's values.
+#[derive(Debug, Clone, Copy)]
+struct Tone {
+    tilt: f64,
+    balance: f64,
+    low: f64,
+    high: f64,
+}
+
+impl Partials {
+    pub(crate) fn new(groups: usize) -> Self {
+        LazyLock::force(&FOURIER);
+        Partials {
+            now: vec![[0.0; 2]; MOST],
+            goal: vec![[0.0; 2]; MOST],
+            count: 0,
+            between: vec![i32x8::ZERO; groups],
+            on: false,
+            wait: 0,
+            re: vec![0.0; POINTS],
+            im: vec![0.0; POINTS],
+        }
+    }
+
+    /// Whether a unit's values ask for it.
+    pub(crate) fn wanted(values: &[Smooth]) -> bool {
+        let rest = [
+            (value::SPACING, 1.0),
+            (value::SHIFT, 0.0),
+            (value::TILT_DB, 0.0),
+            (value::BALANCE, 0.0),
+            (value::LOW, 1.0),
+            (value::HIGH, 256.0),
+        ];
+        rest.iter()
+            .any(|(at, rest)| values[*at].now != *rest || values[*at].next != *rest)
+    }
+
+    /// How strong each partial is.
+    pub(crate) fn amplitudes(&self) -> impl Iterator<Item = f32> + '_ {
+        self.now.iter().map(|[a, b]| libm::sqrtf(a * a + b * b))
+    }
+
+    /// Takes the state of another one, without allocating.
+    pub(crate) fn take(&mut self, other: &Partials) {
+        self.now.copy_from_slice(&other.now);
+        self.goal.copy_from_slice(&other.goal);
+        self.between.copy_from_slice(&other.between);
+        (self.count, self.on, self.wait) = (other.count, other.on, 0);
+    }
+
+    /// Moves on by one block: looks at the cycle, `cycle` giving four points of it at places in turns, every so many
+    /// blocks, and lets the partials follow by a share of the rest. `jump` takes them there at once.
+    pub(crate) fn advance(
+        &mut self,
+        values: &[Smooth],
+        every: u32,
+        share: f32,
+        jump: bool,
+        cycle: impl Fn(f32x4) -> f32x4,
+    ) {
+        if jump || self.wait == 0 {
+            self.look(values, cycle);
+            self.wait = every;
+        }
+        self.wait -= 1;
+        let share = if jump { 1.0 } else { share };
+        let mut count = 0;
+        for (i, (now, goal)) in self.now.iter_mut().zip(&self.goal).enumerate() {
+            for (now, goal) in now.iter_mut().zip(goal) {
+                let rest = goal - *now;
+                *now = if rest.abs() < 1e-7 {
+                    *goal
+                } else {
+                    *now + rest * share
+                };
+            }
+            if *now != [0.0; 2] {
+                count = i + 1;
+            }
+        }
+        self.count = count;
+    }
+
+    fn look(&mut self, values: &[Smooth], cycle: impl Fn(f32x4) -> f32x4) {
+        for i in (0..POINTS).step_by(4) {
+            let turns = f32x4::new(std::array::from_fn(|k| (i + k) as f32 / POINTS as f32));
+            for (k, x) in cycle(turns).to_array().into_iter().enumerate() {
+                self.re[i + k] = f64::from(x);
+            }
+        }
+        self.im.fill(0.0);
+        FOURIER.turn(&mut self.re, &mut self.im);
+        let of = |at: usize| f64::from(values[at].next);
+        let tone = Tone {
+            tilt: of(value::TILT_DB) / 6.020_599_913_279_624,
+            balance: of(value::BALANCE),
+            low: of(value::LOW),
+            high: of(value::HIGH),
+        };
+        let (mut before, mut after) = (0.0, 0.0);
+        let scale = 2.0 / POINTS as f64;
+        for (i, goal) in self.goal.iter_mut().enumerate() {
+            // sum x e^(+i ..): its imaginary part is the sine's amplitude
+            let (sine, cosine) = (self.im[i + 1] * scale, self.re[i + 1] * scale);
+            let gain = tone.gain((i + 1) as f64);
+            before += sine * sine + cosine * cosine;
+            let power = (sine * sine + cosine * cosine) * gain * gain;
+            after += power;
+            *goal = match power > 1e-14 {
+                true => [(sine * gain) as f32, (cosine * gain) as f32],
+                false => [0.0; 2],
+            };
+        }
+        // never stronger than the wave was
+        let norm = if after > before {
+            libm::sqrt(before / after) as f32
+        } else {
+            1.0
+        };
+        for goal in &mut self.goal {
+            *goal = goal.map(|g| g * norm);
+        }
+    }
+
+    /// The sum of all partials of four lanes. `first` is the angle of the first one and `between` that from each to the next,
+    /// both in turns; `room` tells how many fit below half the rate.
+    #[inline(always)]
+    pub(crate) fn at(&self, first: f32x4, between: f32x4, room: f32x4) -> f32x4 {
+        let quarter = f32x4::splat(0.25);
+        let (s, c) = (half_sine_turns(between), half_sine_turns(between + quarter));
+        let rooms = room.to_array();
+        let most = rooms.iter().fold(0.0f32, |a, b| a.max(*b));
+        let least = rooms.iter().fold(f32::MAX, |a, b| a.min(*b));
+        let top = self.count.min(most.max(0.0) as usize + 1);
+        let whole = top.min(least.max(0.0) as usize);
+        let (mut re, mut im) = (f32x4::ZERO, f32x4::ZERO);
+        // c_k = cosine amplitude - i sine amplitude, and the real part counts
+        for k in (whole..top).rev() {
+            let [sine, cosine] = self.now[k];
+            let fits = (room - f32x4::splat(k as f32))
+                .max(f32x4::ZERO)
+                .min(f32x4::ONE);
+            let (x, y) = (re * c - im * s, re * s + im * c);
+            re = x + fits * f32x4::splat(cosine);
+            im = y - fits * f32x4::splat(sine);
+        }
+        for [sine, cosine] in self.now[..whole].iter().rev() {
+            let (x, y) = (re * c - im * s, re * s + im * c);
+            re = x + f32x4::splat(*cosine);
+            im = y - f32x4::splat(*sine);
+        }
+        let (s, c) = (half_sine_turns(first), half_sine_turns(first + quarter));
+        re * c - im * s
+    }
+}
+
+impl Tone {
+    /// Factor of a harmonic's amplitude.
+    fn gain(&self, n: f64) -> f64 {
+        let is_odd = n as usize % 2 == 1;
+        let share = if is_odd {
+            1.0 - self.balance
+        } else {
+            1.0 + self.balance
+        };
+        let edges = (n - self.low + 1.0).clamp(0.0, 1.0) * (self.high + 1.0 - n).clamp(0.0, 1.0);
+        let tilt = match self.tilt {
+            0.0 => 1.0,
+            tilt => libm::pow(n, tilt),
+        };
+        share.clamp(0.0, 1.0) * edges * tilt
+    }
+}
+
+/// How many partials fit in each lane: the highest has `(1 + shift + (n - 1) spacing)` times the frequency.
+pub(crate) fn rooms(room: &[f32; LANES], spacing: f32, shift: f32) -> [f32; LANES] {
+    room.map(|room| ((room - 1.0 - shift) / spacing.max(0.01) + 1.0).clamp(0.0, MOST as f32))
+}

@@ -1,0 +1,311 @@
+//! A recording ready to be played: cut, turned round and looped as a sample asks for, in octave steps of ever fewer
+//! high tones, so that it can be transposed without aliasing.
+
+use std::sync::{Arc, Mutex};
+
+use zolvik_patch::document::{Patch, Sample, UnitKind};
+use zolvik_patch::sound::Sound;
+
+use crate::bank::{Fnv, NoBank};
+use crate::ready;
+
+/// Samples before and behind what is played, so that a kernel can be laid anywhere.
+pub const GUARD: usize = 64;
+/// Versions an octave apart.
+pub const OCTAVES: usize = 7;
+
+/// A recording as it was brought or synthesized: one channel.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Clip {
+    /// Samples, about -1 to 1.
+    pub samples: Vec<f32>,
+    /// Sample rate in hertz.
+    pub rate_hz: f64,
+}
+
+/// A recording ready to be played.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Recording {
+    /// What tells it from others; see [`key`].
+    pub key: u64,
+    /// Sample rate of the first version in hertz.
+    pub rate_hz: f64,
+    /// Samples that are played, guards and repetitions left out.
+    pub frames: usize,
+    /// Where the loop begins and how long it is, in samples of the first version; of no length where it ends.
+    pub looped: (usize, usize),
+    /// Where each version starts in `samples`.
+    starts: [usize; OCTAVES + 1],
+    samples: Vec<f32>,
+}
+
+impl Recording {
+    /// Makes a recording of a clip as a sample plays it.
+    pub fn new(key: u64, clip: &Clip, sample: &Sample) -> Recording {
+        let total = clip.samples.len();
+        let place = |share: f64| ((share * total as f64).round() as usize).min(total);
+        let (from, to) = (place(sample.start), place(sample.end));
+        let to = to.max(from + 1).min(total);
+        let from = from.min(to.saturating_sub(1));
+        let mut played: Vec<f32> = clip.samples.get(from..to).unwrap_or_default().to_vec();
+        let mut stretch = (
+            place(sample.loop_start).clamp(from, to) - from,
+            place(sample.loop_end).clamp(from, to) - from,
+        );
+        if sample.reverse {
+            played.reverse();
+            stretch = (played.len() - stretch.1, played.len() - stretch.0);
+        }
+        let (start, length) = (stretch.0, stretch.1.saturating_sub(stretch.0));
+        let looped = sample.looped && length >= 2;
+        if looped {
+            played.truncate(stretch.1);
+            let fade = (sample.crossfade_s * clip.rate_hz) as usize;
+            cross(&mut played, start, fade.min(start).min(length));
+        }
+        Self::lay(key, clip.rate_hz, played, looped.then_some((start, length)))
+    }
+
+    /// Lays the versions out: guard, samples, and behind them the loop going on, or silence.
+    fn lay(key: u64, rate_hz: f64, played: Vec<f32>, looped: Option<(usize, usize)>) -> Recording {
+        let frames = played.len();
+        // the lowest version must still have its guard where the loop wraps
+        let behind = (2 * GUARD) << (OCTAVES - 1);
+        let (start, length) = looped.unwrap_or((frames, 0));
+        let mut version = vec![0.0; GUARD << (OCTAVES - 1)];
+        version.extend(&played);
+        if length > 0 {
+            version.extend((0..behind).map(|i| played[start + i % length]));
+        } else {
+            version.extend(std::iter::repeat_n(0.0, behind));
+        }
+        let mut recording = Recording {
+            key,
+            rate_hz,
+            frames,
+            looped: (start, length),
+            starts: [0; OCTAVES + 1],
+            samples: vec![],
+        };
+        for octave in 0..OCTAVES {
+            recording.samples.extend(&version);
+            recording.starts[octave + 1] = recording.samples.len();
+            version = halved(&version);
+        }
+        recording
+    }
+
+    /// Samples of a version, each octave at half the rate of the one before, and where the recording begins in it.
+    pub fn version(&self, octave: usize) -> (&[f32], f64) {
+        let octave = octave.min(OCTAVES - 1);
+        let range = self.starts[octave]..self.starts[octave + 1];
+        let lead = (GUARD << (OCTAVES - 1)) as f64 / (1u32 << octave) as f64;
+        (self.samples.get(range).unwrap_or_default(), lead)
+    }
+
+    /// From where on a place is led back into the loop; none where it just ends.
+    pub fn wraps_at(&self) -> Option<f64> {
+        let (start, length) = self.looped;
+        (length > 0).then(|| (start + length + (GUARD << (OCTAVES - 1))) as f64)
+    }
+
+    /// The recording as bytes, for another thread.
+    pub fn bytes(&self) -> Vec<u8> {
+        let mut bytes = Vec::with_capacity(64 + 4 * self.samples.len());
+        bytes.extend(self.key.to_le_bytes());
+        bytes.extend(self.rate_hz.to_le_bytes());
+        for n in [self.frames, self.looped.0, self.looped.1] {
+            bytes.extend((n as u64).to_le_bytes());
+        }
+        for start in self.starts {
+            bytes.extend((start as u64).to_le_bytes());
+        }
+        bytes.extend_from_slice(bytemuck::cast_slice(&self.samples));
+        bytes
+    }
+
+    /// Reads what [`Recording::bytes`] gave.
+    ///
+    /// # Errors
+    /// If the bytes are none. Never panics.
+    pub fn from_bytes(bytes: &[u8]) -> Result<Recording, NoBank> {
+        const HEAD: usize = 8 * (5 + OCTAVES + 1);
+        let (head, rest) = bytes.split_at_checked(HEAD).ok_or(NoBank)?;
+        let word = |at: usize| u64::from_le_bytes(std::array::from_fn(|i| head[8 * at + i]));
+        let size = |at: usize| usize::try_from(word(at)).map_err(|_| NoBank);
+        let mut starts = [0; OCTAVES + 1];
+        for (i, start) in starts.iter_mut().enumerate() {
+            *start = size(5 + i)?;
+        }
+        let mut samples = vec![0.0f32; rest.len() / 4];
+        if !rest.len().is_multiple_of(4)
+            || starts[OCTAVES] != samples.len()
+            || starts.windows(2).any(|w| w[0] > w[1])
+        {
+            return Err(NoBank);
+        }
+        bytemuck::cast_slice_mut(&mut samples).copy_from_slice(rest);
+        let rate_hz = f64::from_bits(word(1));
+        let looped = (size(3)?, size(4)?);
+        let (frames, end) = (size(2)?, looped.0.checked_add(looped.1).ok_or(NoBank)?);
+        let sound =
+            rate_hz.is_finite() && rate_hz > 0.0 && frames <= samples.len() && end <= frames;
+        if !sound {
+            return Err(NoBank);
+        }
+        Ok(Recording {
+            key: word(0),
+            rate_hz,
+            frames,
+            looped,
+            starts,
+            samples,
+        })
+    }
+}
+
+/// Fades the end of a loop into what comes before its start. Gains `1 - t` and `t` are divided by
+/// `sqrt(a^2 + b^2 + 2 a b r)`, with `r` how alike both are (0 to 1), so that neither like nor unlike sounds change their level
+/// on the way. Derived here.
+fn cross(played: &mut [f32], start: usize, fade: usize) {
+    if fade == 0 {
+        return;
+    }
+    let end = played.len();
+    let pair = |played: &[f32], i: usize| {
+        let (out, back) = (played[end - fade + i], played[start - fade + i]);
+        (f64::from(out), f64::from(back))
+    };
+    let (mut own, mut other, mut both) = (1e-12, 1e-12, 0.0);
+    for i in 0..fade {
+        let (out, back) = pair(played, i);
+        own += out * out;
+        other += back * back;
+        both += out * back;
+    }
+    let alike = (both / libm::sqrt(own * other)).clamp(0.0, 1.0);
+    let before = played.to_vec();
+    for i in 0..fade {
+        let (out, back) = pair(&before, i);
+        // reaches the other sound with the last sample, so that the next one, the loop's first, follows it
+        let t = (i + 1) as f64 / fade as f64;
+        let norm = libm::sqrt((1.0 - t) * (1.0 - t) + t * t + 2.0 * t * (1.0 - t) * alike);
+        played[end - fade + i] = ((out * (1.0 - t) + back * t) / norm) as f32;
+    }
+}
+
+/// Half the rate: a windowed sine (Kaiser, 1974) of 95 taps that leaves nothing above a quarter of the rate but a
+/// narrow edge, see the test.
+fn halved(samples: &[f32]) -> Vec<f32> {
+    const REACH: i64 = 47;
+    let tap = |i: i64| {
+        let x = i as f64;
+        let angle = core::f64::consts::PI * x * 0.47;
+        let sine = if i == 0 {
+            1.0
+        } else {
+            libm::sin(angle) / angle
+        };
+        let edge = 1.0 - (x / 48.0) * (x / 48.0);
+        0.47 * sine * crate::kernel::bessel_i0(9.0 * libm::sqrt(edge))
+            / crate::kernel::bessel_i0(9.0)
+    };
+    let taps: Vec<f64> = (0..=REACH).map(tap).collect();
+    let sum: f64 = taps[0] + 2.0 * taps[1..].iter().sum::<f64>();
+    let taps: Vec<f32> = taps.iter().map(|t| (t / sum) as f32).collect();
+    let at = |i: i64| {
+        usize::try_from(i)
+            .ok()
+            .and_then(|i| samples.get(i))
+            .copied()
+            .unwrap_or(0.0)
+    };
+    let inner = REACH as usize..samples.len().saturating_sub(REACH as usize);
+    (0..samples.len() / 2)
+        .map(|i| {
+            let middle = 2 * i;
+            let mut sum = samples[middle] * taps[0];
+            if inner.contains(&middle) {
+                for (n, tap) in taps.iter().enumerate().skip(1) {
+                    sum += (samples[middle - n] + samples[middle + n]) * tap;
+                }
+            } else {
+                for (n, tap) in taps.iter().enumerate().skip(1) {
+                    sum += (at(middle as i64 - n as i64) + at(middle as i64 + n as i64)) * tap;
+                }
+            }
+            sum
+        })
+        .collect()
+}
+
+/// What tells the recordings of samples apart: equal where they play alike, never 0. Needs no audio.
+pub fn key(sample: &Sample) -> u64 {
+    let mut hash = Fnv::new();
+    match &sample.sound {
+        Sound::Ready(ready) => hash.words([11, *ready as u64]),
+        Sound::Own(own) => {
+            hash.words([12]);
+            hash.words(own.content.bytes().map(u64::from));
+        }
+    }
+    let places = [sample.start, sample.end, sample.loop_start, sample.loop_end];
+    hash.words(places.map(f64::to_bits));
+    hash.words([sample.crossfade_s.to_bits()]);
+    hash.words([u64::from(sample.looped), u64::from(sample.reverse)]);
+    hash.0.max(1)
+}
+
+/// Where recordings that were brought in are found.
+pub trait Clips {
+    /// The clip with a content; none if it is missing.
+    fn clip(&self, content: &str) -> Option<Arc<Clip>>;
+}
+
+/// Nowhere: only the recordings that come with the application are there.
+pub struct NoClips;
+
+impl Clips for NoClips {
+    fn clip(&self, _: &str) -> Option<Arc<Clip>> {
+        None
+    }
+}
+
+/// The clip of a sample; none if it is missing.
+pub fn clip(sound: &Sound, clips: &dyn Clips) -> Option<Arc<Clip>> {
+    match sound {
+        Sound::Ready(ready) => Some(ready::clip(*ready)),
+        Sound::Own(own) => clips.clip(&own.content),
+    }
+}
+
+/// Recordings made lately, the newest last.
+static MADE: Mutex<Vec<Arc<Recording>>> = Mutex::new(Vec::new());
+/// How many are remembered.
+const REMEMBERED: usize = 16;
+
+/// The recording of a sample, made at most once while it is remembered; none if its audio is missing.
+pub fn recording(sample: &Sample, clips: &dyn Clips) -> Option<Arc<Recording>> {
+    let key = key(sample);
+    let mut made = MADE.lock().unwrap_or_else(|e| e.into_inner());
+    if let Some(at) = made.iter().position(|r| r.key == key) {
+        let found = made.remove(at);
+        made.push(found.clone());
+        return Some(found);
+    }
+    let clip = clip(&sample.sound, clips)?;
+    let recording = Arc::new(Recording::new(key, &clip, sample));
+    if made.len() >= REMEMBERED {
+        made.remove(0);
+    }
+    made.push(recording.clone());
+    Some(recording)
+}
+
+/// The samples of a patch.
+pub fn samples(patch: &Patch) -> impl Iterator<Item = &Sample> {
+    patch.units.iter().filter_map(|u| match &u.kind {
+        UnitKind::Sample(sample) => Some(sample),
+        _ => None,
+    })
+}
