@@ -6,7 +6,7 @@ use std::sync::Arc;
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::level::level;
-use zolvik_lab::render::render_program;
+use zolvik_lab::render::{render_for_file, render_program};
 use zolvik_lab::spectrum::spectrum_at;
 use zolvik_lab::{Note, Rendered, unfold};
 use zolvik_patch::document::{UnitId, UnitKind};
@@ -244,9 +244,7 @@ impl Bench {
         if to_its_end {
             note = note.to_its_end(&patch);
         }
-        let finest = patch.for_files();
-        let prepared = prepare_with(&finest, &Listening::default(), &self.clips);
-        let sound = render_program(&prepared, &note);
+        let sound = render_for_file(&patch, &note, &self.clips);
         self.store(
             Binary::File,
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,

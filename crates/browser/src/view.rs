@@ -475,10 +475,7 @@ fn strip(patch: &Patch, listening: &Listening, missing: &[String], unit: &Unit) 
         note: heading.note,
         cost: (cost(patch, unit) * 10.0).round() / 10.0,
         unheard: missing_audio(unit, missing).or_else(|| unheard(patch, listening, unit.id)),
-        values: values(patch, Owner::Unit, unit.id.0)
-            .into_iter()
-            .filter(|v| counts(unit, v.address.param))
-            .collect(),
+        values: unit_values(patch, unit),
         choices: CHOICES
             .iter()
             .filter_map(|row| choice_view(row, of_unit(unit, row.id)?))
@@ -499,6 +496,49 @@ fn strip(patch: &Patch, listening: &Listening, missing: &[String], unit: &Unit) 
             ),
         }),
     }
+}
+
+/// Values of kinds of units in the order they are worked with; all others follow as in the catalogue.
+const ORDER: [ParamId; 31] = [
+    ParamId::CycleLean,
+    ParamId::CycleRepeat,
+    ParamId::CycleFold,
+    ParamId::CycleSteps,
+    ParamId::CycleLevels,
+    ParamId::HarmonicsSpacing,
+    ParamId::HarmonicsShift,
+    ParamId::HarmonicsTiltDb,
+    ParamId::HarmonicsBalance,
+    ParamId::HarmonicsLow,
+    ParamId::HarmonicsHigh,
+    ParamId::SampleStart,
+    ParamId::SampleEnd,
+    ParamId::SampleSemitones,
+    ParamId::SampleLoopStart,
+    ParamId::SampleLoopEnd,
+    ParamId::SampleCrossfadeS,
+    ParamId::SampleRootKey,
+    ParamId::FilterCutoffHz,
+    ParamId::FilterResonance,
+    ParamId::FilterVowel,
+    ParamId::FilterSweepOct,
+    ParamId::FilterKeyFollow,
+    ParamId::FilterDriveDb,
+    ParamId::FilterMix,
+    ParamId::ShaperDriveDb,
+    ParamId::ShaperMix,
+    ParamId::OperatorRatio,
+    ParamId::OperatorSemitones,
+    ParamId::OperatorFixedHz,
+    ParamId::OperatorDetuneCents,
+];
+
+fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
+    let mut list = values(patch, Owner::Unit, unit.id.0);
+    list.retain(|v| counts(unit, v.address.param));
+    let place = |v: &ValueView| ORDER.iter().position(|id| *id == v.address.param);
+    list.sort_by_key(|v| place(v).unwrap_or(ORDER.len()));
+    list
 }
 
 fn missing_audio(unit: &Unit, missing: &[String]) -> Option<Unheard> {
@@ -552,7 +592,7 @@ fn heading(patch: &Patch, unit: &Unit) -> Heading {
             }
         }
         UnitKind::Noise(noise) => Heading {
-            label: match noise.colour_db {
+            ratio: match noise.colour_db {
                 c if c < -4.5 => "Very dark".into(),
                 c if c < -0.5 => "Dark".into(),
                 c if c <= 0.5 => "White".into(),
@@ -572,13 +612,14 @@ fn heading(patch: &Patch, unit: &Unit) -> Heading {
             let moved = semitones + sample.semitones;
             Heading {
                 label: sound_name(&sample.sound),
-                ratio: match moved.abs() < 0.005 {
-                    true => "as recorded".into(),
+                ratio: sound_name(&sample.sound),
+                fine: match moved.abs() < 0.005 {
+                    true => String::new(),
                     false => text::write(ParamId::OperatorSemitones, moved).to_string(),
                 },
                 hz: if sample.looped { "loop" } else { "once" }.into(),
                 note: if sample.reverse { "reverse" } else { "" }.into(),
-                fine: String::new(),
+                ..Heading::default()
             }
         }
         UnitKind::Filter(filter) => {
@@ -588,7 +629,7 @@ fn heading(patch: &Patch, unit: &Unit) -> Heading {
             let slope = choice(ChoiceId::FilterSlope).options[filter.slope as usize];
             let sloped = !comb && filter.response != Response::Vowel;
             Heading {
-                label: if sloped {
+                ratio: if sloped {
                     format!("{label} {slope}")
                 } else {
                     label.into()
@@ -599,7 +640,7 @@ fn heading(patch: &Patch, unit: &Unit) -> Heading {
             }
         }
         UnitKind::Shaper(shaper) => Heading {
-            label: choice(ChoiceId::ShaperBend).options[shaper.bend as usize].into(),
+            ratio: choice(ChoiceId::ShaperBend).options[shaper.bend as usize].into(),
             hz: text::write(ParamId::ShaperDriveDb, shaper.drive_db).to_string(),
             ..Heading::default()
         },
@@ -895,7 +936,10 @@ fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
 /// A filter's strip shows its cutoff: the envelope's zero lies at the cutoff itself.
 fn cutoff_scale(patch: &Patch, filter: &Filter) -> (f64, Vec<Tick>) {
     let hz = auditioned_hz(patch);
-    let at = |level: f64| hertz(cutoff_hz(filter, hz, level));
+    let at = |level: f64| match cutoff_hz(filter, hz, level) {
+        hz if hz < 999.5 => format!("{} Hz", text::fixed(hz, 0)),
+        hz => format!("{} kHz", text::fixed(hz / 1000.0, 1)),
+    };
     let ticks = vec![
         Tick {
             height: 0.0,

@@ -15,8 +15,14 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
                 wave if wave.is_scanned() => 4.5,
                 _ => 2.8,
             };
-            let partials = operator.harmonics.high.min(256.0);
             let cycle = &operator.cycle;
+            let reach = match &operator.wave {
+                Wave::Shape(Shape::Sine) if cycle.is_plain() => 1.0,
+                Wave::Shape(Shape::Sine) => 40.0,
+                Wave::Bars(bars) if cycle.is_plain() => bars.amplitudes.len() as f64,
+                _ => 256.0,
+            };
+            let partials = operator.harmonics.high.min(reach);
             match (operator.harmonics.is_plain(), cycle.is_plain()) {
                 (false, _) => 4.0 + 0.45 * partials,
                 (true, true) => wave,

@@ -70,6 +70,26 @@ pub fn write(left: &[f32], right: &[f32], rate_hz: u32, depth: Depth) -> Result<
     Ok(file.into_inner())
 }
 
+/// Writes one channel as 32 bit floats: samples come back as they were.
+///
+/// # Errors
+/// If the file would be too large.
+pub fn write_mono(samples: &[f32], rate_hz: u32) -> Result<Vec<u8>, WavError> {
+    let mut file = Cursor::new(Vec::with_capacity(64 + 4 * samples.len()));
+    let spec = WavSpec {
+        channels: 1,
+        sample_rate: rate_hz,
+        bits_per_sample: 32,
+        sample_format: SampleFormat::Float,
+    };
+    let mut writer = WavWriter::new(&mut file, spec)?;
+    for sample in samples {
+        writer.write_sample(*sample)?;
+    }
+    writer.finalize()?;
+    Ok(file.into_inner())
+}
+
 /// A recording as it comes in, mixed to one channel.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Recording {

@@ -1,10 +1,11 @@
 //! One note of a patch as samples.
 
-use zolvik_engine::program::{Prepared, compile, prepare};
+use zolvik_engine::program::{Prepared, compile, prepare, prepare_with};
 use zolvik_engine::{BLOCK, Engine};
 use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::hearing::Listening;
+use zolvik_waves::Clips;
 
 /// A note to render.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -66,6 +67,12 @@ impl Note {
 /// Renders a note. The release falls on the first block at or after `hold_s`.
 pub fn render(patch: &Patch, note: &Note) -> Rendered {
     render_program(&prepare(patch, &Listening::default()), note)
+}
+
+/// Renders a note for a file: as finely as the patch asks for files, with recordings that were brought in.
+pub fn render_for_file(patch: &Patch, note: &Note, clips: &dyn Clips) -> Rendered {
+    let prepared = prepare_with(&patch.for_files(), &Listening::default(), clips);
+    render_program(&prepared, note)
 }
 
 /// Renders a note of a prepared patch, muted or soloed as it may be.

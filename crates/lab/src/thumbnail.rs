@@ -1,8 +1,9 @@
 //! A small picture of a sound, for lists.
 
-use zolvik_engine::program::prepare;
+use zolvik_engine::program::prepare_with;
 use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
+use zolvik_waves::Clips;
 
 use crate::render::{Note, render_program};
 use crate::spectrum::{Rows, Transform};
@@ -15,10 +16,10 @@ pub const HEIGHT: usize = 32;
 
 /// The spectrogram of the auditioned note, row by row from the top, 0 silent to 255 loudest. It is scaled to
 /// the note's own strongest partial, so that quiet patches are seen as well.
-pub fn thumbnail(patch: &Patch) -> Vec<u8> {
+pub fn thumbnail(patch: &Patch, clips: &dyn Clips) -> Vec<u8> {
     const RATE_HZ: f64 = 24_000.0;
     let note = Note::auditioned(patch, RATE_HZ);
-    let sound = render_program(&prepare(patch, &Listening::default()), &note);
+    let sound = render_program(&prepare_with(patch, &Listening::default(), clips), &note);
     let mut transform = Transform::new(1024);
     let rows = Rows::new(HEIGHT, transform.size(), RATE_HZ);
     let frame = |x: usize| {

@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 
 pub use crate::envelope::{Envelope, Point};
 use crate::scale::Scale;
+use crate::sound::{OwnSound, Sound};
 pub use crate::units::*;
 pub use crate::voice::*;
 use crate::wave::{OwnTable, TableId};
@@ -359,10 +360,16 @@ impl Patch {
         }
     }
 
+    /// Its units and those of the kept state.
+    pub fn all_units(&self) -> impl Iterator<Item = &Unit> {
+        let other = self.other.iter().flat_map(|other| &other.units);
+        self.units.iter().chain(other)
+    }
+
     /// Contents of the recordings it plays that were brought in, each once; those of the kept state too.
     pub fn contents(&self) -> Vec<String> {
-        let mut list: Vec<String> = self.units.iter().filter_map(Unit::content).collect();
-        list.extend(self.other.iter().flat_map(|other| other.contents()));
+        let own = self.all_units().filter_map(Unit::own_sound);
+        let mut list: Vec<String> = own.map(|sound| sound.content.clone()).collect();
         list.sort_unstable();
         list.dedup();
         list
@@ -476,6 +483,13 @@ impl Unit {
     /// A new unit of a kind.
     pub fn new(id: UnitId, kind: KindName) -> Self {
         use crate::catalogue::{ParamId as P, default};
+        let mut envelope = Envelope::default();
+        if kind == KindName::Sample {
+            // a recording has its own attack; this one only ends it
+            for point in envelope.points.iter_mut().take(2) {
+                (point.time_s, point.level) = (0.0, 1.0);
+            }
+        }
         Unit {
             id,
             name: format!("{} {}", kind.label(), id.0),
@@ -485,16 +499,16 @@ impl Unit {
             velocity_times: default(P::UnitVelocityTimes),
             key_level_db: default(P::UnitKeyLevelDb),
             key_times: default(P::UnitKeyTimes),
-            envelope: Envelope::default(),
+            envelope,
         }
     }
 
-    /// Content of the recording it plays, if that was brought in.
-    pub fn content(&self) -> Option<String> {
+    /// The recording it plays, if that was brought in.
+    pub fn own_sound(&self) -> Option<&OwnSound> {
         match &self.kind {
             UnitKind::Sample(sample) => match &sample.sound {
-                crate::sound::Sound::Own(own) => Some(own.content.clone()),
-                crate::sound::Sound::Ready(_) => None,
+                Sound::Own(own) => Some(own),
+                Sound::Ready(_) => None,
             },
             _ => None,
         }

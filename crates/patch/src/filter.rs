@@ -1,6 +1,6 @@
 //! Where a filter's cutoff lies, for engine and screen alike.
 
-use crate::document::{Filter, Patch, Unit, UnitKind};
+use crate::document::{Filter, Patch, Response, Slope, Unit, UnitKind};
 use crate::pitch::{auditioned_hz, key_hz};
 
 /// Lowest cutoff there is, in hertz.
@@ -37,4 +37,52 @@ pub fn of(unit: &Unit) -> Option<&Filter> {
         UnitKind::Filter(filter) => Some(filter),
         _ => None,
     }
+}
+
+/// Damping of the one or two stages of a filter with two poles each, `1 / Q`: without resonance a Butterworth response, at full
+/// resonance next to nothing. In low and high of 24 dB both stages share one response.
+pub fn dampings(response: Response, slope: Slope, resonance: f64) -> [f64; 2] {
+    const STEEP: [f64; 2] = [1.847_759_065_022_573_5, 0.765_366_864_730_179_5];
+    const LEAST: f64 = 0.0005;
+    let damped = |plain: f64| {
+        let rest = 1.0 - resonance;
+        plain * rest * libm::sqrt(rest) + LEAST
+    };
+    match (response, slope) {
+        (Response::Low | Response::High, Slope::Db24) => [STEEP[0], damped(STEEP[1])],
+        _ => [damped(core::f64::consts::SQRT_2); 2],
+    }
+}
+
+/// Gain at the middle of a peak, for each stage.
+pub const PEAK_GAIN: f64 = 3.0;
+
+/// What a comb feeds back at a resonance: never all of it.
+pub fn comb_feedback(resonance: f64) -> f64 {
+    0.998 * (1.0 - (1.0 - resonance) * (1.0 - resonance))
+}
+
+/// Formants of a, e, i, o, u in hertz, at a cutoff of 1 kHz (Peterson and Barney, "Control Methods Used in a Study of the
+/// Vowels", 1952).
+const FORMANTS_HZ: [[f64; 3]; 5] = [
+    [730.0, 1090.0, 2440.0],
+    [530.0, 1840.0, 2480.0],
+    [270.0, 2290.0, 3010.0],
+    [570.0, 840.0, 2410.0],
+    [300.0, 870.0, 2240.0],
+];
+/// Gains of the three formants.
+pub const FORMANT_GAINS: [f64; 3] = [1.6, 0.8, 0.4];
+
+/// The formants of a vowel, 0 to 1, as multiples of the cutoff.
+pub fn formants(vowel: f64) -> [f64; 3] {
+    let place = vowel * (FORMANTS_HZ.len() - 1) as f64;
+    let at = (place as usize).min(FORMANTS_HZ.len() - 2);
+    let (a, b) = (FORMANTS_HZ[at], FORMANTS_HZ[at + 1]);
+    core::array::from_fn(|i| 0.001 * a[i] * libm::pow(b[i] / a[i], place - at as f64))
+}
+
+/// Damping of a vowel's formants.
+pub fn formant_damping(resonance: f64) -> f64 {
+    0.35 * (1.0 - 0.8 * resonance) + 0.002
 }

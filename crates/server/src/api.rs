@@ -12,6 +12,7 @@ use zolvik_store::{Entry, Version};
 use crate::app::App;
 use crate::picture;
 use crate::problem::{Body, Problem};
+use crate::sounds::StoredClips;
 
 /// A patch in a list.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
@@ -121,7 +122,7 @@ fn summary(entry: &Entry) -> Result<PatchSummary, Problem> {
     })
 }
 
-fn full(entry: Entry) -> Result<Json<PatchFull>, Problem> {
+pub(crate) fn full(entry: Entry) -> Result<Json<PatchFull>, Problem> {
     Ok(Json(PatchFull {
         summary: summary(&entry)?,
         document: entry.document,
@@ -230,12 +231,18 @@ pub async fn picture(
     State(app): State<App>,
     Path(id): Path<i32>,
 ) -> Result<impl IntoResponse, Problem> {
-    let entry = app.with_store(move |store| store.get(id)).await?;
-    let patch = json::read(&entry.document)?;
+    let (patch, files) = app
+        .with_store(move |store| {
+            let patch = json::read(&store.get(id)?.document)?;
+            let files = store.recordings_of(&patch)?;
+            Ok((patch, files))
+        })
+        .await?;
     let failed = |why: String| Problem::new(StatusCode::INTERNAL_SERVER_ERROR, "no picture", why);
-    let drawn = tokio::task::spawn_blocking(move || picture::png(&patch))
-        .await
-        .map_err(|e| failed(e.to_string()))?;
+    let drawn =
+        tokio::task::spawn_blocking(move || picture::png(&patch, &StoredClips::new(&files)))
+            .await
+            .map_err(|e| failed(e.to_string()))?;
     let png = drawn.map_err(|e| failed(e.to_string()))?;
     Ok((
         [

@@ -14,7 +14,7 @@ use zolvik_patch::json;
 use zolvik_store::{Store, StoreError};
 
 use crate::problem::Problem;
-use crate::{api, assets, gate};
+use crate::{api, assets, gate, sounds};
 
 /// Largest request body, in bytes: the largest patch file, quoted as it is inside of JSON.
 pub const MAX_BODY: usize = json::MAX_BYTES / 2 * 3;
@@ -78,6 +78,10 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(api::picture))
         .routes(routes!(api::versions, api::keep_version))
         .routes(routes!(api::version))
+        .routes(routes!(sounds::take))
+        .routes(routes!(sounds::give))
+        .routes(routes!(sounds::export))
+        .routes(routes!(sounds::import))
         .routes(routes!(api::schema))
         .routes(routes!(api::health))
         .split_for_parts();

@@ -1,18 +1,22 @@
 //! The command line. Whatever cannot be done is said in one line, with exit code 2.
 
+use std::io::Read;
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
 
 use clap::{Parser, Subcommand};
+use zolvik_files::bundle;
 use zolvik_files::wav;
-use zolvik_lab::{Note, render};
+use zolvik_lab::Note;
+use zolvik_lab::render::render_for_file;
 use zolvik_patch::catalogue::ParamId;
 use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
 use crate::app::{App, router};
 use crate::demo;
+use crate::sounds::StoredClips;
 
 #[derive(Parser)]
 #[command(
@@ -39,7 +43,7 @@ enum Command {
         #[arg(long)]
         demo: bool,
     },
-    /// Renders one note of a patch file as WAV.
+    /// Renders one note of a patch file or bundle as WAV.
     Render {
         /// The patch file.
         patch: PathBuf,
@@ -116,9 +120,10 @@ pub fn main() -> ExitCode {
             rate,
             bits,
             out,
-        } => read(&patch).and_then(|patch| {
+        } => read_any(&patch).and_then(|(patch, clips)| {
             render_to(
                 &patch,
+                &clips,
                 Wish {
                     note,
                     velocity,
@@ -157,6 +162,28 @@ fn read(path: &Path) -> Result<Patch, Failure> {
     json::read(&text).map_err(|e| failed(e.to_string()))
 }
 
+/// Reads a patch file, or a bundle with its recordings.
+fn read_any(path: &Path) -> Result<(Patch, StoredClips), Failure> {
+    let failed = |problem: String| Failure::File {
+        path: path.into(),
+        problem,
+    };
+    let mut head = [0; 4];
+    let file = std::fs::File::open(path);
+    let looked = file.and_then(|mut file| file.read(&mut head));
+    looked.map_err(|e| failed(e.to_string()))?;
+    if !bundle::is_bundle(&head) {
+        return Ok((read(path)?, StoredClips::default()));
+    }
+    let size = path.metadata().map_err(|e| failed(e.to_string()))?.len();
+    if size > bundle::MAX_BYTES as u64 {
+        return Err(failed(format!("{size} bytes are too many for a bundle")));
+    }
+    let bytes = std::fs::read(path).map_err(|e| failed(e.to_string()))?;
+    let bundle = bundle::read(&bytes).map_err(|e| failed(e.to_string()))?;
+    Ok((bundle.patch, StoredClips::new(&bundle.recordings)))
+}
+
 fn patch_command(command: PatchCommand) -> Result<(), Failure> {
     match command {
         PatchCommand::Check { patch } => {
@@ -189,7 +216,7 @@ struct Wish {
     bits: u32,
 }
 
-fn render_to(patch: &Patch, wish: Wish, out: &Path) -> Result<(), Failure> {
+fn render_to(patch: &Patch, clips: &StoredClips, wish: Wish, out: &Path) -> Result<(), Failure> {
     let rate_hz = f64::from(wish.rate);
     let mut note = Note::auditioned(patch, rate_hz);
     let typed =
@@ -206,7 +233,7 @@ fn render_to(patch: &Patch, wish: Wish, out: &Path) -> Result<(), Failure> {
         None => note.to_its_end(patch),
     };
     let depth = wav::Depth::try_from(wish.bits).map_err(|e| Failure::Argument(e.to_string()))?;
-    let sound = render(patch, &note);
+    let sound = render_for_file(patch, &note, clips);
     let failed = |problem: String| Failure::File {
         path: out.into(),
         problem,

@@ -10,3 +10,4 @@ pub mod demo;
 mod gate;
 mod picture;
 pub mod problem;
+pub mod sounds;

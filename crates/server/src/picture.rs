@@ -3,13 +3,14 @@
 
 use zolvik_lab::thumbnail::{HEIGHT, WIDTH, thumbnail};
 use zolvik_patch::Patch;
+use zolvik_waves::Clips;
 
 /// The picture of a patch.
 ///
 /// # Errors
 /// If the encoder fails, which it does not for these fixed sizes.
-pub(crate) fn png(patch: &Patch) -> Result<Vec<u8>, png::EncodingError> {
-    let ink: Vec<u8> = thumbnail(patch)
+pub(crate) fn png(patch: &Patch, clips: &dyn Clips) -> Result<Vec<u8>, png::EncodingError> {
+    let ink: Vec<u8> = thumbnail(patch, clips)
         .into_iter()
         .flat_map(|level| [0, level])
         .collect();

@@ -48,9 +48,9 @@ impl IntoResponse for Problem {
 impl From<StoreError> for Problem {
     fn from(error: StoreError) -> Self {
         let (status, title) = match &error {
-            StoreError::NoPatch { .. } | StoreError::NoVersion { .. } => {
-                (StatusCode::NOT_FOUND, "not found")
-            }
+            StoreError::NoPatch { .. }
+            | StoreError::NoVersion { .. }
+            | StoreError::NoRecording { .. } => (StatusCode::NOT_FOUND, "not found"),
             StoreError::Stale { .. } => (StatusCode::CONFLICT, "changed elsewhere"),
             StoreError::Patch(_) => (StatusCode::UNPROCESSABLE_ENTITY, "not a valid patch"),
             _ => (StatusCode::INTERNAL_SERVER_ERROR, "the store failed"),

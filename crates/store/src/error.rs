@@ -33,6 +33,12 @@ pub enum StoreError {
         /// The number asked for.
         id: i32,
     },
+    /// No such recording.
+    #[error("there is no recording {content}; import it again")]
+    NoRecording {
+        /// The content asked for.
+        content: String,
+    },
     /// No such version.
     #[error("there is no version {id} of this patch")]
     NoVersion {

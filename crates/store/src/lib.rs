@@ -9,4 +9,4 @@ mod schema;
 mod store;
 
 pub use error::StoreError;
-pub use store::{Entry, Store, Version};
+pub use store::{Entry, Recording, Store, Version};

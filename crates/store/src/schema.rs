@@ -22,5 +22,16 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    recordings (content) {
+        content -> Text,
+        name -> Text,
+        frames -> Integer,
+        rate_hz -> Integer,
+        wav -> Binary,
+        created_at -> Text,
+    }
+}
+
 diesel::joinable!(versions -> patches (patch_id));
-diesel::allow_tables_to_appear_in_same_query!(patches, versions);
+diesel::allow_tables_to_appear_in_same_query!(patches, versions, recordings);

@@ -1,13 +1,16 @@
 //! The store: what can be done with patches.
 
+use std::collections::HashMap;
 use std::path::Path;
 
+use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
+use zolvik_patch::sound::OwnSound;
 use zolvik_patch::{Patch, json};
 
 use crate::connection;
 use crate::error::StoreError;
-use crate::schema::{patches, versions};
+use crate::schema::{patches, recordings, versions};
 
 /// A patch as stored.
 #[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable)]
@@ -43,6 +46,15 @@ pub struct Version {
     pub document: String,
     /// When it was kept, RFC 3339 in UTC.
     pub created_at: String,
+}
+
+/// A recording to be kept.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Recording {
+    /// As patches name it.
+    pub sound: OwnSound,
+    /// The WAV file with that content.
+    pub wav: Vec<u8>,
 }
 
 /// An open database.
@@ -206,6 +218,81 @@ impl Store {
         Ok(query
             .select(Version::as_select())
             .load(&mut self.connection)?)
+    }
+
+    /// Keeps a recording; one with the same content is kept already. Gives whether it is new.
+    ///
+    /// # Errors
+    /// If the database fails.
+    pub fn keep_recording(&mut self, recording: &Recording) -> Result<bool, StoreError> {
+        let sound = &recording.sound;
+        let row = (
+            recordings::content.eq(&sound.content),
+            recordings::name.eq(&sound.name),
+            recordings::frames.eq(sound.frames as i32),
+            recordings::rate_hz.eq(sound.rate_hz as i32),
+            recordings::wav.eq(&recording.wav),
+            recordings::created_at.eq(now()),
+        );
+        let insert = diesel::insert_or_ignore_into(recordings::table).values(row);
+        Ok(insert.execute(&mut self.connection)? > 0)
+    }
+
+    /// The WAV file of a recording.
+    ///
+    /// # Errors
+    /// If there is none with this content.
+    pub fn recording(&mut self, content: &str) -> Result<Vec<u8>, StoreError> {
+        let found = recordings::table
+            .find(content)
+            .select(recordings::wav)
+            .first(&mut self.connection)
+            .optional()?;
+        found.ok_or_else(|| StoreError::NoRecording {
+            content: content.into(),
+        })
+    }
+
+    /// The WAV files a patch plays, by content; those that are missing are left out.
+    ///
+    /// # Errors
+    /// If the database fails.
+    pub fn recordings_of(&mut self, patch: &Patch) -> Result<HashMap<String, Vec<u8>>, StoreError> {
+        let mut found = HashMap::new();
+        for content in patch.contents() {
+            match self.recording(&content) {
+                Ok(wav) => drop(found.insert(content, wav)),
+                Err(StoreError::NoRecording { .. }) => {}
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(found)
+    }
+
+    /// Adds a patch with the recordings it plays, both or neither.
+    ///
+    /// # Errors
+    /// If the patch is not valid or the database fails.
+    pub fn create_with(
+        &mut self,
+        patch: &Patch,
+        recordings: &[Recording],
+    ) -> Result<Entry, StoreError> {
+        self.begin()?;
+        let mut keep = || {
+            for recording in recordings {
+                self.keep_recording(recording)?;
+            }
+            self.create(patch)
+        };
+        let kept = keep();
+        let end = if kept.is_ok() { "COMMIT" } else { "ROLLBACK" };
+        self.connection.batch_execute(end)?;
+        kept
+    }
+
+    fn begin(&mut self) -> Result<(), StoreError> {
+        Ok(self.connection.batch_execute("BEGIN IMMEDIATE")?)
     }
 
     /// One version of a patch.

@@ -7,7 +7,7 @@ import Textarea from 'primevue/textarea'
 import { useToast } from 'primevue/usetoast'
 import { ref, watch } from 'vue'
 
-import { downloadText } from '../composables/download'
+import { downloadFrom } from '../composables/download'
 import { api } from '../engine/api'
 import type { VersionSummary } from '../engine/generated/VersionSummary'
 import { useDocument } from '../stores/document'
@@ -64,7 +64,11 @@ async function bringBack(version: VersionSummary) {
   visible.value = false
 }
 
-const exportFile = () => downloadText(document.text(), `${document.view?.name ?? 'patch'}.json`)
+/** What the store has; edits under way are saved first. */
+async function exportFile() {
+  await saving.save()
+  if (saving.id !== null) downloadFrom(api.fileUrl(saving.id))
+}
 </script>
 
 <template>

@@ -6,6 +6,7 @@ export function download(bytes: BlobPart, name: string, type: string) {
   window.setTimeout(() => URL.revokeObjectURL(url), 10_000)
 }
 
-export function downloadText(text: string, name: string) {
-  download(text, name.replace(/[^\p{L}\p{N}.]+/gu, '-').toLowerCase(), 'application/json')
+/** Fetches a file whose name the server gives. */
+export function downloadFrom(url: string) {
+  Object.assign(window.document.createElement('a'), { href: url, download: '' }).click()
 }

@@ -20,6 +20,10 @@ async function call<T>(method: string, path: string, body?: unknown): Promise<T>
     headers: body === undefined ? {} : { 'content-type': 'application/json' },
     body: body === undefined ? undefined : JSON.stringify(body),
   })
+  return answered<T>(response)
+}
+
+async function answered<T>(response: Response): Promise<T> {
   if (!response.ok) {
     const fallback = { title: 'failed', status: response.status, detail: `the server answered ${response.status}` }
     throw new Refusal((await response.json().catch(() => fallback)) as Problem)
@@ -32,6 +36,12 @@ const at = (id: number, rest = '') => `/api/patches/${id}${rest}`
 export const api = {
   list: (bin: boolean) => call<PatchSummary[]>('GET', `/api/patches?bin=${bin}`),
   create: (body: NewPatch) => call<PatchFull>('POST', '/api/patches', body),
+  /** Adds the patch of a file: a patch file or a bundle. */
+  async importFile(file: Blob): Promise<PatchFull> {
+    return answered<PatchFull>(await fetch('/api/imports', { method: 'POST', body: file }))
+  },
+  /** A patch as a file to take along; the server names it. */
+  fileUrl: (id: number) => at(id, '/file'),
   read: (id: number) => call<PatchFull>('GET', at(id)),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
   rename: (id: number, name: string) => call<PatchSummary>('PATCH', at(id), { name }),

@@ -2,11 +2,14 @@
 //!
 //! Low, high, band, notch and peak are the state-variable filter with trapezoidal integrators (Zavalishin, "The Art of VA Filter
 //! Design", 2012), which stays bounded however its cutoff moves (Wishnick, "Time-Varying Filters for Musical Applications", 2014).
-//! Combs feed a delay back, read between samples by a polynomial through six (Lagrange, 1795). Vowels are three band-passes at the
-//! formants of Peterson and Barney ("Control Methods Used in a Study of the Vowels", 1952).
+//! Combs feed a delay back, read between samples by a polynomial through six (Lagrange, 1795). Vowels are three
+//! band-passes.
 
 use wide::f32x8;
-use zolvik_patch::document::{Bend, Response};
+use zolvik_patch::document::{Bend, Response, Slope};
+use zolvik_patch::filter::{
+    FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
+};
 
 use super::sine::{Lanes, sine_turns};
 use super::smooth::Smooth;
@@ -21,18 +24,6 @@ const SHORTEST: f32 = 4.0;
 const HIGHEST: f32 = 0.46;
 /// Where the states of a filter begin to be held back, and what they never pass.
 const CALM: f32 = 2.0;
-
-/// Formants of a, e, i, o, u in hertz, at a cutoff of 1 kHz, and their gains.
-const FORMANTS: [[f32; 3]; 5] = [
-    [730.0, 1090.0, 2440.0],
-    [530.0, 1840.0, 2480.0],
-    [270.0, 2290.0, 3010.0],
-    [570.0, 840.0, 2410.0],
-    [300.0, 870.0, 2240.0],
-];
-const FORMANT_GAINS: [f32; 3] = [1.0, 0.5, 0.25];
-/// Width of a formant without resonance, as a share of its frequency.
-const FORMANT_WIDTH: f32 = 0.35;
 
 /// One state-variable filter.
 #[derive(Debug, Clone, Copy)]
@@ -108,29 +99,12 @@ pub(crate) struct Filter {
     mean_share: f32,
 }
 
-/// Damping without resonance: a Butterworth response of two poles, or of four in two stages.
-const PLAIN_DAMP: f32 = core::f32::consts::SQRT_2;
-const STEEP_DAMP: [f32; 2] = [1.847_759, 0.765_366_9];
-/// Damping of a filter that sings.
-const LEAST_DAMP: f32 = 0.002;
-
-/// Damping for a resonance, 0 to 1.
-fn damped(plain: f32, resonance: f32) -> f32 {
-    let rest = 1.0 - resonance;
-    plain * rest * libm::sqrtf(rest) + LEAST_DAMP
-}
-
-/// Feedback of a comb for a resonance, 0 to 1.
-fn fed_back(resonance: f32) -> f32 {
-    0.998 * (1.0 - (1.0 - resonance) * (1.0 - resonance))
-}
-
 impl Filter {
     pub(crate) const QUIET: Filter = Filter {
         stages: [Stage([f32x8::ZERO; 2]); 3],
         turns: f32x8::ZERO,
         slope: f32x8::ZERO,
-        damp: [PLAIN_DAMP; 2],
+        damp: [1.0; 2],
         back: 0.0,
         drive: 1.0,
         drive_gain: 1.0,
@@ -177,22 +151,16 @@ impl Filter {
         self.turns = from;
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
         let resonance = of(value::RESONANCE);
-        self.damp = match unit.steep {
-            1 if is_split(unit.variant) => [STEEP_DAMP[0], damped(STEEP_DAMP[1], resonance)],
-            _ => [damped(PLAIN_DAMP, resonance); 2],
-        };
-        self.back = fed_back(resonance);
+        let response = Response::ALL[unit.variant as usize % Response::ALL.len()];
+        let slope = Slope::ALL[unit.steep as usize % Slope::ALL.len()];
+        self.damp = dampings(response, slope, resonance.into()).map(|k| k as f32);
+        self.back = comb_feedback(resonance.into()) as f32;
         self.set_drive(of(value::DRIVE_DB));
         self.mix = values[value::MIX].now;
         self.mix_slope = values[value::MIX].slope();
-        if unit.variant == Response::Vowel as u32 {
-            let place = of(value::VOWEL) * (FORMANTS.len() - 1) as f32;
-            let at = (place as usize).min(FORMANTS.len() - 2);
-            let share = place - at as f32;
-            let (a, b) = (FORMANTS[at], FORMANTS[at + 1]);
-            // for a cutoff of 1 kHz
-            self.formants = std::array::from_fn(|i| 0.001 * a[i] * libm::powf(b[i] / a[i], share));
-            self.damp = [FORMANT_WIDTH * (1.0 - 0.8 * resonance) + LEAST_DAMP; 2];
+        if response == Response::Vowel {
+            self.formants = formants(of(value::VOWEL).into()).map(|f| f as f32);
+            self.damp = [formant_damping(resonance.into()) as f32; 2];
         }
     }
 
@@ -262,9 +230,9 @@ impl Filter {
             let at = (turns * f32x8::splat(self.formants[i])).min(f32x8::splat(0.5 * HIGHEST));
             let g = sine_turns(at) / sine_turns(at + f32x8::splat(0.25));
             let [_, band, _] = self.stages[i].next(x, g, k);
-            sum += band * k * f32x8::splat(*gain);
+            sum += band * k * f32x8::splat(*gain as f32);
         }
-        sum * f32x8::splat(1.6)
+        sum
     }
 
     #[inline(always)]
@@ -336,24 +304,16 @@ impl Filter {
     }
 }
 
-/// Whether the two stages of 24 dB share one Butterworth response.
-fn is_split(response: u32) -> bool {
-    response == Response::Low as u32 || response == Response::High as u32
-}
-
 #[inline(always)]
 fn pick(response: u32, x: Lanes, [low, band, high]: Parts, k: Lanes) -> Lanes {
     match response {
         r if r == Response::High as u32 => high,
         r if r == Response::Band as u32 => band * k,
         r if r == Response::Notch as u32 => x - band * k,
-        r if r == Response::Peak as u32 => x + band * k * f32x8::splat(PEAK_GAIN - 1.0),
+        r if r == Response::Peak as u32 => x + band * k * f32x8::splat(PEAK_GAIN as f32 - 1.0),
         _ => low,
     }
 }
-
-/// Gain at the middle of a peak.
-const PEAK_GAIN: f32 = 3.0;
 
 /// The polynomial through six samples, `part` behind the third.
 #[inline(always)]

@@ -3,6 +3,7 @@
 mod accuracy;
 mod bounds;
 mod envelopes;
+mod filters;
 mod notes;
 mod routes;
 mod same_bits;

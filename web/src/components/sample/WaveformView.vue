@@ -15,7 +15,7 @@ const peaks = shallowRef<Float32Array>()
 const lengthS = shallowRef(0)
 const missing = shallowRef('')
 watch(
-  () => [props.strip.id, props.strip.wave_label, props.strip.unheard?.why],
+  () => [props.strip.id, props.strip.wave_label, props.strip.unheard?.why].join(),
   async () => {
     try {
       const found = await bench().waveform(document.text(), props.strip.id, WIDTH)

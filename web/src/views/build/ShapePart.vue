@@ -25,10 +25,8 @@ const start = computed(() => props.strip.values.find((v) => v.address.param === 
       <h4>Harmonics</h4>
       <div class="three" role="group" aria-label="Harmonics"><ValueField v-for="v in harmonics" :key="v.address.param" :value="v" /></div>
       <h4>Start</h4>
-      <div class="start">
-        <ChoiceField v-for="choice in strip.choices" :key="choice.id" :choice="choice" :units="document.units" />
-        <ValueField v-if="start" :value="start" />
-      </div>
+      <ChoiceField v-for="choice in strip.choices" :key="choice.id" :choice="choice" :units="document.units" />
+      <div class="three"><ValueField v-if="start" :value="start" /></div>
     </template>
   </div>
 </template>
@@ -36,6 +34,4 @@ const start = computed(() => props.strip.values.find((v) => v.address.param === 
 <style scoped>
 .three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
 h4 { margin: 6px 0 2px; font-size: var(--fs-11); font-weight: 400; color: var(--ink-3); }
-.start { display: grid; grid-template-columns: 1fr 92px; gap: 8px; align-items: center; }
-.start :deep(.choice) { margin: 0; }
 </style>

@@ -7,7 +7,7 @@ import { computed, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import LibraryRow from './LibraryRow.vue'
-import { downloadText } from '../../composables/download'
+import { downloadFrom } from '../../composables/download'
 import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'
 import { useDocument } from '../../stores/document'
@@ -84,17 +84,13 @@ async function create() {
 async function importFile(event: Event) {
   const chosen = (event.target as HTMLInputElement).files?.[0]
   if (!chosen) return
-  const text = await chosen.text()
   await act(async () => {
-    const made = await api.create({ document: text })
+    const made = await api.importFile(chosen)
     toast.add({ severity: 'success', summary: `Imported “${made.summary.name}”`, life: 4000 })
   }, `“${chosen.name}” was not imported`)
   if (file.value) file.value.value = ''
 }
 
-async function exportPatch(patch: PatchSummary) {
-  await act(async () => downloadText((await api.read(patch.id)).document, `${patch.name}.json`), 'Not exported')
-}
 </script>
 
 <template>
@@ -107,7 +103,7 @@ async function exportPatch(patch: PatchSummary) {
       <Button :label="bin ? 'Back to the library' : 'Bin'" :icon="bin ? 'pi pi-arrow-left' : 'pi pi-trash'" size="small" severity="secondary" variant="outlined" @click="bin = !bin" />
       <template v-if="!bin">
         <Button label="Import" icon="pi pi-upload" size="small" severity="secondary" variant="outlined" @click="file?.click()" />
-        <input ref="file" type="file" accept=".json,application/json" hidden data-testid="import" @change="importFile" />
+        <input ref="file" type="file" accept=".json,.zip,application/json,application/zip" hidden data-testid="import" @change="importFile" />
         <Button label="New patch" icon="pi pi-plus" size="small" @click="create" />
       </template>
     </div>
@@ -122,7 +118,7 @@ async function exportPatch(patch: PatchSummary) {
         @rename="(name) => act(() => api.rename(patch.id, name), 'Not renamed')"
         @duplicate="act(() => api.duplicate(patch.id), 'Not duplicated')"
         @remove="act(() => api.bin(patch.id), 'Not moved')" @restore="act(() => api.restore(patch.id), 'Not restored')"
-        @export="exportPatch(patch)"
+        @export="downloadFrom(api.fileUrl(patch.id))"
       />
       <p v-if="loaded && found.length === 0" class="empty note">
         {{ search ? `Nothing matches “${search}”.` : bin ? 'The bin is empty.' : 'Nothing here yet. Make a new patch: it sounds at the first key.' }}
