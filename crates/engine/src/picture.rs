@@ -58,6 +58,7 @@ pub fn shaped(operator: &Operator, cycle: &[f32], partials: usize) -> Shaped {
                 turns * f32x4::splat(1.0 + shift),
                 turns * f32x4::splat(spacing),
                 f32x4::splat(1e6),
+                spacing,
             ),
             false => wave(turns),
         };

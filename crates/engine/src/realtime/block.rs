@@ -211,8 +211,9 @@ impl Graph {
             let (first, between): ([f32x4; 2], [f32x4; 2]) =
                 (bytemuck::cast(first), bytemuck::cast(between));
             let steps = &mut self.between_steps[group * MAX_UNITS + u];
-            let wave =
-                std::array::from_fn::<f32x4, 2, _>(|h| partials.at(first[h], between[h], rooms[h]));
+            let wave = std::array::from_fn::<f32x4, 2, _>(|h| {
+                partials.at(first[h], between[h], rooms[h], spacing.now)
+            });
             partials.between[group] += steps.0 + bent(steps.0, moves.bend);
             // the phase is that of the first partial, which a shift moves on by itself
             state.phase += steps.1 + bent(steps.1, moves.bend);

@@ -14,7 +14,7 @@ use super::decimate::Decimator;
 use super::envelope::Envelopes;
 use super::filter::Filter;
 use super::noise::{Colour, Noise};
-use super::partials::{self, Partials};
+use super::partials::Partials;
 use super::sample::Player;
 use super::shelf::{Lines, Places, Shelf};
 use super::sine::{Lanes, phase_step};
@@ -97,7 +97,7 @@ pub(crate) struct Graph {
     pub(crate) partials: Box<[Partials]>,
     /// How each cycle is bent in this block, group by group; none where it is not.
     pub(crate) bents: Box<[Option<Bent>]>,
-    /// How many partials fit below half the rate, group by group.
+    /// How far above the first partial others fit below half the rate, group by group.
     pub(crate) rooms: Box<[[f32; LANES]]>,
     /// Steps of the angle between partials, and of the first one's shift, group by group.
     pub(crate) between_steps: Box<[(i32x8, i32x8)]>,
@@ -526,7 +526,7 @@ impl Graph {
                         }))
                     };
                     self.between_steps[at] = (times(spacing), times(shift));
-                    self.rooms[at] = partials::rooms(&self.units[group][u].room, spacing, shift);
+                    self.rooms[at] = self.units[group][u].room.map(|room| room - 1.0 - shift);
                 } else if let Some(bent) = Bent::new(&self.values[u], &self.units[group][u].room) {
                     if let Some(bank) = shelf.get(self.banks[u]) {
                         let state = &mut self.units[group][u];

@@ -56,8 +56,10 @@ impl Colour {
         }
         const LOOKED_AT: usize = 256;
         let edge_hz = 0.5 * rate_hz / fine;
+        // closer together where dark noise has its power
         let power: f64 = (0..LOOKED_AT)
-            .map(|i| self.power((i as f64 + 0.5) / LOOKED_AT as f64 * edge_hz / rate_hz))
+            .map(|i| (i as f64 + 0.5) / LOOKED_AT as f64)
+            .map(|u| 2.0 * u * self.power(u * u * edge_hz / rate_hz))
             .sum::<f64>()
             / LOOKED_AT as f64;
         // evenly spread between -1 and 1 it has a power of a third

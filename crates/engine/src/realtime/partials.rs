@@ -10,7 +10,6 @@ use zolvik_waves::fourier::Fourier;
 
 use super::sine::half_sine_turns;
 use super::smooth::Smooth;
-use crate::LANES;
 use crate::program::value;
 
 /// Most partials of a unit.
@@ -164,23 +163,25 @@ impl Partials {
     }
 
     /// The sum of all partials of four lanes. `first` is the angle of the first one and `between` that from each to the next,
-    /// both in turns; `room` tells how many fit below half the rate.
+    /// both in turns; `room` tells how far above the first one partials fit below half the rate, and `spacing` how far they are apart, both
+    /// as multiples of the frequency.
     #[inline(always)]
-    pub(crate) fn at(&self, first: f32x4, between: f32x4, room: f32x4) -> f32x4 {
+    pub(crate) fn at(&self, first: f32x4, between: f32x4, room: f32x4, spacing: f32) -> f32x4 {
         let quarter = f32x4::splat(0.25);
         let (s, c) = (half_sine_turns(between), half_sine_turns(between + quarter));
         let rooms = room.to_array();
         let most = rooms.iter().fold(0.0f32, |a, b| a.max(*b));
         let least = rooms.iter().fold(f32::MAX, |a, b| a.min(*b));
-        let top = self.count.min(most.max(0.0) as usize + 1);
-        let whole = top.min(least.max(0.0) as usize);
+        // within the last half of a multiple they fade
+        let fit = |room: f32| (room / spacing + 1.0).clamp(0.0, MOST as f32) as usize;
+        let top = self.count.min(fit(most));
+        let whole = top.min(fit(least - 0.5));
         let (mut re, mut im) = (f32x4::ZERO, f32x4::ZERO);
         // c_k = cosine amplitude - i sine amplitude, and the real part counts
         for k in (whole..top).rev() {
             let [sine, cosine] = self.now[k];
-            let fits = (room - f32x4::splat(k as f32))
-                .max(f32x4::ZERO)
-                .min(f32x4::ONE);
+            let over = room - f32x4::splat(k as f32 * spacing);
+            let fits = (over + over).max(f32x4::ZERO).min(f32x4::ONE);
             let (x, y) = (re * c - im * s, re * s + im * c);
             re = x + fits * f32x4::splat(cosine);
             im = y - fits * f32x4::splat(sine);
@@ -211,9 +212,4 @@ impl Tone {
         };
         share.clamp(0.0, 1.0) * edges * tilt
     }
-}
-
-/// How many partials fit in each lane: the highest has `(1 + shift + (n - 1) spacing)` times the frequency.
-pub(crate) fn rooms(room: &[f32; LANES], spacing: f32, shift: f32) -> [f32; LANES] {
-    room.map(|room| ((room - 1.0 - shift) / spacing.max(0.01) + 1.0).clamp(0.0, MOST as f32))
 }

@@ -7,5 +7,8 @@ mod filters;
 mod notes;
 mod routes;
 mod same_bits;
+mod samples;
+mod shaping;
 mod support;
+mod voice;
 mod waves;

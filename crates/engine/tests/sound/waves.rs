@@ -15,7 +15,7 @@ use zolvik_engine::program::prepare;
 use crate::support::*;
 
 /// One operator of a fixed frequency, at full level in the left channel.
-fn plain(wave: Wave, hz: f64) -> Patch {
+pub fn plain(wave: Wave, hz: f64) -> Patch {
     let mut patch = plain_units(&[1.0]);
     connect(&mut patch, 1, TO_LEFT);
     let operator = patch.units[0].oscillator_mut().unwrap();
@@ -39,7 +39,7 @@ fn every_wave() -> Vec<Wave> {
     waves
 }
 
-fn settled(patch: &Patch, frames: usize) -> Vec<f32> {
+pub fn settled(patch: &Patch, frames: usize) -> Vec<f32> {
     let mut engine = engine(patch);
     engine.note_on(60, 127);
     take(&mut engine, 4800);
@@ -110,7 +110,7 @@ fn every_wave_alone_and_modulated_is_the_sum_of_its_harmonics() {
 
 /// Power outside the multiples of a frequency, against the strongest partial, in dB. The frequency must fit a
 /// whole number of times into the samples.
-fn folded_db(samples: &[f32], hz: f64) -> f64 {
+pub fn folded_db(samples: &[f32], hz: f64) -> f64 {
     let count = samples.len() as f64;
     let total: f64 = samples.iter().map(|s| f64::from(*s).powi(2)).sum::<f64>() / count;
     let mut harmonic = 0.0;
@@ -133,8 +133,8 @@ fn folded_db(samples: &[f32], hz: f64) -> f64 {
 }
 
 /// Key 84 to a quarter of a cent, and exactly 1429 times in 65,536 samples, so that nothing leaks where it is not.
-const KEY_84_HZ: f64 = 48_000.0 * 1429.0 / 65_536.0;
-const SPAN: usize = 65_536;
+pub const KEY_84_HZ: f64 = 48_000.0 * 1429.0 / 65_536.0;
+pub const SPAN: usize = 65_536;
 
 #[rstest]
 #[case(Quality::X1, -60.0)]

@@ -1,0 +1,295 @@
+//! Bent cycles, spread harmonics, coloured noise.
+
+use rstest::rstest;
+use zolvik_patch::Patch;
+use zolvik_patch::document::{Cycle, Harmonics, KindName, Quality, Unit, UnitId, UnitKind};
+use zolvik_patch::wave::{Shape, Table, Wave};
+
+use crate::support::*;
+use crate::waves::{KEY_84_HZ, SPAN, folded_db, plain, settled};
+
+const SINE: Wave = Wave::Shape(Shape::Sine);
+const SAW: Wave = Wave::Shape(Shape::Saw);
+
+fn bent(wave: Wave, hz: f64, cycle: Cycle) -> Patch {
+    let mut patch = plain(wave, hz);
+    patch.units[0].oscillator_mut().unwrap().cycle = cycle;
+    patch
+}
+
+fn spread(wave: Wave, hz: f64, harmonics: Harmonics) -> Patch {
+    let mut patch = plain(wave, hz);
+    patch.units[0].oscillator_mut().unwrap().harmonics = harmonics;
+    patch
+}
+
+fn cycle(lean: f64, repeat: f64, fold: f64, steps: f64) -> Cycle {
+    Cycle {
+        lean,
+        repeat,
+        fold,
+        steps,
+        levels: 4.0,
+    }
+}
+
+const LEAN: [f64; 4] = [1.0, 1.0, 0.0, 0.0];
+const LATE: [f64; 4] = [-1.0, 1.0, 0.0, 0.0];
+const REPEAT: [f64; 4] = [0.0, 3.7, 0.0, 0.0];
+const FOLD: [f64; 4] = [0.0, 1.0, 1.0, 0.0];
+const STEPS: [f64; 4] = [0.0, 1.0, 0.0, 1.0];
+const ALL: [f64; 4] = [0.6, 2.5, 0.5, 1.0];
+
+#[rstest]
+fn bent_sines_do_not_fold_back(
+    #[values(LEAN, LATE, REPEAT, FOLD, STEPS, ALL)] values: [f64; 4],
+    #[values((Quality::X1, -60.0), (Quality::X4, -90.0))] at: (Quality, f64),
+) {
+    let [lean, repeat, fold, steps] = values;
+    let (quality, bar_db) = at;
+    let mut patch = bent(SINE, KEY_84_HZ, cycle(lean, repeat, fold, steps));
+    patch.voice.quality = quality;
+    let db = folded_db(&settled(&patch, SPAN), KEY_84_HZ);
+    assert!(db < bar_db, "{values:?} at {quality:?}: {db:.1} dB");
+}
+
+#[rstest]
+#[case::plain([0.0, 1.0, 0.0, 0.0])]
+#[case::spacing_of_one([0.0, 1.0, 0.0, 0.0])]
+fn at_rest_nothing_changes(#[case] values: [f64; 4]) {
+    let [lean, repeat, fold, steps] = values;
+    for wave in [SINE, SAW, Wave::Table(Table::Throat)] {
+        let untouched = settled(&plain(wave.clone(), 110.0), 4800);
+        let at_rest = settled(&bent(wave, 110.0, cycle(lean, repeat, fold, steps)), 4800);
+        assert!(untouched == at_rest);
+    }
+}
+
+#[test]
+fn each_way_of_bending_makes_the_partials_its_formula_says() {
+    let hz = 110.0;
+    let partials = |values: Cycle| -> Vec<f64> {
+        let samples = settled(&bent(SINE, hz, values), 48_000);
+        (1..=9)
+            .map(|n| partial(&samples, hz * f64::from(n)).0)
+            .collect()
+    };
+    // sin(x + k sin x): J_(n-1)(k) - J_(-n-1)(k)
+    let k = 0.95 * 0.8;
+    let leaned = partials(cycle(0.8, 1.0, 0.0, 0.0));
+    for n in 1..=6 {
+        let theory = libm::jn(n - 1, k) - libm::jn(-n - 1, k);
+        let heard = leaned[n as usize - 1];
+        assert!(
+            (heard - theory.abs()).abs() < 1e-4,
+            "lean {n}: {heard} {theory}"
+        );
+    }
+    // sin(g sin x): 2 J_n(g) for odd n, brought back to full level below g = pi/2
+    let folded = partials(cycle(0.0, 1.0, 0.5, 0.0));
+    for n in [1, 3, 5, 7] {
+        let theory = 2.0 * libm::jn(n, 4.0).abs();
+        let heard = folded[n as usize - 1];
+        assert!((heard - theory).abs() < 1e-4, "fold {n}: {heard} {theory}");
+    }
+    // a whole number of repeats is that harmonic alone
+    let thrice = partials(cycle(0.0, 3.0, 0.0, 0.0));
+    assert!((thrice[2] - 1.0).abs() < 1e-4 && thrice[0] < 1e-4 && thrice[1] < 1e-4);
+    // sin x - sin(2 pi 4 sin x) / (2 pi 4)
+    let z = std::f64::consts::TAU * 4.0;
+    let stepped = partials(cycle(0.0, 1.0, 0.0, 1.0));
+    for n in [3, 5, 7, 9] {
+        let theory = (2.0 * libm::jn(n, z) / z).abs();
+        let heard = stepped[n as usize - 1];
+        assert!((heard - theory).abs() < 1e-4, "steps {n}: {heard} {theory}");
+    }
+}
+
+#[test]
+fn bending_moves_without_a_click_while_a_note_sounds() {
+    let still = bent(SAW, 110.0, cycle(0.0, 1.0, 0.0, 0.0));
+    let mut engine = engine(&still);
+    engine.note_on(60, 127);
+    take(&mut engine, 4800);
+    let mut all = vec![];
+    for i in 0..=60 {
+        let share = f64::from(i) / 60.0;
+        let next = bent(SINE, 110.0, cycle(share, 1.0 + 4.0 * share, share, share));
+        let prepared = zolvik_engine::program::prepare(&next, &Default::default());
+        engine.take(&prepared);
+        all.extend(take(&mut engine, 800).0);
+    }
+    // the last state by itself is as rough as the way there
+    let end = settled(&bent(SINE, 110.0, cycle(1.0, 5.0, 1.0, 1.0)), 48_000);
+    let (moved, rest) = (roughness(&all[4800..]), roughness(&end));
+    assert!(moved < 1.6 * rest, "{moved} while moving, {rest} at rest");
+}
+
+fn harmonics(of: impl FnOnce(&mut Harmonics)) -> Harmonics {
+    let mut harmonics = Harmonics::default();
+    of(&mut harmonics);
+    harmonics
+}
+
+#[test]
+fn partials_lie_where_spacing_and_shift_put_them() {
+    let hz = 220.0;
+    let own = settled(&plain(SAW, hz), 48_000);
+    let level = |samples: &[f32], times: f64| partial(samples, hz * times).0;
+    for (spacing, shift) in [(1.3, 0.0), (1.0, 0.5), (0.77, 1.21), (2.0, 0.0)] {
+        let patch = spread(
+            SAW,
+            hz,
+            harmonics(|h| (h.spacing, h.shift) = (spacing, shift)),
+        );
+        let heard = settled(&patch, 48_000);
+        for n in 0..20 {
+            let at = 1.0 + shift + f64::from(n) * spacing;
+            let (is, was) = (level(&heard, at), level(&own, f64::from(n) + 1.0));
+            let db = 20.0 * (is / was).log10();
+            assert!(
+                db.abs() < 0.05,
+                "spacing {spacing}, shift {shift}, partial {n}: {db:.2} dB"
+            );
+        }
+    }
+}
+
+#[test]
+fn tilt_balance_and_cut_weigh_the_harmonics() {
+    let hz = 220.0;
+    let own = settled(&plain(SAW, hz), 48_000);
+    let change = |h: Harmonics, n: i32| {
+        let heard = settled(&spread(SAW, hz, h), 48_000);
+        let at = hz * f64::from(n);
+        20.0 * (partial(&heard, at).0.max(1e-9) / partial(&own, at).0).log10()
+    };
+    // an octave of harmonics is worth the tilt, whatever the overall level
+    for tilt_db in [-9.0, -3.0, 4.0] {
+        let tilted = |n| change(harmonics(|h| h.tilt_db = tilt_db), n);
+        let octave = tilted(8) - tilted(4);
+        assert!((octave - tilt_db).abs() < 0.05, "{octave} for {tilt_db}");
+    }
+    let odd = harmonics(|h| h.balance = -1.0);
+    assert!(change(odd, 1).abs() < 0.05 && change(odd, 2) < -90.0 && change(odd, 4) < -90.0);
+    let even = harmonics(|h| h.balance = 1.0);
+    assert!(change(even, 1) < -90.0 && change(even, 2).abs() < 0.05);
+    let half = harmonics(|h| h.balance = 0.5);
+    assert!((change(half, 3) + 6.02).abs() < 0.05);
+    let band = harmonics(|h| (h.low, h.high) = (3.0, 6.0));
+    assert!(change(band, 2) < -90.0 && change(band, 7) < -90.0);
+    assert!(change(band, 3).abs() < 0.05 && change(band, 6).abs() < 0.05);
+}
+
+#[rstest]
+fn spread_harmonics_never_fold_back(#[values(Quality::X1, Quality::X4)] quality: Quality) {
+    // whole numbers, so that every partial is a multiple
+    let mut patch = spread(
+        SAW,
+        KEY_84_HZ,
+        harmonics(|h| (h.spacing, h.shift, h.tilt_db) = (3.0, 2.0, 6.0)),
+    );
+    patch.voice.quality = quality;
+    let db = folded_db(&settled(&patch, SPAN), KEY_84_HZ);
+    assert!(db < -90.0, "{db:.1} dB");
+}
+
+#[test]
+fn a_spread_wave_is_modulated_like_any_other() {
+    // a sine as partials is still that sine: the sidebands are those of the plain one
+    let mut one = spread(SINE, 880.0, harmonics(|h| h.tilt_db = -3.0));
+    let mut other = plain(SINE, 880.0);
+    for patch in [&mut one, &mut other] {
+        let mut modulator = plain(SINE, 110.0).units.remove(0);
+        modulator.id = UnitId(2);
+        patch.units.push(modulator);
+        connect(patch, 2, index(1, 2.0));
+    }
+    let (one, other) = (settled(&one, 48_000), settled(&other, 48_000));
+    for n in -5..=5 {
+        let hz = 880.0 + 110.0 * f64::from(n);
+        let (a, b) = (partial(&one, hz).0, partial(&other, hz).0);
+        assert!((a - b).abs() < 1e-4, "sideband {n}: {a} {b}");
+    }
+}
+
+/// Power in a band, per hertz, in dB.
+fn density_db(samples: &[f32], from_hz: f64, to_hz: f64) -> f64 {
+    const SIZE: usize = 4096;
+    let mut power = 0.0;
+    let mut count = 0.0;
+    for chunk in samples.chunks_exact(SIZE).take(48) {
+        let step = RATE_HZ / SIZE as f64;
+        for bin in (from_hz / step) as usize..(to_hz / step) as usize {
+            let (mut re, mut im) = (0.0, 0.0);
+            let turn = std::f64::consts::TAU * bin as f64 / SIZE as f64;
+            let (s, c) = turn.sin_cos();
+            let (mut x, mut y) = (1.0, 0.0);
+            for (i, sample) in chunk.iter().enumerate() {
+                let window = 0.5 - 0.5 * (std::f64::consts::TAU * i as f64 / SIZE as f64).cos();
+                re += window * f64::from(*sample) * x;
+                im += window * f64::from(*sample) * y;
+                (x, y) = (x * c - y * s, x * s + y * c);
+            }
+            power += re * re + im * im;
+            count += 1.0;
+        }
+    }
+    10.0 * (power / count).log10()
+}
+
+fn noise(colour_db: f64) -> Patch {
+    let mut patch = plain_units(&[1.0]);
+    let mut unit = Unit::new(UnitId(1), KindName::Noise);
+    unit.envelope = patch.units[0].envelope.clone();
+    unit.velocity = 0.0;
+    let UnitKind::Noise(noise) = &mut unit.kind else {
+        unreachable!()
+    };
+    noise.colour_db = colour_db;
+    patch.units[0] = unit;
+    connect(&mut patch, 1, TO_LEFT);
+    patch
+}
+
+#[rstest]
+fn noise_slopes_as_its_colour_says(#[values(-6.0, -3.0, 0.0, 3.0, 6.0)] colour_db: f64) {
+    let samples = settled(&noise(colour_db), 4096 * 48);
+    let bands = [(180.0, 220.0), (720.0, 880.0), (2_880.0, 3_120.0)];
+    let levels: Vec<f64> = bands
+        .iter()
+        .map(|b| density_db(&samples, b.0, b.1))
+        .collect();
+    for pair in levels.windows(2) {
+        let octave = (pair[1] - pair[0]) / 2.0;
+        assert!(
+            (octave - colour_db).abs() < 0.6,
+            "{octave:.2} dB an octave for {colour_db}"
+        );
+    }
+    let power = samples.iter().map(|s| f64::from(s * s)).sum::<f64>() / samples.len() as f64;
+    assert!(
+        (10.0 * (power / 0.09).log10()).abs() < 1.5,
+        "every colour is as strong: {power}"
+    );
+}
+
+#[test]
+fn noise_is_the_same_again_and_other_in_every_note() {
+    let note = |seed: u8, notes: usize| {
+        let mut patch = noise(0.0);
+        patch.voice.seed = seed;
+        let mut engine = engine(&patch);
+        let mut last = vec![];
+        for _ in 0..notes {
+            engine.silence();
+            take(&mut engine, 960);
+            engine.note_on(60, 127);
+            last = take(&mut engine, 480).0;
+        }
+        last
+    };
+    assert!(note(1, 1) == note(1, 1), "the same seed, the same sound");
+    assert!(note(1, 1) != note(2, 1), "another seed");
+    assert!(note(1, 1) != note(1, 2), "another note");
+}
