@@ -39,6 +39,18 @@ fn beyond(index: f32) -> f32 {
 }
 
 impl Bent {
+    /// Whether a unit's values bend its cycle at all.
+    pub(crate) fn wanted(values: &[Smooth]) -> bool {
+        let rest = [
+            (value::LEAN, 0.0),
+            (value::REPEAT, 1.0),
+            (value::FOLD, 0.0),
+            (value::STEPS, 0.0),
+        ];
+        rest.iter()
+            .any(|(at, rest)| values[*at].now != *rest || values[*at].next != *rest)
+    }
+
     /// From a unit's values, and how many times its frequency fits below half the rate in each lane; none where the cycle stays
     /// as it is.
     pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Bent> {

@@ -35,7 +35,11 @@ impl Graph {
             for one in u..u + size {
                 self.before_block(group, one, shelf);
             }
-            if self.program.units[u].feedback == 0 {
+            let unit = &self.program.units[u];
+            let is_more = unit.mixed != 0 || unit.kind != kind::OPERATOR || self.is_shaped(u);
+            if unit.feedback == 0 && is_more {
+                self.straight_mixed(group, u, shelf);
+            } else if unit.feedback == 0 {
                 self.straight(group, u, halves, shelf);
             } else {
                 self.together(group, u, size, shelf);
@@ -51,12 +55,10 @@ impl Graph {
     }
 
     /// A unit whose sources are all computed: the whole block at once.
+    #[inline(never)]
     fn straight(&mut self, group: usize, u: usize, halves: usize, shelf: &Shelf) {
         let (amplitude, slope) = self.amplitudes(group, u);
         let unit = &self.program.units[u];
-        if unit.mixed != 0 || unit.kind != kind::OPERATOR || self.is_shaped(group, u) {
-            return self.straight_mixed(group, u, (amplitude, slope), shelf);
-        }
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
         let routes = &self.program.routes[range.clone()];
         let depths = &self.depths[range];
@@ -94,13 +96,9 @@ impl Graph {
     }
 
     /// A unit that others move in more ways than its phase, or that is more than a wave.
-    fn straight_mixed(
-        &mut self,
-        group: usize,
-        u: usize,
-        (mut amplitude, slope): (Lanes, Lanes),
-        shelf: &Shelf,
-    ) {
+    #[inline(never)]
+    fn straight_mixed(&mut self, group: usize, u: usize, shelf: &Shelf) {
+        let (mut amplitude, slope) = self.amplitudes(group, u);
         for frame in 0..BLOCK {
             self.signals[u][frame] = self.sample(group, u, frame, amplitude, shelf);
             amplitude += slope;
@@ -109,6 +107,7 @@ impl Graph {
 
     /// Units in a loop: sample by sample. Sources that come later are heard one sample late, as the mean of
     /// their last two samples, which keeps strong feedback from flipping every sample.
+    #[inline(never)]
     fn together(&mut self, group: usize, first: usize, size: usize, shelf: &Shelf) {
         let mut ramps = [(f32x8::ZERO, f32x8::ZERO); MAX_UNITS];
         for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
@@ -198,6 +197,7 @@ impl Graph {
         let form = || Form::new(shelf.get(self.banks[u]), is_pulse, state.waves, place);
         let turns: Lanes = phase_turns(state.phase) + moves.turns;
         let halves: [f32x4; 2] = bytemuck::cast(turns);
+        let bending = self.bending[u];
         let partials = &mut self.partials[u];
         let wave: Lanes = if partials.on {
             let (spacing, shift) = (
@@ -219,7 +219,8 @@ impl Graph {
             state.phase += steps.1 + bent(steps.1, moves.bend);
             bytemuck::cast(wave)
         } else {
-            let wave: [f32x4; 2] = match &self.bents[group * MAX_UNITS + u] {
+            let bent = &self.bents[group * MAX_UNITS + u];
+            let wave: [f32x4; 2] = match bent.as_ref().filter(|_| bending) {
                 None => {
                     let form = form();
                     [form.at(halves[0], frame, 0), form.at(halves[1], frame, 1)]

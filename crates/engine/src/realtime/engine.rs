@@ -13,7 +13,7 @@ use super::graph::Graph;
 use super::shelf::Shelf;
 use super::voices::{LANE_COUNT, State, Taken, Voice, Voices};
 use crate::program::{Prepared, Program};
-use crate::{BLOCK, LANES, MAX_GROUPS};
+use crate::{BLOCK, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
 pub struct Engine {
@@ -359,15 +359,21 @@ impl Engine {
         let graph = &mut self.graphs[self.current];
         let outer_block_s = graph.block_s * f64::from(graph.program.oversampling.max(1));
         let ring = (graph.program.ring_s() / outer_block_s) as u32;
-        for (lane, voice) in self.voices.lanes.iter_mut().enumerate() {
+        let used = self.voices.top * LANES;
+        let mut rung_out = false;
+        for (lane, voice) in self.voices.lanes[..used].iter_mut().enumerate() {
             if voice.state == State::Released && graph.is_done(lane) {
                 voice.ringing += 1;
                 if ring == 0 {
                     voice.state = State::Free;
                 } else if voice.ringing > ring {
                     voice.state = State::Fading;
+                    rung_out = true;
                 }
             }
+        }
+        if rung_out {
+            self.voices.wake();
         }
     }
 }
@@ -376,7 +382,7 @@ impl Engine {
 /// voices that are taken away fade.
 fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &Shelf) -> [Block; 2] {
     let mut total: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-    for group in 0..MAX_GROUPS {
+    for group in 0..voices.top {
         if !voices.group_sounds(group) {
             continue;
         }

@@ -95,8 +95,11 @@ pub(crate) struct Graph {
     pub(crate) kept: Box<[Kept]>,
     pub(crate) colours: [Colour; MAX_UNITS],
     pub(crate) partials: Box<[Partials]>,
-    /// How each cycle is bent in this block, group by group; none where it is not.
+    /// How each cycle is bent in this block, group by group, for units that are `bending`.
     pub(crate) bents: Box<[Option<Bent>]>,
+    pub(crate) bending: [bool; MAX_UNITS],
+    /// Units whose values have arrived.
+    still: [bool; MAX_UNITS],
     /// How far above the first partial others fit below half the rate, group by group.
     pub(crate) rooms: Box<[[f32; LANES]]>,
     /// Steps of the angle between partials, and of the first one's shift, group by group.
@@ -160,6 +163,8 @@ impl Graph {
             colours: [Colour::WHITE; MAX_UNITS],
             partials: vec![Partials::new(MAX_GROUPS); MAX_UNITS].into(),
             bents: vec![None; MAX_GROUPS * MAX_UNITS].into(),
+            bending: [false; MAX_UNITS],
+            still: [false; MAX_UNITS],
             rooms: vec![[1.0; LANES]; MAX_GROUPS * MAX_UNITS].into(),
             between_steps: vec![(i32x8::ZERO, i32x8::ZERO); MAX_GROUPS * MAX_UNITS].into(),
             lines: Lines::default(),
@@ -279,6 +284,7 @@ impl Graph {
     }
 
     fn aim(&mut self, set: impl Fn(&mut Smooth, f32)) {
+        self.still = [false; MAX_UNITS];
         let p = &self.program;
         for (gate, unit) in self.gates.iter_mut().zip(&p.units) {
             set(gate, unit.gate);
@@ -447,10 +453,15 @@ impl Graph {
             .iter_mut()
             .flatten()
             .for_each(|s| s.advance(follow.level));
-        self.values[..units]
-            .iter_mut()
-            .flatten()
-            .for_each(|s| s.advance(follow.place));
+        for u in 0..units {
+            if !self.still[u] {
+                let values = &mut self.values[u];
+                values.iter_mut().for_each(|s| s.advance(follow.place));
+                self.still[u] = values.iter().all(Smooth::has_arrived);
+                self.bending[u] =
+                    self.program.units[u].kind == kind::OPERATOR && Bent::wanted(values);
+            }
+        }
         self.trim.advance(follow.trim);
         self.time += BLOCK as u64;
         for u in 0..units {
@@ -511,7 +522,6 @@ impl Graph {
         let unit = &self.program.units[u];
         match unit.kind {
             kind::OPERATOR => {
-                self.bents[at] = None;
                 if self.partials[u].on {
                     let (spacing, shift) = (
                         self.values[u][value::SPACING].now,
@@ -527,7 +537,9 @@ impl Graph {
                     };
                     self.between_steps[at] = (times(spacing), times(shift));
                     self.rooms[at] = self.units[group][u].room.map(|room| room - 1.0 - shift);
-                } else if let Some(bent) = Bent::new(&self.values[u], &self.units[group][u].room) {
+                } else if self.bending[u]
+                    && let Some(bent) = Bent::new(&self.values[u], &self.units[group][u].room)
+                {
                     if let Some(bank) = shelf.get(self.banks[u]) {
                         let state = &mut self.units[group][u];
                         for lane in 0..LANES {
@@ -560,8 +572,8 @@ impl Graph {
     }
 
     /// Whether an operator is more than its wave in this block.
-    pub(crate) fn is_shaped(&self, group: usize, u: usize) -> bool {
-        self.partials[u].on || self.bents[group * MAX_UNITS + u].is_some()
+    pub(crate) fn is_shaped(&self, u: usize) -> bool {
+        self.partials[u].on || self.bending[u]
     }
 
     fn advance_tuning(&mut self, u: usize, voices: &[Voice], shelf: &Shelf) {

@@ -30,6 +30,11 @@ impl Smooth {
         self.target = target;
     }
 
+    /// Whether it stands at its target.
+    pub(crate) fn has_arrived(&self) -> bool {
+        self.now == self.target && self.next == self.target
+    }
+
     /// Moves on by one block; `share` of the rest is covered.
     pub(crate) fn advance(&mut self, share: f32) {
         self.now = self.next;

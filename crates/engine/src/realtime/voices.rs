@@ -60,6 +60,16 @@ impl Voice {
         !matches!(self.state, State::Free | State::Fading)
     }
 
+    /// Whether a block changes nothing about it.
+    fn is_settled(&self) -> bool {
+        self.state != State::Fading
+            && !self.oct.is_nan()
+            && self.gain == self.next_gain
+            && self.pitch_oct == self.goal_oct
+            && self.sides == self.next_sides
+            && self.next_sides == self.goal_sides
+    }
+
     /// Where in the row of copies it stands, -1 to 1.
     fn place(&self) -> f64 {
         match self.copies {
@@ -128,6 +138,10 @@ pub(crate) enum Taken {
 #[derive(Debug, Clone)]
 pub(crate) struct Voices {
     pub(crate) lanes: [Voice; LANE_COUNT],
+    /// Whether some lane was on its way in the last block, or has been touched since.
+    busy: bool,
+    /// Groups beyond this one are free.
+    pub(crate) top: usize,
     /// When each key went down, 0 for those that are up; and how hard.
     pressed: [u64; 128],
     struck: [u8; 128],
@@ -139,8 +153,9 @@ pub(crate) struct Voices {
     bend_oct: f64,
     bend_goal_oct: f64,
     wheel: f64,
-    /// Spread and blend the lanes' sides were made for.
+    /// Spread and blend the lanes' sides were made for, detune and bend their pitches.
     spread_seen: [f32; 2],
+    tuning_seen: [f64; 2],
     fade_step: f32,
     block_s: f64,
     /// Share of the rest that bend and sides cover in a block.
@@ -157,6 +172,8 @@ impl Voices {
         let block_s = BLOCK as f64 / rate_hz;
         Voices {
             lanes: [Voice::default(); LANE_COUNT],
+            busy: true,
+            top: 0,
             pressed: [0; 128],
             struck: [0; 128],
             pedal: false,
@@ -166,6 +183,7 @@ impl Voices {
             bend_goal_oct: 0.0,
             wheel: 0.0,
             spread_seen: [0.0; 2],
+            tuning_seen: [0.0; 2],
             fade_step: (block_s / FADE_S) as f32,
             block_s,
             share: super::smooth::share(FOLLOW_S, block_s),
@@ -188,6 +206,11 @@ impl Voices {
     /// A key goes up.
     pub(crate) fn lift(&mut self, key: u8) {
         self.pressed[usize::from(key & 127)] = 0;
+    }
+
+    /// Lets the next block look at every lane, since one was changed.
+    pub(crate) fn wake(&mut self) {
+        self.busy = true;
     }
 
     /// Whether a key's note is held.
@@ -223,6 +246,7 @@ impl Voices {
         overlaps: bool,
         voice: &VoiceProgram,
     ) -> Option<u64> {
+        self.busy = true;
         let copies = voice.copies.clamp(1, MAX_COPIES) as usize;
         let polyphony = match voice.mode {
             m if m == Mode::Poly as u32 => voice.polyphony.clamp(1, 32) as usize,
@@ -271,6 +295,7 @@ impl Voices {
                 note.oct = self.oct_of(&note, voice);
                 note.hz = libm::exp2(note.oct);
                 self.lanes[lane] = note;
+                self.top = self.top.max(lane / LANES + 1);
                 copy += 1;
             }
         }
@@ -310,6 +335,7 @@ impl Voices {
         (overlaps, pressed): (bool, bool),
         voice: &VoiceProgram,
     ) -> Taken {
+        self.busy = true;
         if self.winner(voice.priority) != Some(key) {
             return Taken::Not;
         }
@@ -327,6 +353,8 @@ impl Voices {
             (taken.key, taken.velocity) = (key, velocity);
             taken.state = State::Held;
             taken.ringing = 0;
+            // looked at again with the next block
+            taken.oct = f64::NAN;
             if !glides {
                 taken.pitch_oct = goal_oct;
             }
@@ -349,6 +377,7 @@ impl Voices {
 
     /// Fades the oldest released note, or else the oldest.
     fn steal(&mut self) {
+        self.busy = true;
         let rank = |v: &Voice| match v.state {
             State::Released => Some((0, v.age)),
             State::Pedalled => Some((1, v.age)),
@@ -406,6 +435,7 @@ impl Voices {
 
     /// Fades everything within milliseconds.
     pub(crate) fn silence(&mut self) {
+        self.busy = true;
         self.pedal = false;
         self.pressed = [0; 128];
         for voice in &mut self.lanes {
@@ -437,11 +467,23 @@ impl Voices {
         };
         let respread = self.spread_seen != [voice.spread, voice.blend];
         self.spread_seen = [voice.spread, voice.blend];
+        let retuned = self.tuning_seen != [f64::from(voice.detune_cents), self.bend_oct];
+        self.tuning_seen = [voice.detune_cents.into(), self.bend_oct];
+        let at_rest = !respread && !retuned;
+        if at_rest && !self.busy {
+            return false;
+        }
+        self.busy = false;
         let mut changed = false;
-        for lane in 0..LANE_COUNT {
-            if self.lanes[lane].state == State::Free {
+        while self.top > 0 && !self.group_sounds(self.top - 1) {
+            self.top -= 1;
+        }
+        for lane in 0..self.top * LANES {
+            let v = &self.lanes[lane];
+            if v.state == State::Free || at_rest && v.is_settled() {
                 continue;
             }
+            self.busy = true;
             let mut v = self.lanes[lane];
             v.gain = v.next_gain;
             if v.state == State::Fading {

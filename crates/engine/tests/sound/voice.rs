@@ -100,7 +100,8 @@ fn notes_begin_where_they_are_told_to(#[case] start: Start, #[case] alike: bool)
         "the same seed, the same sound"
     );
     if start == Start::Fixed {
-        assert!(notes[0][20] > 0.9, "begins at the peak");
+        // a period of 109 samples later it is there again, the envelope being up
+        assert!(notes[0][109] > 0.98, "begins at the peak");
     }
     patch.voice.seed = 2;
     assert_eq!(notes == beginnings(&patch, 4), alike, "another seed");
