@@ -257,7 +257,7 @@ async fn mute_and_solo_leave_no_trace_in_the_patch() {
 #[tokio::test]
 async fn operators_are_named_switched_duplicated_and_removed() {
     let stage = three_operators().await;
-    stage.click("Operator name: Operator 3. Rename").await;
+    stage.click("Name of the strip: Operator 3. Rename").await;
     let field = stage.find("input[aria-label='Operator name']").await;
     field.send_keys(Key::Control + "a").await.unwrap();
     field.send_keys("Glint").await.unwrap();

@@ -6,13 +6,17 @@ use std::sync::Arc;
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::level::level;
+use zolvik_lab::predict::{Moment, explain};
 use zolvik_lab::render::{render_for_file, render_program};
-use zolvik_lab::spectrum::spectrum_at;
+use zolvik_lab::response;
+use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::{Note, Rendered, unfold};
 use zolvik_patch::document::{UnitId, UnitKind};
+use zolvik_patch::filter;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::json;
+use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::sound::{MAX_FRAMES, RATES_HZ};
+use zolvik_patch::{Patch, json};
 use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
@@ -21,11 +25,15 @@ use crate::protocol::{Answer, BINARIES, Binary, Question};
 
 /// Rate of all pictures, in hertz.
 pub const PICTURE_RATE_HZ: f64 = 48_000.0;
+/// Points of a filter's response.
+const RESPONSE_ROWS: usize = 240;
 
 /// The last render and the binaries made from it.
 #[derive(Default)]
 pub struct Bench {
     sound: Option<Rendered>,
+    /// What was rendered.
+    shown: Option<(Patch, Listening)>,
     binaries: [Vec<u8>; BINARIES],
     /// A file that was put in.
     input: Vec<u8>,
@@ -64,7 +72,11 @@ impl Bench {
     pub fn answer(&mut self, question: Question) -> Option<Answer> {
         let answer = match question {
             Question::Unfold { .. } => self.unfold(question),
-            Question::Spectrum { time_s, rows } => Ok(self.spectrum(time_s, rows.min(2000))),
+            Question::Spectrum {
+                time_s,
+                rows,
+                filter,
+            } => Ok(self.spectrum(time_s, rows.min(2000), filter)),
             Question::Wav { .. } => self.wav(question),
             Question::Measure { text } => json::read(&text)
                 .map(|patch| {
@@ -201,6 +213,7 @@ impl Bench {
         self.store(Binary::Loudness, bytes(&drawn.loudness_db));
         self.store(Binary::Curves, bytes(&drawn.curves.concat()));
         let units = drawn.sound.units.clone();
+        self.shown = Some((patch, listening));
         self.sound = Some(drawn.sound);
         Ok(Answer::Unfolded {
             columns: drawn.columns,
@@ -210,16 +223,45 @@ impl Bench {
         })
     }
 
-    fn spectrum(&mut self, time_s: f64, rows: usize) -> Answer {
-        let Some(sound) = &self.sound else {
+    fn spectrum(&mut self, time_s: f64, rows: usize, filter: Option<UnitId>) -> Answer {
+        let (Some(sound), Some((patch, listening))) = (&self.sound, &self.shown) else {
             return Answer::Refused {
                 why: "no note was unfolded yet".into(),
             };
         };
         let spectrum = spectrum_at(&sound.left, &sound.right, sound.rate_hz, time_s, rows);
+        let block = (time_s.max(0.0) * sound.rate_hz) as usize / zolvik_engine::BLOCK;
+        let amplitudes = |id: UnitId| {
+            let at = sound.units.iter().position(|u| *u == id);
+            let curve = at.map(|at| &sound.amplitudes[at]);
+            let value = curve.and_then(|c| c.get(block.min(c.len().saturating_sub(1))));
+            value.copied().unwrap_or(0.0).into()
+        };
+        let moment = Moment {
+            patch,
+            listening,
+            amplitudes: &amplitudes,
+            rate_hz: sound.rate_hz,
+        };
+        let explanation = explain(&moment, &spectrum.partials);
+        let found = filter.and_then(|id| Some((filter::of(patch.unit(id)?)?, amplitudes(id))));
+        let response = found.map_or_else(Vec::new, |(filter, level)| {
+            let cutoff = filter::cutoff_hz(filter, auditioned_hz(patch), level);
+            let rate_hz = sound.rate_hz * patch.voice.quality.factor() as f64;
+            (0..RESPONSE_ROWS)
+                .map(|row| {
+                    let share = (row as f64 + 0.5) / RESPONSE_ROWS as f64;
+                    let hz = LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ).powf(share);
+                    let gain = response::gain(filter, cutoff, hz, rate_hz);
+                    (200.0 * gain.max(1e-6).log10()).round() / 10.0
+                })
+                .collect()
+        });
         self.store(Binary::Spectrum, bytes(&spectrum.rows_db));
         Answer::Spectrum {
             partials: spectrum.partials,
+            explanation,
+            response,
         }
     }
 

@@ -3,6 +3,7 @@
 use serde::{Deserialize, Serialize};
 use zolvik_lab::Detail;
 use zolvik_lab::level::Level;
+use zolvik_lab::predict::Explanation;
 use zolvik_lab::spectrum::Partial;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::ParamId;
@@ -272,6 +273,9 @@ pub enum Question {
         time_s: f64,
         /// Rows of logarithmic frequency.
         rows: usize,
+        /// A filter whose response is wanted too.
+        #[serde(default)]
+        filter: Option<UnitId>,
     },
     /// How loud the auditioned note of a patch is.
     Measure {
@@ -354,6 +358,10 @@ pub enum Answer {
     Spectrum {
         /// Its strongest partials.
         partials: Vec<Partial>,
+        /// What makes them, by theory.
+        explanation: Explanation,
+        /// Gain of the filter asked for, in dB, evenly over the rows' frequencies; empty if there is none.
+        response: Vec<f64>,
     },
     /// What the inspector shows of a unit beside its values.
     Inspected {

@@ -6,7 +6,9 @@
 //! - [`level`]: true peak and loudness.
 
 pub mod level;
+pub mod predict;
 pub mod render;
+pub mod response;
 pub mod spectrum;
 pub mod thumbnail;
 pub mod unfold;

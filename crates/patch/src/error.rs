@@ -54,7 +54,7 @@ pub enum PatchError {
         actual: u16,
     },
     /// The same source already reaches this target.
-    #[error("unit {0} already has such a route there; change its depth instead", from.0)]
+    #[error("unit {0} already has a route there; change its depth instead", from.0)]
     SameRoute {
         /// The source of both routes.
         from: UnitId,

@@ -1,5 +1,6 @@
 /** Client of the worker. The only module that talks to it. */
 import type { Answer } from './generated/Answer'
+import type { Explanation } from './generated/Explanation'
 import type { Level } from './generated/Level'
 import type { Listening } from './generated/Listening'
 import type { Partial } from './generated/Partial'
@@ -25,9 +26,18 @@ export interface Unfolded {
   level: Level
 }
 
+export interface Spectrum {
+  rowsDb: Float32Array
+  partials: Partial[]
+  explanation: Explanation
+  /** Gain of a filter over the same frequencies, in dB; empty if none was asked for. */
+  responseDb: number[]
+}
+
 export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
-  spectrum(timeS: number, rows: number): Promise<{ rowsDb: Float32Array; partials: Partial[] }>
+  /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
+  spectrum(timeS: number, rows: number, filter: number | null): Promise<Spectrum>
   /** Loudness of the auditioned note, in LUFS. */
   loudness(text: string): Promise<number>
   /** Bytes of a wave for the audio thread. */
@@ -83,9 +93,10 @@ export function startBench(): Bench {
         level: answer.level,
       }
     },
-    async spectrum(timeS, rows) {
-      const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows })
-      return { rowsDb: floats(parts[0]), partials: answer.is === 'spectrum' ? answer.partials : [] }
+    async spectrum(timeS, rows, filter) {
+      const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows, filter })
+      if (answer.is !== 'spectrum') throw new Error('unexpected answer')
+      return { rowsDb: floats(parts[0]), partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
     async loudness(text) {
       const { answer } = await ask({ ask: 'measure', text })

@@ -2,6 +2,8 @@
 import { moduleBytes } from './module'
 
 const SCOPE = 1024
+/** Bins of the live spectrum. */
+export const LIVE_BINS = 2048
 
 export interface Levels {
   peakLeft: number
@@ -22,6 +24,8 @@ export interface Sound {
   midi(message: [number, number, number]): void
   /** Levels since the last look. */
   levels(): Levels
+  /** Level of each of the bins up to half the rate, in dB; gives the width of a bin in hertz, 0 while there is no sound. */
+  spectrum(into: Float32Array<ArrayBuffer>): number
   /** The last samples played, oldest first, into an array of 1024 or fewer. */
   scope(into: Float32Array): void
 }
@@ -36,6 +40,7 @@ export function makeSound(): Sound {
   /** Waves that came before the audio thread was there. */
   let early: Uint8Array<ArrayBuffer>[] = []
   let fader: GainNode | undefined
+  let analyser: AnalyserNode | undefined
   let gain = 1
   let starting: Promise<void> | undefined
 
@@ -55,6 +60,8 @@ export function makeSound(): Sound {
     if (program) node.port.postMessage({ program })
     fader = new GainNode(context, { gain })
     node.connect(fader).connect(context.destination)
+    analyser = new AnalyserNode(context, { fftSize: 2 * LIVE_BINS, smoothingTimeConstant: 0.5 })
+    fader.connect(analyser)
   }
 
   return {
@@ -85,6 +92,11 @@ export function makeSound(): Sound {
       memory[1] = 0
       memory[3] = 1
       return { peakLeft, peakRight, voices, guard }
+    },
+    spectrum(into) {
+      if (!analyser || !context || context.state !== 'running') return 0
+      analyser.getFloatFrequencyData(into)
+      return context.sampleRate / (2 * LIVE_BINS)
     },
     scope(into) {
       const place = memory[5]

@@ -48,6 +48,8 @@ export const useDocument = defineStore('document', () => {
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
   const others = ref<number[]>([])
+  /** The strip pointed at: what it takes part in lights up. */
+  const lit = ref<number | null>(null)
   /** Counts everything that changes the sound; listeners watch it. */
   const change = ref(0)
   /** Counts edits of the document itself, undo and redo included. */
@@ -163,7 +165,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, selected, others, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),

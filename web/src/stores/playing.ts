@@ -134,5 +134,5 @@ export const usePlaying = defineStore('playing', () => {
   useEventListener(window, 'pagehide', panic)
 
   const heldKeys = computed(() => new Set(held.value.keys()))
-  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, levels: sound.levels, scope: sound.scope }
+  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

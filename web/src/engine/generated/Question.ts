@@ -276,7 +276,11 @@ time_s: number,
 /**
  * Rows of logarithmic frequency.
  */
-rows: number, } | { "ask": "measure", 
+rows: number, 
+/**
+ * A filter whose response is wanted too.
+ */
+filter: UnitId | null, } | { "ask": "measure", 
 /**
  * JSON of the patch.
  */

@@ -1,8 +1,9 @@
 <script setup lang="ts">
 /** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
 import { useElementSize, useEventListener, useMediaQuery } from '@vueuse/core'
+import Popover from 'primevue/popover'
 import { useToast } from 'primevue/usetoast'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import AlgorithmPanel from './AlgorithmPanel.vue'
@@ -10,10 +11,12 @@ import ScoreRows from './ScoreRows.vue'
 import TimeRuler from './TimeRuler.vue'
 import UnitInspector from './UnitInspector.vue'
 import VoiceInspector from './VoiceInspector.vue'
+import PartialList from '../../components/score/PartialList.vue'
 import ResultPane from '../../components/score/ResultPane.vue'
 import { useUnfold } from '../../composables/useUnfold'
 import { timeToX, xToTime, type Axis } from '../../draw/axis'
 import { Refusal } from '../../engine/api'
+import type { Explanation } from '../../engine/generated/Explanation'
 import { useDocument } from '../../stores/document'
 import { useSaving } from '../../stores/saving'
 import { useSettings } from '../../stores/settings'
@@ -151,6 +154,8 @@ function seamDown(event: PointerEvent) {
 function seamMove(event: PointerEvent) {
   if (seam) settings.resultHeight = Math.max(120, Math.min(420, seam.height + seam.y - event.clientY))
 }
+const why = ref<InstanceType<typeof Popover>>()
+const explanation = shallowRef<Explanation>()
 const level = computed(() => picture.value?.level)
 const decibels = (db: number) => (db < -150 ? '−∞' : db.toFixed(1).replace('-', '−'))
 const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
@@ -173,11 +178,13 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
             Loudness <b>{{ decibels(level.loudness_lufs) }} LUFS</b>
           </template>
         </span>
+        <button type="button" class="link-btn" aria-haspopup="true" title="Which combination of operators makes which partial" @pointerdown.stop @click="why?.toggle($event)">Why it sounds so</button>
+        <Popover ref="why"><PartialList v-if="explanation" :explanation="explanation" /></Popover>
         <button type="button" class="link-btn" title="Set the trim so that the true peak lies at −1 dB" @pointerdown.stop @click="trim">Trim to −1 dB</button>
       </div>
       <ResultPane
         :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="document.view.audition.hold_s"
-        @pointerdown="scrubFrom" @pointermove="scrub"
+        @explained="explanation = $event" @pointerdown="scrubFrom" @pointermove="scrub"
       />
     </section>
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>

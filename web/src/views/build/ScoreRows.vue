@@ -180,6 +180,7 @@ watch(() => document.selected, () => {
         v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
         :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id, grouped: boxes[i].grouped }" :data-unit="strip.id"
         :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
+        @pointerenter="document.lit = strip.id" @pointerleave="document.lit = null"
       >
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
         <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)" @dblclick="plots.get(strip.id)?.add($event)">

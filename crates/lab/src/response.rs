@@ -1,0 +1,69 @@
+//! What a filter lets through, by theory.
+
+use zolvik_patch::document::{Filter, Response};
+use zolvik_patch::filter::{
+    FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
+};
+
+/// A complex number.
+type C = rustfft::num_complex::Complex<f64>;
+
+/// Gain of a filter at a frequency while its cutoff stands still, both in hertz, computed at a sample rate: the analog response, its
+/// frequencies warped by the bilinear transform (Tustin, "A method of analysing the behaviour of linear systems in terms of time series",
+/// 1947). Drive is left out.
+pub fn gain(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> f64 {
+    let cutoff_hz = cutoff_hz.clamp(10.0, 0.46 * rate_hz);
+    let wet = match filter.response {
+        Response::CombPlus | Response::CombMinus => comb(filter, cutoff_hz, hz, rate_hz),
+        Response::Vowel => {
+            let k = formant_damping(filter.resonance);
+            formants(filter.vowel)
+                .iter()
+                .zip(FORMANT_GAINS)
+                .map(|(times, gain)| band(k, warped(hz, cutoff_hz * times, rate_hz)) * gain)
+                .sum()
+        }
+        _ => poles(filter, warped(hz, cutoff_hz, rate_hz)),
+    };
+    (C::new(1.0 - filter.mix, 0.0) + wet * filter.mix).norm()
+}
+
+/// A frequency as a multiple of the cutoff, both as the bilinear transform sees them.
+fn warped(hz: f64, cutoff_hz: f64, rate_hz: f64) -> f64 {
+    let seen = |hz: f64| (std::f64::consts::PI * (hz / rate_hz).min(0.4999)).tan();
+    seen(hz) / seen(cutoff_hz.min(0.46 * rate_hz)).max(1e-9)
+}
+
+fn below(damping: f64, w: f64) -> C {
+    C::new(1.0 - w * w, damping * w)
+}
+
+fn band(damping: f64, w: f64) -> C {
+    C::new(0.0, damping * w) / below(damping, w)
+}
+
+fn poles(filter: &Filter, w: f64) -> C {
+    let stage = |k: f64| match filter.response {
+        Response::High => C::new(-w * w, 0.0) / below(k, w),
+        Response::Band => band(k, w),
+        Response::Notch => C::new(1.0, 0.0) - band(k, w),
+        Response::Peak => C::new(1.0, 0.0) + band(k, w) * (PEAK_GAIN - 1.0),
+        _ => C::new(1.0, 0.0) / below(k, w),
+    };
+    let [first, second] = dampings(filter.response, filter.slope, filter.resonance);
+    match filter.slope {
+        zolvik_patch::document::Slope::Db12 => stage(first),
+        zolvik_patch::document::Slope::Db24 => stage(first) * stage(second),
+    }
+}
+
+fn comb(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> C {
+    let back = comb_feedback(filter.resonance);
+    let (sign, periods) = match filter.response {
+        Response::CombMinus => (-1.0, 0.5),
+        _ => (1.0, 1.0),
+    };
+    let delay_s = (periods / cutoff_hz).max(4.0 / rate_hz);
+    let late = C::from_polar(back * sign, -std::f64::consts::TAU * hz * delay_s);
+    C::new((1.0 - back * back).sqrt(), 0.0) / (C::new(1.0, 0.0) - late)
+}
