@@ -13,7 +13,7 @@ use crate::recording::{RecordingError, content_of, take};
 /// Largest bundle read, in bytes.
 pub const MAX_BYTES: usize = 128 << 20;
 /// Most bytes a bundle may unpack to.
-const MAX_UNPACKED: u64 = 512 << 20;
+const MAX_UNPACKED: u64 = 256 << 20;
 /// Most files in a bundle.
 const MAX_FILES: usize = 64;
 const PATCH: &str = "patch.json";

@@ -76,7 +76,11 @@ pub fn content_of(bytes: &[u8]) -> String {
 /// # Errors
 /// What is wrong with it and what to do.
 pub fn take(bytes: &[u8], file_name: &str) -> Result<Taken, RecordingError> {
-    let (samples, rate_hz) = decode(bytes)?;
+    refuse_many_channels(bytes)?;
+    // readers of foreign files have been seen to panic over headers that make no sense
+    let decoded = std::panic::catch_unwind(|| decode(bytes));
+    let senseless = |_| RecordingError::Kind("its header makes no sense".into());
+    let (samples, rate_hz) = decoded.map_err(senseless)??;
     if let Some(at) = samples.iter().position(|s| !s.is_finite()) {
         return Err(RecordingError::NoNumber(at));
     }
@@ -101,6 +105,21 @@ pub fn take(bytes: &[u8], file_name: &str) -> Result<Taken, RecordingError> {
     })
 }
 
+fn refuse_many_channels(bytes: &[u8]) -> Result<(), RecordingError> {
+    match hound::WavReader::new(Cursor::new(bytes)) {
+        Ok(reader) if usize::from(reader.spec().channels) > MAX_CHANNELS => {
+            Err(RecordingError::Channels(reader.spec().channels.into()))
+        }
+        _ => Ok(()),
+    }
+}
+
+/// Whether a file begins like one of the kinds that are read.
+fn is_known(bytes: &[u8]) -> bool {
+    let beginnings: [&[u8]; 4] = [b"RIFF", b"FORM", b"fLaC", b"OggS"];
+    beginnings.iter().any(|b| bytes.starts_with(b))
+}
+
 fn name_of(file_name: &str) -> String {
     let file = file_name.rsplit(['/', '\\']).next().unwrap_or("");
     let stem = file.rsplit_once('.').map_or(file, |(stem, _)| stem);
@@ -114,7 +133,10 @@ fn name_of(file_name: &str) -> String {
 }
 
 fn decode(bytes: &[u8]) -> Result<(Vec<f32>, u32), RecordingError> {
-    let kind = |e: Error| RecordingError::Kind(e.to_string());
+    let kind = |e: Error| match e {
+        Error::IoError(_) if is_known(bytes) => RecordingError::Broken(0),
+        e => RecordingError::Kind(e.to_string()),
+    };
     let source = Box::new(Cursor::new(bytes.to_vec()));
     let stream = MediaSourceStream::new(source, MediaSourceStreamOptions::default());
     let mut format = symphonia::default::get_probe()

@@ -1,65 +1,15 @@
 //! The real binary on a real SQLite file.
 
-use std::io::{BufRead, BufReader};
-use std::path::Path;
-use std::process::{Child, Command, Output, Stdio};
+mod server;
+
+use std::process::{Command, Output};
 
 use reqwest::{Client, Method, StatusCode};
 use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 
-struct Server {
-    child: Child,
-    address: String,
-}
-
-impl Server {
-    fn start(data: &Path, more: &[&str]) -> Server {
-        let mut command = Command::new(env!("CARGO_BIN_EXE_zolvik"));
-        command
-            .arg("serve")
-            .arg("--data")
-            .arg(data)
-            .args(["--port", "0"])
-            .args(more);
-        let mut child = command.stdout(Stdio::piped()).spawn().unwrap();
-        let lines = BufReader::new(child.stdout.take().unwrap())
-            .lines()
-            .map_while(Result::ok);
-        let address = lines
-            .into_iter()
-            .find_map(|l| l.strip_prefix("Zolvik is at ").map(str::to_owned))
-            .unwrap();
-        Server { child, address }
-    }
-
-    async fn ask(&self, method: Method, path: &str, body: Option<Value>) -> (StatusCode, Value) {
-        let mut request = Client::new().request(method, format!("{}{path}", self.address));
-        if let Some(body) = body {
-            request = request.json(&body);
-        }
-        let response = request.send().await.unwrap();
-        let status = response.status();
-        (
-            status,
-            serde_json::from_str(&response.text().await.unwrap()).unwrap_or(Value::Null),
-        )
-    }
-
-    async fn get(&self, path: &str) -> Value {
-        let (status, value) = self.ask(Method::GET, path, None).await;
-        assert!(status.is_success(), "{path}: {status} {value}");
-        value
-    }
-}
-
-impl Drop for Server {
-    fn drop(&mut self) {
-        let _ = self.child.kill();
-        let _ = self.child.wait();
-    }
-}
+use server::Server;
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();

@@ -21,6 +21,13 @@ const simBase = ref(48)
 const phrase = ref(false)
 let timers: number[] = []
 const sim = (message: Message) => playing.receive(message)
+/** The wheel springs back when it is let go. */
+const bend = ref(0)
+function turn(place: number) {
+  bend.value = place
+  const bits = place + 8192
+  sim([0xe0, bits & 127, bits >> 7])
+}
 
 function playPhrase() {
   const answer = document.ask({ ask: 'phrase' })
@@ -70,6 +77,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       <div class="device">
         <div class="controls">
           <label>Vel <input v-model.number="simVelocity" type="range" min="1" max="127" aria-label="Velocity of the simulated keyboard" /> {{ simVelocity }}</label>
+          <label>Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel of the simulated keyboard" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
           <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
         </div>
         <div class="small"><PianoKeys :from="simBase" :to="simBase + 24" :held="playing.heldKeys" label="Simulated MIDI keys" @press="(key) => sim([0x90, key, simVelocity])" @release="(key) => sim([0x80, key, 0])" /></div>

@@ -59,6 +59,13 @@ fn calm(x: Lanes) -> Lanes {
     kept + x.simd_lt(f32x8::ZERO).select(-held, held)
 }
 
+/// [`calm`] for what builds up over many periods.
+#[inline(always)]
+fn roomy(x: Lanes) -> Lanes {
+    let half = f32x8::splat(0.5);
+    calm(x * half) * f32x8::splat(2.0)
+}
+
 /// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
 #[inline(always)]
 fn soft(x: Lanes) -> Lanes {
@@ -261,13 +268,14 @@ impl Filter {
             self.age[lane] = (self.age[lane] + 1).min(LINE as i32);
         }
         let back = if minus { -self.back } else { self.back };
-        let y = calm(x + f32x8::new(late) * f32x8::splat(back));
+        // as strong as it came, for noise; and with room for what builds up
+        let norm = f32x8::splat(libm::sqrtf(1.0 - self.back * self.back));
+        let y = roomy(x * norm + f32x8::new(late) * f32x8::splat(back));
         if let Some(place) = line.get_mut(self.at) {
             *place = y;
         }
         self.at = (self.at + 1) % LINE;
-        // as strong as it came, for noise
-        y * f32x8::splat(libm::sqrtf(1.0 - self.back * self.back))
+        y
     }
 
     /// One frame of a shaper; `level` is its envelope's.

@@ -154,6 +154,7 @@ const partialLabel = (hz: number) => (hz < 1000 ? `${hz.toFixed(0)} Hz` : `${(hz
           <circle v-else :cx="dbX(partial.predicted_db)" :cy="partial.y" r="2.2" />
         </g>
         <path v-if="live" :d="live" class="live" data-testid="live-spectrum" />
+        <text v-if="response" :x="dbX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
         <g v-for="partial in partials" :key="partial.hz">
           <text :x="Math.max(dbX(partial.db) - 6, 4)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partialLabel(partial.hz) }}</text>

@@ -14,7 +14,7 @@ defineEmits<{ route: [event: PointerEvent] }>()
 const document = useDocument()
 const waves = useWaves()
 const OWN_BARS = [0, 0.9, 0.3, 0.6, -0.2, 0.4, -0.6, -0.3, -0.9, 0]
-const glyph = computed(() => (props.strip.has_bars ? OWN_BARS : waves.value.find((wave) => wave.label === props.strip.wave_label)?.cycle))
+const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : props.strip.has_bars ? OWN_BARS : waves.value.find((wave) => wave.label === props.strip.wave_label)?.cycle))
 </script>
 
 <template>
@@ -26,7 +26,7 @@ const glyph = computed(() => (props.strip.has_bars ? OWN_BARS : waves.value.find
       >
         <span class="badge">{{ strip.id }}</span>
       </button>
-      <span class="name"><NameField :name="strip.name" :label="`Name of operator ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <span class="name"><NameField :name="strip.name" :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
       <span v-if="glyph && strip.wave_label !== 'Sine'" class="glyph" :title="strip.wave_label"><CycleLine :cycle="glyph" :width="24" :height="14" :stroke="1.2" /></span>
       <span class="spacer" />
       <button

@@ -1,0 +1,252 @@
+//! Recordings of every kind in, and bundles out and in; whatever is wrong is said and nothing is kept.
+#![cfg(feature = "exchange")]
+
+use std::collections::HashMap;
+use std::io::{Cursor, Write};
+
+use rstest::rstest;
+use zolvik_files::bundle::{self, BundleError};
+use zolvik_files::recording::{RecordingError, content_of, take};
+use zolvik_files::wav;
+use zolvik_patch::Patch;
+use zolvik_patch::document::{KindName, Sample, Unit, UnitId, UnitKind};
+use zolvik_patch::sound::Sound;
+
+fn sine(frames: usize, channels: usize) -> Vec<f32> {
+    let turn = std::f64::consts::TAU * 1000.0 / 48_000.0;
+    (0..frames)
+        .flat_map(|i| {
+            let sample = (16_000.0 / 32_768.0 * (turn * i as f64).sin()) as f32;
+            std::iter::repeat_n(sample, channels)
+        })
+        .collect()
+}
+
+/// A WAV file of 32 bit floats with any number of channels.
+fn floats(samples: &[f32], channels: u16) -> Vec<u8> {
+    let mut file = Cursor::new(vec![]);
+    let spec = hound::WavSpec {
+        channels,
+        sample_rate: 48_000,
+        bits_per_sample: 32,
+        sample_format: hound::SampleFormat::Float,
+    };
+    let mut writer = hound::WavWriter::new(&mut file, spec).unwrap();
+    samples
+        .iter()
+        .for_each(|s| writer.write_sample(*s).unwrap());
+    writer.finalize().unwrap();
+    file.into_inner()
+}
+
+/// An AIFF file of 16 bit whole numbers, one channel at 48 kHz, chunk by chunk.
+fn aiff(samples: &[f32]) -> Vec<u8> {
+    let data: Vec<u8> = samples
+        .iter()
+        .flat_map(|s| ((s * 32_768.0).round() as i16).to_be_bytes())
+        .collect();
+    let mut common = vec![];
+    common.extend(1u16.to_be_bytes());
+    common.extend((samples.len() as u32).to_be_bytes());
+    common.extend(16u16.to_be_bytes());
+    // 48000 as an 80 bit float: 1.46484375 * 2^15
+    common.extend([0x40, 0x0E, 0xBB, 0x80, 0, 0, 0, 0, 0, 0]);
+    let chunk = |name: &[u8], body: &[u8]| {
+        let mut all = name.to_vec();
+        all.extend((body.len() as u32).to_be_bytes());
+        all.extend(body);
+        all
+    };
+    let mut sound = vec![0; 8];
+    sound.extend(data);
+    let mut body = b"AIFF".to_vec();
+    body.extend(chunk(b"COMM", &common));
+    body.extend(chunk(b"SSND", &sound));
+    chunk(b"FORM", &body)
+}
+
+const FLAC: &[u8] = include_bytes!("recordings/tone.flac");
+const OGG: &[u8] = include_bytes!("recordings/tone.ogg");
+
+#[rstest]
+#[case::wav(floats(&sine(4800, 2), 2), 1e-6)]
+#[case::many_channels(floats(&sine(4800, 16), 16), 1e-6)]
+#[case::aiff(aiff(&sine(4800, 1)), 4e-5)]
+#[case::flac(FLAC.to_vec(), 4e-5)]
+#[case::ogg(OGG.to_vec(), 0.02)]
+fn every_kind_comes_in_as_one_channel(#[case] file: Vec<u8>, #[case] within: f32) {
+    // renamed on purpose: what it holds counts
+    let taken = take(&file, "C:\\takes\\Tone one.txt").unwrap();
+    assert_eq!(
+        (taken.sound.name.as_str(), taken.sound.rate_hz),
+        ("Tone one", 48_000)
+    );
+    assert_eq!(taken.sound.content, content_of(&taken.wav));
+    let kept = wav::read(&taken.wav, 10.0).unwrap();
+    assert_eq!(kept.samples.len(), taken.sound.frames as usize);
+    assert_eq!(kept.samples.len(), 4800);
+    for (i, (is, was)) in kept
+        .samples
+        .iter()
+        .zip(sine(4800, 1))
+        .enumerate()
+        .skip(200)
+        .take(4400)
+    {
+        assert!((is - was).abs() <= within, "sample {i}: {is}, was {was}");
+    }
+}
+
+#[test]
+fn the_same_recording_is_the_same_content_whatever_it_came_in() {
+    let from_wav = take(&floats(&sine(4800, 1), 1), "a.wav").unwrap();
+    let twice = take(&from_wav.wav, "b.wav").unwrap();
+    assert_eq!(from_wav.sound.content, twice.sound.content);
+    let two_channels = take(&floats(&sine(4800, 2), 2), "c.wav").unwrap();
+    assert_eq!(from_wav.sound.content, two_channels.sound.content);
+}
+
+#[rstest]
+#[case::nothing(vec![], "no WAV, FLAC, AIFF or OGG")]
+#[case::text(b"{\"format\": 4}".to_vec(), "no WAV, FLAC, AIFF or OGG")]
+#[case::picture(b"\x89PNG\r\n\x1a\n0123456789abcdef0123456789abcdef".to_vec(), "convert it")]
+#[case::silent(floats(&[0.0; 4800], 1), "silent from end to end")]
+#[case::one_sample(floats(&[0.5], 1), "has 1 samples")]
+#[case::not_a_number(floats(&[vec![0.5; 100], vec![f32::NAN; 100]].concat(), 1), "sample 100")]
+#[case::endless(floats(&[vec![0.5; 100], vec![f32::INFINITY]].concat(), 1), "sample 100")]
+#[case::channels(floats(&sine(100, 96), 96), "96 channels")]
+#[case::cut_wav(floats(&sine(4800, 1), 1)[..9000].to_vec(), "breaks off")]
+#[case::cut_flac(FLAC[..6000].to_vec(), "breaks off")]
+#[case::cut_aiff(aiff(&sine(4800, 1))[..5000].to_vec(), "breaks off")]
+#[case::head_only(floats(&sine(4800, 1), 1)[..30].to_vec(), "breaks off")]
+fn faulty_recordings_are_refused_and_told_why(#[case] file: Vec<u8>, #[case] why: &str) {
+    let error = take(&file, "x.wav").unwrap_err().to_string();
+    assert!(error.contains(why), "{error}");
+}
+
+#[test]
+fn too_long_is_refused_with_its_length() {
+    let frames = zolvik_patch::sound::MAX_FRAMES as usize + 48_000;
+    let error = take(&floats(&sine(frames, 1), 1), "long.wav").unwrap_err();
+    assert_eq!(error, RecordingError::Long(121.0));
+}
+
+#[test]
+fn what_is_beyond_full_scale_is_held() {
+    let loud: Vec<f32> = sine(4800, 1).iter().map(|s| s * 1000.0).collect();
+    let taken = take(&floats(&loud, 1), "loud.wav").unwrap();
+    let kept = wav::read(&taken.wav, 10.0).unwrap();
+    assert!(kept.samples.iter().all(|s| s.abs() <= 4.0));
+}
+
+/// A patch that plays one recording.
+fn playing() -> (Patch, HashMap<String, Vec<u8>>) {
+    let taken = take(&floats(&sine(4800, 1), 1), "tone.wav").unwrap();
+    let mut patch = Patch::empty();
+    let mut unit = Unit::new(UnitId(2), KindName::Sample);
+    unit.kind = UnitKind::Sample(Sample {
+        sound: Sound::Own(taken.sound.clone()),
+        ..Sample::default()
+    });
+    patch.units.push(unit);
+    (patch, [(taken.sound.content, taken.wav)].into())
+}
+
+#[test]
+fn a_bundle_comes_back_whole() {
+    let (patch, recordings) = playing();
+    let packed = bundle::write(&patch, &recordings).unwrap();
+    assert!(bundle::is_bundle(&packed));
+    let back = bundle::read(&packed).unwrap();
+    assert_eq!((back.patch, back.recordings), (patch.clone(), recordings));
+    // without the recording the patch still comes, and says what it lacks
+    let lacking = bundle::read(&bundle::write(&patch, &HashMap::new()).unwrap()).unwrap();
+    assert_eq!(lacking.patch.contents().len(), 1);
+    assert!(lacking.recordings.is_empty());
+}
+
+fn zip(files: &[(&str, Vec<u8>)]) -> Vec<u8> {
+    let mut zip = zip::ZipWriter::new(Cursor::new(vec![]));
+    for (name, bytes) in files {
+        let options = zip::write::SimpleFileOptions::default();
+        zip.start_file(*name, options).unwrap();
+        zip.write_all(bytes).unwrap();
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+fn patch_file() -> Vec<u8> {
+    zolvik_patch::json::write(&playing().0).into_bytes()
+}
+
+fn named(content: &str) -> String {
+    format!("audio/{content}.wav")
+}
+
+#[rstest]
+#[case::out_of_its_folder("../../etc/passwd")]
+#[case::absolute("/etc/passwd")]
+#[case::inside("audio/../../x.wav")]
+#[case::backslash("audio\\..\\x.wav")]
+#[case::short_name("audio/1234.wav")]
+#[case::stranger("readme.txt")]
+fn a_bundle_with_strangers_is_refused_whole(#[case] name: &str) {
+    let error =
+        bundle::read(&zip(&[("patch.json", patch_file()), (name, b"x".to_vec())])).unwrap_err();
+    assert!(
+        matches!(&error, BundleError::Stranger(stranger) if stranger.contains(&name[..4])),
+        "{error}"
+    );
+}
+
+#[test]
+fn a_bundle_that_expands_without_end_is_stopped() {
+    // 260 MB of zeros pack to less than a megabyte
+    let content = "0".repeat(64);
+    let bomb = zip(&[
+        ("patch.json", patch_file()),
+        (&named(&content), vec![0; 260 << 20]),
+    ]);
+    assert!(bomb.len() < 2 << 20);
+    let error = bundle::read(&bomb).unwrap_err();
+    assert!(matches!(error, BundleError::Huge(_)), "{error}");
+    let long_text = zip(&[("patch.json", vec![b' '; 8 << 20])]);
+    assert!(matches!(
+        bundle::read(&long_text).unwrap_err(),
+        BundleError::Huge(4)
+    ));
+}
+
+#[test]
+fn changed_or_faulty_recordings_and_patches_in_a_bundle_are_refused() {
+    let (_, recordings) = playing();
+    let (content, wav) = recordings.into_iter().next().unwrap();
+    let mut changed = wav.clone();
+    *changed.last_mut().unwrap() ^= 1;
+    let error = bundle::read(&zip(&[
+        ("patch.json", patch_file()),
+        (&named(&content), changed),
+    ]));
+    assert!(matches!(error.unwrap_err(), BundleError::Changed(_)));
+    let text = b"no recording at all, but rightly named".to_vec();
+    let error = bundle::read(&zip(&[
+        ("patch.json", patch_file()),
+        (&named(&content_of(&text)), text),
+    ]));
+    assert!(matches!(error.unwrap_err(), BundleError::Recording { .. }));
+    assert!(matches!(
+        bundle::read(&zip(&[])).unwrap_err(),
+        BundleError::NoPatch
+    ));
+    let error = bundle::read(&zip(&[("patch.json", b"{\"format\": 4}".to_vec())])).unwrap_err();
+    assert!(error.to_string().contains("not valid"), "{error}");
+    let whole = bundle::write(&playing().0, &HashMap::new()).unwrap();
+    let error = bundle::read(&whole[..whole.len() / 2]).unwrap_err();
+    assert!(error.to_string().contains("no bundle"), "{error}");
+    let many: Vec<(String, Vec<u8>)> = (0..80).map(|n| (format!("{n}"), vec![])).collect();
+    let many: Vec<(&str, Vec<u8>)> = many.iter().map(|(n, b)| (n.as_str(), b.clone())).collect();
+    assert!(matches!(
+        bundle::read(&zip(&many)).unwrap_err(),
+        BundleError::Stranger(_)
+    ));
+}
