@@ -165,11 +165,18 @@ pub fn solo_straight(patch: &Patch, listening: &Listening, id: UnitId) -> bool {
 
 /// Why a unit is not heard; none if it is.
 pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unheard> {
+    let unit = patch.unit(id)?;
+    let says = |why: String, mend: Option<Mend>| Some(Unheard { why, mend });
+    let is_source = unit.kind.name().is_source();
+    let feeds = |r: &Route| r.send.kind() == Some(RouteKind::Audio) && r.send.target() == Some(id);
+    if !is_source && !patch.routes.iter().any(feeds) {
+        let edit = Edit::TakeThrough { unit: id };
+        let label = "Send all through it".into();
+        return says("nothing goes into it".into(), Some(Mend { label, edit }));
+    }
     if heard(patch, listening).contains(&id) {
         return None;
     }
-    let unit = patch.unit(id)?;
-    let says = |why: String, mend: Option<Mend>| Some(Unheard { why, mend });
     if !unit.on {
         let edit = Edit::SwitchUnit { unit: id, on: true };
         return says(
@@ -202,13 +209,6 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
     }
     if sends.iter().any(|r| !passes(r)) {
         return says("its route is at zero".into(), None);
-    }
-    let is_source = unit.kind.name().is_source();
-    let feeds = |r: &Route| r.send.kind() == Some(RouteKind::Audio) && r.send.target() == Some(id);
-    if !is_source && !patch.routes.iter().any(feeds) {
-        let edit = Edit::TakeThrough { unit: id };
-        let label = "Send all through it".into();
-        return says("nothing goes into it".into(), Some(Mend { label, edit }));
     }
     let to_output = Mend {
         label: "Send to output".into(),

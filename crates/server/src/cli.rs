@@ -189,7 +189,7 @@ fn patch_command(command: PatchCommand) -> Result<(), Failure> {
         PatchCommand::Check { patch } => {
             let read = read(&patch)?;
             println!(
-                "{}: valid, {} operators, {} routes",
+                "{}: valid, {} strips, {} routes",
                 patch.display(),
                 read.units.len(),
                 read.routes.len()

@@ -3,7 +3,7 @@
 use zolvik_patch::{Patch, PatchError, json};
 use zolvik_store::{Store, StoreError};
 
-const PATCHES: [&str; 10] = [
+const PATCHES: [&str; 16] = [
     include_str!("../../../demo/night-garden/frost-fern.json"),
     include_str!("../../../demo/night-garden/root-cellar.json"),
     include_str!("../../../demo/night-garden/pollen-drift.json"),
@@ -14,6 +14,12 @@ const PATCHES: [&str; 10] = [
     include_str!("../../../demo/night-garden/night-rain.json"),
     include_str!("../../../demo/night-garden/iron-ivy.json"),
     include_str!("../../../demo/night-garden/fern-organ.json"),
+    include_str!("../../../demo/night-garden/cellar-growl.json"),
+    include_str!("../../../demo/night-garden/tin-rain.json"),
+    include_str!("../../../demo/night-garden/glasshouse-air.json"),
+    include_str!("../../../demo/night-garden/wire-fence.json"),
+    include_str!("../../../demo/night-garden/talking-pond.json"),
+    include_str!("../../../demo/night-garden/broken-prism.json"),
 ];
 
 /// The patches of the collection.

@@ -9,4 +9,5 @@ mod groups;
 mod hearing;
 mod shapes;
 mod tuning;
+mod units;
 mod values;

@@ -1,0 +1,291 @@
+//! Units of every kind: how they are put in and taken out, what they can be routed to, what is said of their ways.
+
+use rstest::rstest;
+use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
+use zolvik_patch::catalogue::ParamId;
+use zolvik_patch::choice::ChoiceId;
+use zolvik_patch::document::{
+    Bus, KindName, MAX_UNITS, Response, Route, RouteKind, Send, UnitId, UnitKind,
+};
+use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::filter::cutoff_hz;
+use zolvik_patch::hearing::{Listening, unheard, ways_out};
+use zolvik_patch::pitch::auditioned_hz;
+use zolvik_patch::{PatchError, json};
+
+fn edited(patch: &Patch, edit: Edit) -> Patch {
+    apply(patch, &edit).unwrap().0
+}
+
+fn with(patch: &Patch, kind: KindName, connect: Connect) -> Patch {
+    edited(patch, Edit::AddUnit { kind, connect })
+}
+
+fn behind(unit: u16) -> Connect {
+    Connect::Unit { id: UnitId(unit) }
+}
+
+fn sends(patch: &Patch, unit: u16) -> Vec<(Option<u16>, Option<RouteKind>)> {
+    let of = |r: &Route| (r.send.target().map(|u| u.0), r.send.kind());
+    patch.sends(UnitId(unit)).map(of).collect()
+}
+
+fn nothing() -> Listening {
+    Listening::default()
+}
+
+#[test]
+fn a_filter_behind_a_strip_takes_over_its_way_out() {
+    let mut patch = Patch::empty();
+    patch.routes[0].send = Send::Output {
+        level_db: -7.0,
+        pan: 0.4,
+        bus: Bus::Second,
+    };
+    let patch = with(&patch, KindName::Filter, behind(1));
+    assert_eq!(sends(&patch, 1), [(Some(2), Some(RouteKind::Audio))]);
+    let out = patch.sends(UnitId(2)).next().unwrap();
+    let Send::Output { level_db, pan, bus } = &out.send else {
+        panic!("{out:?}")
+    };
+    assert_eq!(
+        (*level_db, *pan, *bus),
+        (-7.0, 0.4, Bus::Second),
+        "as it was heard before"
+    );
+    // a second one behind the first one: in a row
+    let patch = with(&patch, KindName::Shaper, behind(2));
+    assert_eq!(sends(&patch, 2), [(Some(3), Some(RouteKind::Audio))]);
+    assert_eq!(
+        ways_out(&patch, UnitId(1)),
+        ["through Filter 2, then Shaper 3, by the second way out"]
+    );
+    assert!(
+        patch
+            .units
+            .iter()
+            .all(|u| unheard(&patch, &nothing(), u.id).is_none())
+    );
+}
+
+#[test]
+fn a_filter_behind_everything_leaves_what_is_clean_alone() {
+    let mut patch = with(&Patch::empty(), KindName::Operator, Connect::Output);
+    patch = with(&patch, KindName::Noise, Connect::Output);
+    let clean = patch.sends(UnitId(3)).next().unwrap().id;
+    patch = edited(
+        &patch,
+        Edit::SetBus {
+            route: clean,
+            bus: Bus::Clean,
+        },
+    );
+    let patch = with(&patch, KindName::Filter, Connect::Output);
+    for unit in [1, 2] {
+        assert_eq!(sends(&patch, unit), [(Some(4), Some(RouteKind::Audio))]);
+    }
+    assert_eq!(sends(&patch, 3), [(None, None)]);
+    assert_eq!(
+        ways_out(&patch, UnitId(3)),
+        ["straight out, past Filter 4, clean"]
+    );
+    assert_eq!(ways_out(&patch, UnitId(1)), ["through Filter 4"]);
+}
+
+#[test]
+fn taking_a_filter_out_leaves_nothing_silent() {
+    let patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    let patch = with(&patch, KindName::Shaper, behind(2));
+    let without = edited(&patch, Edit::RemoveUnit { unit: UnitId(2) });
+    assert_eq!(sends(&without, 1), [(Some(3), Some(RouteKind::Audio))]);
+    let without = edited(&without, Edit::RemoveUnit { unit: UnitId(3) });
+    assert_eq!(sends(&without, 1), [(None, None)]);
+    assert_eq!(
+        without.routes[0].send,
+        Patch::empty().routes[0].send,
+        "as loud as before"
+    );
+}
+
+#[test]
+fn what_nothing_goes_into_says_so_and_mends_itself() {
+    let mut patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    // the operator goes straight out; the filter leads out, but has nothing to let through
+    patch.routes[1].send = Send::output();
+    assert_eq!(sends(&patch, 1), [(None, None)]);
+    assert!(unheard(&patch, &nothing(), UnitId(1)).is_none());
+    let said = unheard(&patch, &nothing(), UnitId(2)).unwrap();
+    assert!(said.why.contains("nothing goes into it"));
+    let mended = edited(&patch, said.mend.unwrap().edit);
+    assert!(unheard(&mended, &nothing(), UnitId(2)).is_none());
+    assert_eq!(sends(&mended, 1), [(Some(2), Some(RouteKind::Audio))]);
+}
+
+#[rstest]
+#[case(KindName::Noise, RouteKind::Phase)]
+#[case(KindName::Noise, RouteKind::Audio)]
+#[case(KindName::Filter, RouteKind::Phase)]
+#[case(KindName::Shaper, RouteKind::Frequency)]
+#[case(KindName::Operator, RouteKind::Audio)]
+#[case(KindName::Sample, RouteKind::Audio)]
+fn what_a_unit_cannot_take_is_refused_in_files_and_put_right_by_hand(
+    #[case] kind: KindName,
+    #[case] wrong: RouteKind,
+) {
+    let patch = with(&Patch::empty(), kind, Connect::Output);
+    let (from, to) = (UnitId(1), Some(UnitId(2)));
+    // by hand it becomes what the unit can take
+    let by_hand = match apply(
+        &patch,
+        &Edit::AddRoute {
+            from,
+            to,
+            kind: wrong,
+        },
+    ) {
+        Ok((patch, _)) => patch,
+        // a filter behind everything has its route already
+        Err(PatchError::SameRoute { .. }) => return,
+        Err(error) => panic!("{error}"),
+    };
+    let added = by_hand.routes.last().unwrap();
+    assert!(kind.takes().contains(&added.send.kind().unwrap()));
+    // in a file it is a fault with a path
+    let mut file = by_hand.clone();
+    file.routes.last_mut().unwrap().send = Send::to_unit(wrong, UnitId(2));
+    let error = json::read(&json::write(&file)).unwrap_err().to_string();
+    assert!(
+        error.contains("routes[") && error.contains(wrong.label()),
+        "{error}"
+    );
+}
+
+#[test]
+fn switching_key_follow_keeps_the_present_notes_cutoff() {
+    let mut patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    patch.audition.note = 45;
+    let cutoff = |p: &Patch| match &p.units[1].kind {
+        UnitKind::Filter(f) => cutoff_hz(f, auditioned_hz(p), 0.0),
+        _ => unreachable!(),
+    };
+    let before = cutoff(&patch);
+    for follow in [0.0, 1.0, 0.3] {
+        let address = Address::unit(UnitId(2), ParamId::FilterKeyFollow);
+        patch = edited(
+            &patch,
+            Edit::SetValue {
+                address,
+                value: follow,
+            },
+        );
+        assert!((cutoff(&patch) / before - 1.0).abs() < 1e-9, "{follow}");
+    }
+}
+
+#[test]
+fn a_comb_is_tuned_to_the_key_as_soon_as_it_is_chosen() {
+    let patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    let comb = edited(
+        &patch,
+        Edit::Choose {
+            units: vec![UnitId(2)],
+            choice: ChoiceId::FilterResponse,
+            at: Response::CombPlus as usize,
+        },
+    );
+    let UnitKind::Filter(f) = &comb.units[1].kind else {
+        unreachable!()
+    };
+    let hz = auditioned_hz(&comb);
+    assert!((1200.0 * (cutoff_hz(f, hz, 1.0) / hz).log2()).abs() < 1e-6);
+    assert!(f.mix < 1.0, "and arrives gently");
+}
+
+#[test]
+fn places_of_a_sample_stop_each_other_and_crossed_ones_are_refused_in_files() {
+    let patch = with(&Patch::empty(), KindName::Sample, Connect::Output);
+    let set = |patch: &Patch, param, value| {
+        let address = Address::unit(UnitId(2), param);
+        edited(patch, Edit::SetValue { address, value })
+    };
+    let moved = set(&patch, ParamId::SampleLoopEnd, 0.5);
+    let moved = set(&moved, ParamId::SampleLoopStart, 0.9);
+    let UnitKind::Sample(s) = &moved.units[1].kind else {
+        unreachable!()
+    };
+    assert!(s.loop_start < s.loop_end && s.loop_end == 0.5);
+    let crossed = json::write(&moved).replace("\"loop_end\": 0.5", "\"loop_end\": 0.1");
+    let error = json::read(&crossed).unwrap_err().to_string();
+    assert!(
+        error.contains("units[1].kind.sample.loop_end") && error.contains("exchange"),
+        "{error}"
+    );
+}
+
+#[test]
+fn a_choice_nobody_offers_changes_nothing() {
+    let patch = Patch::empty();
+    for (units, choice, at) in [
+        (vec![UnitId(1)], ChoiceId::FilterSlope, 0),
+        (vec![UnitId(1)], ChoiceId::OperatorStart, 7),
+        (vec![], ChoiceId::VoiceMode, 9),
+        (vec![], ChoiceId::OperatorStart, 0),
+    ] {
+        assert!(apply(&patch, &Edit::Choose { units, choice, at }).is_err());
+    }
+}
+
+#[test]
+fn arranging_operators_leaves_other_units_and_their_ways_alone() {
+    use zolvik_patch::arrangement::{assign, layouts, operators};
+    let mut patch = with(&Patch::empty(), KindName::Operator, Connect::Output);
+    patch = with(&patch, KindName::Filter, Connect::Output);
+    patch = with(&patch, KindName::Noise, behind(1));
+    assert_eq!(operators(&patch).len(), 2);
+    let chain = layouts(2).into_iter().find(|l| l.carriers() == 1).unwrap();
+    let places = assign(&patch, &chain);
+    let next = edited(&patch, Edit::Arrange { places });
+    let carriers: Vec<u16> = [1, 2]
+        .into_iter()
+        .filter(|u| next.sounds(UnitId(*u)))
+        .collect();
+    assert_eq!(carriers.len(), 1, "one is heard, through the filter still");
+    assert_eq!(
+        sends(&next, carriers[0]),
+        [(Some(3), Some(RouteKind::Audio))]
+    );
+    assert_eq!(
+        sends(&next, 4),
+        sends(&patch, 4),
+        "the noise moves what it moved"
+    );
+}
+
+#[test]
+fn files_of_format_3_are_read_with_everything_new_at_rest() {
+    let mut file: serde_json::Value = serde_json::from_str(&json::write(&Patch::empty())).unwrap();
+    file["format"] = 3.into();
+    let voice = serde_json::json!({ "polyphony": 12, "trim_db": -2.0, "quality": "2x" });
+    file["voice"] = voice;
+    let operator = file["units"][0]["kind"]["operator"]
+        .as_object_mut()
+        .unwrap();
+    for new in ["cycle", "harmonics", "start", "start_turns"] {
+        operator.remove(new).unwrap();
+    }
+    let read = json::read(&file.to_string()).unwrap();
+    assert_eq!(read.units, Patch::empty().units);
+    assert_eq!((read.voice.polyphony, read.voice.unison.copies), (12, 1));
+}
+
+#[test]
+fn no_more_units_than_the_format_allows_whatever_their_kind() {
+    let mut patch = Patch::empty();
+    for i in 1..MAX_UNITS {
+        patch = with(&patch, KindName::ALL[i % 5], Connect::Output);
+    }
+    let (kind, connect) = (KindName::Shaper, Connect::Output);
+    let full = apply(&patch, &Edit::AddUnit { kind, connect });
+    assert!(matches!(full, Err(PatchError::TooMany { .. })));
+}
