@@ -197,6 +197,33 @@ impl Stage {
         }
     }
 
+    /// Chooses one of a few by the label of the choice and of the option.
+    pub async fn choose(&self, choice: &str, option: &str) {
+        let xpath = format!(
+            "//*[@role='group' and @aria-label='{choice}']//button[normalize-space(.)='{option}']"
+        );
+        let query = self
+            .driver
+            .query(By::XPath(&xpath))
+            .wait(PATIENCE, Duration::from_millis(50));
+        match query.first().await {
+            Ok(button) => {
+                button.scroll_into_view().await.expect("scrolling");
+                button.click().await.expect("the option");
+            }
+            Err(error) => {
+                self.picture_of_failure().await;
+                panic!("no option “{option}” of “{choice}”: {error}");
+            }
+        }
+    }
+
+    /// Chooses from the menu behind a button.
+    pub async fn menu(&self, button: &str, item: &str) {
+        self.click(button).await;
+        self.click(item).await;
+    }
+
     /// Waits for a value field by its label.
     pub async fn field(&self, label: &str) -> WebElement {
         self.find(&format!("[role=spinbutton][aria-label='{label}']"))

@@ -15,6 +15,7 @@ class Sound extends AudioWorkletProcessor {
     this.program = this.module.zolvik_alloc(this.room)
     this.place = 0
     this.waiting = []
+    this.playable = false
     this.views()
     this.port.onmessage = (event) => this.take(event.data)
     this.port.postMessage('ready')
@@ -27,8 +28,9 @@ class Sound extends AudioWorkletProcessor {
   }
 
   take(message) {
-    // waves come in pieces between blocks, and what belongs behind them waits for them
-    if (message.bank || (message.program && this.waiting.length > 0)) this.waiting.push(message)
+    // waves come in pieces between blocks, and what belongs behind them waits for them: programs always, keys until there is a
+    // first program to play them
+    if (message.bank || (this.waiting.length > 0 && (message.program || !this.playable))) this.waiting.push(message)
     else this.act(message)
   }
 
@@ -55,6 +57,7 @@ class Sound extends AudioWorkletProcessor {
     if (message.program) {
       new Uint8Array(this.module.memory.buffer, this.program, this.room).set(message.program)
       this.module.zolvik_sound_install(this.program, message.program.length)
+      this.playable = true
     } else {
       this.module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
     }

@@ -72,13 +72,13 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       <div class="line">
         <h3>Simulated MIDI keyboard</h3>
         <span class="spacer" />
+        <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
         <button type="button" class="btn" :class="{ on: phrase }" @click="phrase ? stopPhrase() : playPhrase()">{{ phrase ? 'Stop' : 'Play phrase' }}</button>
       </div>
       <div class="device">
         <div class="controls">
           <label>Vel <input v-model.number="simVelocity" type="range" min="1" max="127" aria-label="Velocity of the simulated keyboard" /> {{ simVelocity }}</label>
           <label>Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel of the simulated keyboard" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
-          <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
         </div>
         <div class="small"><PianoKeys :from="simBase" :to="simBase + 24" :held="playing.heldKeys" label="Simulated MIDI keys" @press="(key) => sim([0x90, key, simVelocity])" @release="(key) => sim([0x80, key, 0])" /></div>
       </div>

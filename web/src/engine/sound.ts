@@ -39,25 +39,36 @@ export function makeSound(): Sound {
   let program: Uint8Array<ArrayBuffer> | undefined
   /** Waves that came before the audio thread was there. */
   let early: Uint8Array<ArrayBuffer>[] = []
+  /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
+  let waiting: [number, number, number][] = []
   let fader: GainNode | undefined
   let analyser: AnalyserNode | undefined
   let gain = 1
   let starting: Promise<void> | undefined
 
+  /** Gives the program to the audio thread, and what was played before it. */
+  function give() {
+    if (!node || !program) return
+    node.port.postMessage({ program })
+    waiting.forEach((midi) => node?.port.postMessage({ midi }))
+    waiting = []
+  }
+
   async function open() {
     context = new AudioContext({ latencyHint: 'interactive' })
     const [bytes] = await Promise.all([moduleBytes(), context.audioWorklet.addModule('/sound.worklet.js')])
-    node = new AudioWorkletNode(context, 'zolvik-sound', {
+    const made = new AudioWorkletNode(context, 'zolvik-sound', {
       numberOfInputs: 0,
       outputChannelCount: [2],
       processorOptions: { bytes, shared },
     })
     await new Promise((ready) => {
-      if (node) node.port.onmessage = ready
+      made.port.onmessage = ready
     })
+    node = made
     early.forEach((bank) => node?.port.postMessage({ bank }, [bank.buffer]))
     early = []
-    if (program) node.port.postMessage({ program })
+    give()
     fader = new GainNode(context, { gain })
     node.connect(fader).connect(context.destination)
     analyser = new AnalyserNode(context, { fftSize: 2 * LIVE_BINS, smoothingTimeConstant: 0.5 })
@@ -73,7 +84,7 @@ export function makeSound(): Sound {
     running: () => context?.state === 'running' && node !== undefined,
     install(next) {
       program = next
-      node?.port.postMessage({ program: next })
+      give()
     },
     setGain(next) {
       gain = next
@@ -84,7 +95,8 @@ export function makeSound(): Sound {
       else early.push(bank)
     },
     midi(message) {
-      node?.port.postMessage({ midi: message })
+      if (node && program) node.port.postMessage({ midi: message })
+      else if (starting) waiting.push(message)
     },
     levels() {
       const [peakLeft, peakRight, voices, guard] = memory

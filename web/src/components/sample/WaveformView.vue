@@ -9,7 +9,7 @@ import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ strip: StripView }>()
 const document = useDocument()
-const WIDTH = 272
+const WIDTH = 248
 const HEIGHT = 64
 const peaks = shallowRef<Float32Array>()
 const lengthS = shallowRef(0)
@@ -93,7 +93,7 @@ function up() {
 </template>
 
 <style scoped>
-.waveform { display: block; margin: 6px 0; background: var(--sheet); border-radius: var(--r); color: var(--c); touch-action: none; overflow: visible; }
+.waveform { display: block; margin: 6px; background: var(--sheet); border-radius: var(--r); color: var(--c); touch-action: none; overflow: visible; }
 .zero { stroke: var(--hair-2); }
 .out { fill: var(--paper); opacity: 0.75; }
 .loop { fill: var(--swept); opacity: 0.35; }

@@ -1,0 +1,49 @@
+//! Measurements on rendered notes, for the stories.
+
+use zolvik_lab::render::{Note, Rendered, render};
+use zolvik_patch::Patch;
+
+pub const RATE_HZ: f64 = 48_000.0;
+
+/// A note of a patch, rendered by the core.
+pub fn note(patch: &Patch, key: u8, hold_s: f64, length_s: f64) -> Rendered {
+    let note = Note {
+        key,
+        velocity: 110,
+        hold_s,
+        length_s,
+        rate_hz: RATE_HZ,
+    };
+    render(patch, &note)
+}
+
+/// Amplitude of a frequency in samples, under a Hann window.
+pub fn amplitude(samples: &[f32], rate_hz: f64, hz: f64) -> f64 {
+    let count = samples.len() as f64;
+    let (mut re, mut im) = (0.0, 0.0);
+    for (i, sample) in samples.iter().enumerate() {
+        let window = 1.0 - (std::f64::consts::TAU * i as f64 / count).cos();
+        let angle = std::f64::consts::TAU * hz * i as f64 / rate_hz;
+        re += window * f64::from(*sample) * angle.cos();
+        im += window * f64::from(*sample) * angle.sin();
+    }
+    2.0 * re.hypot(im) / count
+}
+
+/// Root mean square.
+pub fn rms(samples: &[f32]) -> f64 {
+    let sum: f64 = samples.iter().map(|s| f64::from(s * s)).sum();
+    (sum / samples.len().max(1) as f64).sqrt()
+}
+
+/// Share of the power that changes from sample to sample: near 0 for low tones, 4 for the highest.
+pub fn brightness(samples: &[f32]) -> f64 {
+    let steps: Vec<f32> = samples.windows(2).map(|w| w[1] - w[0]).collect();
+    (rms(&steps) / rms(samples).max(1e-12)).powi(2)
+}
+
+/// Largest second difference: a click shows as a spike.
+pub fn roughness(samples: &[f32]) -> f32 {
+    let bends = samples.windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).abs());
+    bends.fold(0.0, f32::max)
+}
