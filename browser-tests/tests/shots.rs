@@ -76,6 +76,22 @@ async fn pictures_of_the_main_views() {
         )
         .await;
     stage.picture(&folder.join("envelope.png")).await;
+    open_patch(&stage, "Cellar Growl").await;
+    stage.select(4, false).await;
+    settled(&stage).await;
+    stage.find("[data-testid=response]").await;
+    stage.picture(&folder.join("filter.png")).await;
+    open_patch(&stage, "Glasshouse Air").await;
+    stage.select(3, false).await;
+    settled(&stage).await;
+    stage.find("[data-testid=waveform]").await;
+    stage.picture(&folder.join("sample.png")).await;
+    open_patch(&stage, "Lantern Bowl").await;
+    settled(&stage).await;
+    stage.click("Why it sounds so").await;
+    stage.find("[data-testid=partials] tbody tr").await;
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    stage.picture(&folder.join("why.png")).await;
     open_patch(&stage, "Root Cellar").await;
     stage
         .find("[data-unit='1'] .head")

@@ -258,7 +258,7 @@ async fn mute_and_solo_leave_no_trace_in_the_patch() {
 async fn operators_are_named_switched_duplicated_and_removed() {
     let stage = three_operators().await;
     stage.click("Name of the strip: Operator 3. Rename").await;
-    let field = stage.find("input[aria-label='Operator name']").await;
+    let field = stage.find("input[aria-label='Name of the strip']").await;
     field.send_keys(Key::Control + "a").await.unwrap();
     field.send_keys("Glint").await.unwrap();
     field.send_keys(Key::Enter + "").await.unwrap();

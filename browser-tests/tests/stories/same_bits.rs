@@ -1,7 +1,8 @@
 //! Browser and command line render the same bits.
 
 use zolvik_browser_tests::stage_with;
-use zolvik_lab::{Note, render};
+use zolvik_lab::Note;
+use zolvik_lab::render::render_for_file;
 
 #[tokio::test]
 async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
@@ -29,10 +30,8 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
             .collect();
         std::fs::remove_file(&file).unwrap();
         let patch = stage.stored(entry["id"].as_i64().unwrap()).await;
-        let sound = render(
-            &patch,
-            &Note::auditioned(&patch, 48_000.0).to_its_end(&patch),
-        );
+        let note = Note::auditioned(&patch, 48_000.0).to_its_end(&patch);
+        let sound = render_for_file(&patch, &note, &zolvik_waves::NoClips);
         let native: Vec<u32> = sound
             .left
             .iter()

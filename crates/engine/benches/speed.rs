@@ -55,6 +55,21 @@ fn chain() -> Patch {
     patch
 }
 
+/// One note of eight copies, or eight notes, of the same chain.
+fn voices(copies: u8) -> impl FnMut() {
+    let mut patch = chain();
+    patch.voice.unison.copies = copies;
+    let program = compile(&patch, &Listening::default());
+    let mut engine = Engine::new(48_000.0);
+    engine.install(&program);
+    (0..8 / copies).for_each(|v| engine.note_on(50 + v, 100));
+    let (mut left, mut right) = (vec![0.0; FRAMES], vec![0.0; FRAMES]);
+    move || {
+        engine.process(&mut left, &mut right);
+        black_box(&left);
+    }
+}
+
 fn engine() -> impl FnMut() {
     let program = compile(&chain(), &Listening::default());
     let mut engine = Engine::new(48_000.0);
@@ -106,6 +121,14 @@ fn fundsp() -> impl FnMut() {
 }
 
 fn main() {
+    let (mut eight_notes, mut eight_copies) = (voices(1), voices(8));
+    let work = 8 * OPERATORS * FRAMES;
+    let unison =
+        (0..ROUNDS).map(|_| speed(work, &mut eight_notes) / speed(work, &mut eight_copies));
+    println!(
+        "unison of 8 costs {:.2} times a full vector of notes (bar 1.3)",
+        median(unison.collect())
+    );
     let (mut engine, mut bare, mut fundsp) = (engine(), bare(), fundsp());
     let all = VOICES * OPERATORS * FRAMES;
     let rounds: Vec<[f64; 3]> = (0..ROUNDS)

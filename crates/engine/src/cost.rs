@@ -11,9 +11,9 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         UnitKind::Operator(operator) => {
             let wave = match &operator.wave {
                 Wave::Shape(Shape::Sine) => 1.0,
-                Wave::Shape(Shape::Pulse) => 5.0,
-                wave if wave.is_scanned() => 4.5,
-                _ => 2.8,
+                Wave::Shape(Shape::Pulse) => 5.4,
+                wave if wave.is_scanned() => 4.0,
+                _ => 3.0,
             };
             let cycle = &operator.cycle;
             let reach = match &operator.wave {
@@ -28,19 +28,20 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
                 (true, true) => wave,
                 (true, false) => {
                     let times = if cycle.repeat > 1.0 { 2.0 } else { 1.0 };
-                    2.0 + wave * times + if cycle.fold > 0.0 { 1.0 } else { 0.0 }
+                    let fold = if cycle.fold > 0.0 { 1.3 } else { 0.0 };
+                    3.5 + wave * times + 1.7 * (times - 1.0) + fold
                 }
             }
         }
-        UnitKind::Noise(noise) => 2.0 + if noise.colour_db == 0.0 { 0.0 } else { 2.5 },
-        UnitKind::Sample(_) => 45.0,
+        UnitKind::Noise(noise) => 2.0 + if noise.colour_db == 0.0 { 0.0 } else { 1.5 },
+        UnitKind::Sample(_) => 25.0,
         UnitKind::Filter(filter) => match filter.response {
-            Response::CombPlus | Response::CombMinus => 14.0,
-            Response::Vowel => 9.0,
-            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 6.0,
-            _ => 4.5,
+            Response::CombPlus | Response::CombMinus => 12.5,
+            Response::Vowel => 11.0,
+            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 7.8,
+            _ => 6.0,
         },
-        UnitKind::Shaper(_) => 3.0,
+        UnitKind::Shaper(_) => 2.0,
     };
     let looped = groups(patch)
         .iter()

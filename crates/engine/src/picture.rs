@@ -45,7 +45,7 @@ pub fn shaped(operator: &Operator, cycle: &[f32], partials: usize) -> Shaped {
         Some(bent) => bent.at(turns, 0, plain),
     };
     let mut list = Partials::new(1);
-    list.advance(&values, 1, 1.0, true, wave);
+    list.advance((&values, true), 1, 1.0, true, wave);
     let spread = Partials::wanted(&values);
     let (spacing, shift) = (
         operator.harmonics.spacing as f32,

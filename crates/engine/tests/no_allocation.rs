@@ -38,6 +38,9 @@ fn the_audio_path_never_allocates() {
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
     for prepared in &programs {
         engine.make_room(&prepared.program);
+        for recording in &prepared.recordings {
+            engine.shelve_recording(recording.clone());
+        }
     }
     let before = COUNT.load(Ordering::Relaxed);
     for (i, program) in programs.iter().enumerate() {

@@ -3,30 +3,76 @@
 
 use std::sync::LazyLock;
 
-/// Highest tone that passes, as a share of half the rate.
-pub const CUT: f64 = 0.893;
+/// Highest tone that passes at the recorded speed or below, as a share of half the rate.
+const CUT: f64 = 0.893;
 /// Half the kernel's width, in periods of its cut.
-pub const REACH: f64 = 24.0 * CUT;
-/// Entries of the table per period.
-pub const FINE: usize = 512;
+const REACH: f64 = 24.0 * CUT;
+/// Places between two samples the kernel is kept for; between them it is read along a straight line.
+const FINE: usize = 256;
+/// Kernels for an octave of speeds.
+pub const FANS: usize = 16;
 
-/// The right half of the kernel, with an entry to spare.
-pub static KERNEL: LazyLock<Vec<f32>> = LazyLock::new(|| {
-    let count = (REACH * FINE as f64) as usize + 2;
-    (0..count)
-        .map(|i| {
-            let x = i as f64 / FINE as f64;
-            let angle = core::f64::consts::PI * x;
-            let sine = if i == 0 {
-                1.0
-            } else {
-                libm::sin(angle) / angle
-            };
-            let edge = (1.0 - (x / REACH) * (x / REACH)).max(0.0);
-            (sine * bessel_i0(BETA * libm::sqrt(edge)) / bessel_i0(BETA)) as f32
-        })
-        .collect()
-});
+/// A kernel for one range of speeds, at every place between two samples.
+#[derive(Debug)]
+pub struct Fan {
+    taps: usize,
+    rows: Vec<f32>,
+}
+
+impl Fan {
+    fn new(at: usize) -> Fan {
+        // faster means a lower cut, and so a wider kernel
+        let cut = CUT * libm::exp2(-(at as f64) / FANS as f64);
+        let taps = (2.0 * REACH / cut / 8.0 - 1e-9) as usize * 8 + 8;
+        let mut rows = Vec::with_capacity(taps * (FINE + 1));
+        for row in 0..=FINE {
+            for tap in 0..taps {
+                let distance = tap as f64 - (taps / 2 - 1) as f64 - row as f64 / FINE as f64;
+                rows.push((cut * kernel(distance * cut)) as f32);
+            }
+        }
+        Fan { taps, rows }
+    }
+
+    /// Samples it looks at; half of them, less one, lie before the place.
+    pub fn taps(&self) -> usize {
+        self.taps
+    }
+
+    /// The kernel's two rows around a place between two samples, 0 to 1, and how far it lies behind the first.
+    #[inline(always)]
+    pub fn rows(&self, part: f32) -> (&[f32], &[f32], f32) {
+        let place = part * FINE as f32;
+        let row = (place as usize).min(FINE - 1);
+        let (first, rest) = self.rows[row * self.taps..].split_at(self.taps);
+        (first, &rest[..self.taps], place - row as f32)
+    }
+}
+
+/// A windowed sine, in periods of its cut.
+fn kernel(x: f64) -> f64 {
+    let angle = core::f64::consts::PI * x;
+    let sine = if x.abs() < 1e-9 {
+        1.0
+    } else {
+        libm::sin(angle) / angle
+    };
+    let edge = 1.0 - (x / REACH) * (x / REACH);
+    if edge <= 0.0 {
+        return 0.0;
+    }
+    sine * bessel_i0(BETA * libm::sqrt(edge)) / bessel_i0(BETA)
+}
+
+/// Kernels for speeds from the recorded one to an octave above, sixteen steps; made when they are first wanted, which should not be on
+/// the audio path.
+pub static KERNELS: LazyLock<Vec<Fan>> = LazyLock::new(|| (0..=FANS).map(Fan::new).collect());
+
+/// Which kernel serves a speed of at most 2.
+pub fn fan_for(speed: f64) -> usize {
+    let steps = FANS as f64 * libm::log2(speed.max(1.0));
+    (libm::ceil(steps - 1e-9) as usize).min(FANS)
+}
 
 const BETA: f64 = 8.4;
 

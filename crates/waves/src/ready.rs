@@ -315,8 +315,15 @@ impl Bench {
     fn tone(&mut self, hz: f64, level: f64) {
         let start = self.share();
         let count = self.out.len();
-        let list =
-            (0..count).map(move |i| level * libm::sin(TAU * (start + hz * i as f64 / RATE_HZ)));
+        // a pointer turned by the same angle again and again
+        let angle = TAU * hz / RATE_HZ;
+        let (s, c) = (libm::sin(angle), libm::cos(angle));
+        let (mut x, mut y) = (libm::cos(TAU * start), libm::sin(TAU * start));
+        let list = (0..count).map(move |_| {
+            let out = level * y;
+            (x, y) = (x * c - y * s, x * s + y * c);
+            out
+        });
         self.add(0.0, list);
     }
 

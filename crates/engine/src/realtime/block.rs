@@ -145,7 +145,8 @@ impl Graph {
             kind::SAMPLE => match shelf.recording(self.banks[u]) {
                 Some(recording) => {
                     let kept = &mut self.kept[group * MAX_UNITS + u];
-                    kept.player.next(recording, moves.turns, moves.bend) * amplitude
+                    kept.player
+                        .next(recording, moves.turns, moves.bend, amplitude)
                 }
                 None => f32x8::ZERO,
             },

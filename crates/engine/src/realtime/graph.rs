@@ -510,10 +510,16 @@ impl Graph {
         let bent = Bent::new(values, &[1e6; LANES]);
         let every = LOOK_BLOCKS * self.program.oversampling.max(1);
         let share = self.follow.partials;
-        self.partials[u].advance(values, every, share, begins, |turns| match &bent {
-            None => form.at(turns, 0, 0),
-            Some(bent) => bent.at(turns, 0, |t| form.at(t, 0, 0)),
-        });
+        self.partials[u].advance(
+            (values, self.still[u]),
+            every,
+            share,
+            begins,
+            |turns| match &bent {
+                None => form.at(turns, 0, 0),
+                Some(bent) => bent.at(turns, 0, |t| form.at(t, 0, 0)),
+            },
+        );
     }
 
     /// What is to be known of a unit before a block of a group of lanes is computed.

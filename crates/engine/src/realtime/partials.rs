@@ -33,6 +33,8 @@ pub(crate) struct Partials {
     pub(crate) on: bool,
     /// Blocks until the cycle is looked at again.
     wait: u32,
+    /// Whether everything stands where it will stay.
+    settled: bool,
     re: Vec<f64>,
     im: Vec<f64>,
 }
@@ -56,6 +58,7 @@ impl Partials {
             between: vec![i32x8::ZERO; groups],
             on: false,
             wait: 0,
+            settled: false,
             re: vec![0.0; POINTS],
             im: vec![0.0; POINTS],
         }
@@ -86,21 +89,27 @@ impl Partials {
         self.goal.copy_from_slice(&other.goal);
         self.between.copy_from_slice(&other.between);
         (self.count, self.on, self.wait) = (other.count, other.on, 0);
+        self.settled = false;
     }
 
     /// Moves on by one block: looks at the cycle, `cycle` giving four points of it at places in turns, every so many
     /// blocks, and lets the partials follow by a share of the rest. `jump` takes them there at once.
     pub(crate) fn advance(
         &mut self,
-        values: &[Smooth],
+        (values, still): (&[Smooth], bool),
         every: u32,
         share: f32,
         jump: bool,
         cycle: impl Fn(f32x4) -> f32x4,
     ) {
+        if still && self.settled && !jump {
+            return;
+        }
+        let mut looked = false;
         if jump || self.wait == 0 {
             self.look(values, cycle);
             self.wait = every;
+            looked = true;
         }
         self.wait -= 1;
         let share = if jump { 1.0 } else { share };
@@ -119,6 +128,11 @@ impl Partials {
             }
         }
         self.count = count;
+        // looked at since the values stood, and all followed
+        self.settled = still && (self.settled || looked) && self.now == self.goal;
+        if still && !self.settled && self.now == self.goal {
+            self.wait = 0;
+        }
     }
 
     fn look(&mut self, values: &[Smooth], cycle: impl Fn(f32x4) -> f32x4) {

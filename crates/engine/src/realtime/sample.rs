@@ -1,7 +1,9 @@
 //! Playing a recording, forwards at any speed.
 
+use wide::f32x8;
 use zolvik_waves::Recording;
-use zolvik_waves::kernel::{CUT, FINE, KERNEL, REACH};
+use zolvik_waves::kernel::{FANS, KERNELS, fan_for};
+use zolvik_waves::recording::OCTAVES;
 
 use super::sine::Lanes;
 use crate::LANES;
@@ -15,6 +17,9 @@ pub(crate) struct Player {
     speed: [f64; LANES],
     /// Samples of the recording a turn of modulation moves it by: a period of its root key.
     turn: [f64; LANES],
+    /// Which version is read, and by which kernel: nothing that would fold is let through.
+    octave: [u8; LANES],
+    fan: [u8; LANES],
 }
 
 impl Player {
@@ -22,6 +27,8 @@ impl Player {
         place: [0.0; LANES],
         speed: [0.0; LANES],
         turn: [0.0; LANES],
+        octave: [0; LANES],
+        fan: [0; LANES],
     };
 
     pub(crate) fn press(&mut self, lane: usize) {
@@ -46,77 +53,84 @@ impl Player {
             speed
         };
         self.turn[lane] = own_hz * times / key_hz.max(1.0);
+        let (mut rest, mut octave) = (speed, 0);
+        while rest > 2.0 && octave + 1 < OCTAVES {
+            rest *= 0.5;
+            octave += 1;
+        }
+        self.octave[lane] = octave as u8;
+        self.fan[lane] = fan_for(rest) as u8;
     }
 
-    /// The next frame of all lanes, each moved by some turns; `bend` changes the speed by a share.
+    /// The next frame of all lanes that are heard, each moved by some turns; `bend` changes the speed by a share.
     #[inline]
-    pub(crate) fn next(&mut self, recording: &Recording, turns: Lanes, bend: Lanes) -> Lanes {
-        let (turns, bend) = (turns.to_array(), bend.to_array());
+    pub(crate) fn next(
+        &mut self,
+        recording: &Recording,
+        turns: Lanes,
+        bend: Lanes,
+        amplitude: Lanes,
+    ) -> Lanes {
+        let (turns, bend, amplitude) = (turns.to_array(), bend.to_array(), amplitude.to_array());
         let mut out = [0.0f32; LANES];
         for lane in 0..LANES {
             let speed = self.speed[lane];
-            let shifted = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
-            out[lane] = read(recording, shifted, speed);
+            if amplitude[lane] != 0.0 {
+                let moved = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
+                out[lane] = amplitude[lane] * self.read(recording, moved, lane);
+            }
             let next = self.place[lane] + speed * (1.0 + f64::from(bend[lane]));
             self.place[lane] = led_back(recording, next.clamp(-1e9, 1e9));
         }
         Lanes::new(out)
     }
+
+    /// What a recording has at a place.
+    #[inline]
+    fn read(&self, recording: &Recording, place: f64, lane: usize) -> f32 {
+        let place = led_back(recording, place);
+        let octave = usize::from(self.octave[lane]);
+        let (samples, lead) = recording.version(octave);
+        let at = place / (1u32 << octave) as f64 + lead;
+        let whole = at as usize;
+        let part = (at - whole as f64) as f32;
+        if at < 0.0 || whole >= samples.len() {
+            return 0.0;
+        }
+        if part == 0.0 && octave == 0 && self.speed[lane] == 1.0 {
+            return samples[whole];
+        }
+        let Some(fan) = KERNELS.get(usize::from(self.fan[lane]).min(FANS)) else {
+            return 0.0;
+        };
+        let first = (whole + 1).wrapping_sub(fan.taps() / 2);
+        let Some(samples) = samples.get(first..first.saturating_add(fan.taps())) else {
+            return 0.0;
+        };
+        let (near, far, share) = fan.rows(part);
+        let (mut sum, mut next) = (f32x8::ZERO, f32x8::ZERO);
+        let rows = near.as_chunks::<8>().0.iter().zip(far.as_chunks::<8>().0);
+        for (sample, (near, far)) in samples.as_chunks::<8>().0.iter().zip(rows) {
+            let sample = f32x8::new(*sample);
+            sum += sample * f32x8::new(*near);
+            next += sample * f32x8::new(*far);
+        }
+        let both = sum + (next - sum) * f32x8::splat(share);
+        let [a, b, c, d, e, f, g, h] = both.to_array();
+        ((a + b) + (c + d)) + ((e + f) + (g + h))
+    }
 }
 
 /// A place inside the recording, or behind its end.
+#[inline]
 fn led_back(recording: &Recording, place: f64) -> f64 {
     match recording.wraps_at() {
         Some(edge) if place >= edge => {
             let length = recording.looped.1 as f64;
             place - libm::ceil((place - edge + 1e-9) / length) * length
         }
-        _ => place.min(recording.frames as f64 + 4096.0 + 1e6),
+        Some(_) => place,
+        // far enough behind the end to be silent
+        None => place.min((recording.frames + 16_384) as f64),
     }
-}
-
-/// What a recording has at a place, for a speed: nothing that would fold is let through.
-fn read(recording: &Recording, place: f64, speed: f64) -> f32 {
-    let place = led_back(recording, place);
-    let mut speed = speed.abs();
-    let mut octave = 0;
-    while speed > 2.0 && octave < zolvik_waves::recording::OCTAVES - 1 {
-        speed *= 0.5;
-        octave += 1;
-    }
-    let (samples, lead) = recording.version(octave);
-    let at = place / (1u32 << octave) as f64 + lead;
-    let whole = libm::floor(at);
-    if !(whole >= 0.0 && whole < samples.len() as f64) {
-        return 0.0;
-    }
-    let (first, part) = (whole as usize, (at - whole) as f32);
-    if speed == 1.0 && part == 0.0 && octave == 0 {
-        return samples[first];
-    }
-    // faster means a wider kernel, with a lower cut
-    let scale = (CUT / speed.max(1.0)) as f32;
-    let reach = (REACH as f32 / scale) as usize;
-    let kernel = KERNEL.as_slice();
-    let tap = |distance: f32| {
-        let x = distance * scale * FINE as f32;
-        let i = x as usize;
-        let share = x - i as f32;
-        match kernel.get(i..i + 2) {
-            Some([a, b]) => a + (b - a) * share,
-            _ => 0.0,
-        }
-    };
-    let mut sum = 0.0;
-    let from = (first + 1).saturating_sub(reach);
-    let left = samples.get(from..=first).unwrap_or_default();
-    for (i, sample) in left.iter().rev().enumerate() {
-        sum += sample * tap(i as f32 + part);
-    }
-    let to = (first + 1 + reach).min(samples.len());
-    let right = samples.get(first + 1..to).unwrap_or_default();
-    for (i, sample) in right.iter().enumerate() {
-        sum += sample * tap(i as f32 + 1.0 - part);
-    }
-    sum * scale
 }

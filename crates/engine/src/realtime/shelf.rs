@@ -25,8 +25,6 @@ pub(crate) type Places = [Option<u8>; MAX_UNITS];
 
 impl Shelf {
     pub(crate) fn new() -> Self {
-        // made before the first recording is read
-        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNEL);
         Shelf {
             banks: Vec::with_capacity(ROOM),
             recordings: Vec::with_capacity(ROOM),
@@ -42,6 +40,8 @@ impl Shelf {
 
     /// Adds a recording, as [`Shelf::put`].
     pub(crate) fn put_recording(&mut self, recording: Arc<Recording>, read: [&Program; 3]) {
+        // made before the first recording is read
+        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNELS);
         let key = recording.key;
         put(&mut self.recordings, recording, key, |r| r.key, read);
     }

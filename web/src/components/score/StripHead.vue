@@ -39,7 +39,7 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
     <div class="second">
       <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span>
     </div>
-    <div v-if="selected" class="third">{{ strip.role }}</div>
+    <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
   </div>
 </template>
 
