@@ -619,7 +619,6 @@ fn heading(patch: &Patch, unit: &Unit) -> Heading {
                 },
                 hz: if sample.looped { "loop" } else { "once" }.into(),
                 note: if sample.reverse { "reverse" } else { "" }.into(),
-                ..Heading::default()
             }
         }
         UnitKind::Filter(filter) => {

@@ -160,9 +160,9 @@ fn runs_off(samples: &[f32], hz: f64) -> f64 {
     let turn = std::f64::consts::TAU * hz / RATE_HZ;
     let phase = |from: usize| {
         let (mut re, mut im) = (0.0, 0.0);
-        for i in from..from + half {
-            re += f64::from(samples[i]) * (turn * i as f64).cos();
-            im += f64::from(samples[i]) * (turn * i as f64).sin();
+        for (i, sample) in samples.iter().enumerate().skip(from).take(half) {
+            re += f64::from(*sample) * (turn * i as f64).cos();
+            im += f64::from(*sample) * (turn * i as f64).sin();
         }
         re.atan2(im) / std::f64::consts::TAU
     };
