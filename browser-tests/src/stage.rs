@@ -59,7 +59,8 @@ pub async fn stage_with(demo: bool) -> Stage {
     options
         .add_arg(&format!("--user-data-dir={}", profile.path().display()))
         .expect("a flag");
-    let prefs = json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false });
+    // a story saves more files in a row than the browser allows a page without asking
+    let prefs = json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false, "profile.default_content_setting_values.automatic_downloads": 1 });
     options
         .add_experimental_option("prefs", prefs)
         .expect("an option");
@@ -449,6 +450,7 @@ impl Stage {
             }
             tokio::time::sleep(Duration::from_millis(50)).await;
         }
+        self.picture_of_failure().await;
         panic!("no .{ending} file was downloaded");
     }
 }

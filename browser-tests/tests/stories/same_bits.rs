@@ -19,6 +19,13 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
             .await
             .unwrap();
         stage.find("[data-unit]").await;
+        // browsers save a file by themselves only soon after a click: the worker is let finish its pictures first
+        stage
+            .wait_until(
+                "the picture",
+                "return Number(document.querySelector('.score')?.dataset.version ?? 0) >= 2",
+            )
+            .await;
         stage.click("Render").await;
         stage.click("32 bit float").await;
         stage.click("Save WAV").await;

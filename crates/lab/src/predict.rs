@@ -31,6 +31,10 @@ const MOST: usize = 600;
 const HARMONICS: usize = 24;
 /// Longest chain followed; whatever lies deeper moves nothing.
 const DEEPEST: usize = 6;
+/// Most combinations worked out for one moment; a patch that needs more has no theory anybody could read.
+const BUDGET: usize = 24_000;
+/// Most tones that move one phase.
+const MOVERS: usize = 16;
 
 /// Where a partial ended up that began elsewhere.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -103,6 +107,8 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
         moment,
         key_hz: auditioned_hz(moment.patch),
         beyond: vec![],
+        path: vec![],
+        spent: 0,
     };
     let mut heard: Vec<Tone> = vec![];
     for route in &moment.patch.routes {
@@ -140,6 +146,10 @@ struct Theory<'a> {
     moment: &'a Moment<'a>,
     key_hz: f64,
     beyond: Vec<String>,
+    /// Units on the way from the output, to find loops.
+    path: Vec<UnitId>,
+    /// Combinations worked out.
+    spent: usize,
 }
 
 impl Theory<'_> {
@@ -155,6 +165,12 @@ impl Theory<'_> {
         if is_muted || deep > DEEPEST {
             return vec![];
         }
+        // what runs in a circle has no closed form
+        if self.path.contains(&id) || self.spent > BUDGET {
+            self.beyond.push(unit.name.clone());
+            return vec![];
+        }
+        self.path.push(id);
         let tones = match &unit.kind {
             UnitKind::Operator(operator) if level > 0.0 => self.operator(id, operator, level, deep),
             UnitKind::Filter(filter) => {
@@ -171,7 +187,9 @@ impl Theory<'_> {
             }
             UnitKind::Operator(_) => vec![],
         };
-        self.multiplied(id, tones, deep)
+        let tones = self.multiplied(id, tones, deep);
+        self.path.pop();
+        tones
     }
 
     /// What goes into a filter or shaper.
@@ -240,6 +258,9 @@ impl Theory<'_> {
                 _ => {}
             }
         }
+        movers = strongest(movers);
+        movers.sort_by(|a, b| b.amplitude.norm_sqr().total_cmp(&a.amplitude.norm_sqr()));
+        movers.truncate(MOVERS);
         let mut waves = harmonics(patch, operator);
         if own_index > 0.0 {
             if own_index >= 1.0 || waves.len() > 1 {
@@ -263,9 +284,42 @@ impl Theory<'_> {
                 amplitude: amplitude * level * C::from_polar(1.0, times * start),
                 orders: [(id, n)].into(),
             };
-            all.extend(moved(first, times, &movers));
+            all.extend(self.moved(first, times, &movers));
+        }
+        // half an answer would be a wrong one
+        if self.spent > BUDGET {
+            let name = patch.unit(id).map_or_else(String::new, |u| u.name.clone());
+            self.beyond.push(name);
+            return vec![];
         }
         strongest(all)
+    }
+
+    /// A tone whose phase is moved by others, `times` as far: for each a row of sidebands.
+    fn moved(&mut self, first: Tone, times: f64, movers: &[Tone]) -> Vec<Tone> {
+        let loudest = first.amplitude.norm();
+        let mut list = vec![first];
+        for mover in movers {
+            let (index, angle) = (mover.amplitude * times).to_polar();
+            let reach = (index + 3.0 * index.cbrt() + 2.0).min(80.0) as i32;
+            let mut next = vec![];
+            if self.spent > BUDGET {
+                return vec![];
+            }
+            for tone in &list {
+                for n in -reach..=reach {
+                    let strength = libm::jn(n, index);
+                    if (strength * tone.amplitude.norm()).abs() < FLOOR * 0.1 * loudest {
+                        continue;
+                    }
+                    let turned = C::from_polar(1.0, f64::from(n) * angle) * strength;
+                    next.push(joined(tone, mover, n, tone.amplitude * turned));
+                    self.spent += 1;
+                }
+            }
+            list = strongest(next);
+        }
+        list
     }
 
     /// Ring and amplitude modulation of what a unit puts out.
@@ -290,6 +344,10 @@ impl Theory<'_> {
                 .collect();
             let half = C::new(0.0, 0.5 * depth);
             for tone in &tones {
+                self.spent += 2 * by.len();
+                if self.spent > BUDGET {
+                    break;
+                }
                 for other in &by {
                     // Im a e^ix Im b e^iy = Im i/2 (a b* e^i(x-y) - a b e^i(x+y))
                     next.push(joined(
@@ -341,29 +399,6 @@ fn joined(tone: &Tone, other: &Tone, times: i32, amplitude: C) -> Tone {
         amplitude,
         orders,
     }
-}
-
-/// A tone whose phase is moved by others, `times` as far: for each a row of sidebands.
-fn moved(first: Tone, times: f64, movers: &[Tone]) -> Vec<Tone> {
-    let loudest = first.amplitude.norm();
-    let mut list = vec![first];
-    for mover in movers {
-        let (index, angle) = (mover.amplitude * times).to_polar();
-        let reach = (index + 3.0 * index.cbrt() + 2.0).min(80.0) as i32;
-        let mut next = vec![];
-        for tone in &list {
-            for n in -reach..=reach {
-                let strength = libm::jn(n, index);
-                if (strength * tone.amplitude.norm()).abs() < FLOOR * 0.1 * loudest {
-                    continue;
-                }
-                let turned = C::from_polar(1.0, f64::from(n) * angle) * strength;
-                next.push(joined(tone, mover, n, tone.amplitude * turned));
-            }
-        }
-        list = strongest(next);
-    }
-    list
 }
 
 /// The strongest tones, those of the same combination as one.

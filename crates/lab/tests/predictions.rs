@@ -282,3 +282,21 @@ fn what_theory_does_not_reach_is_said() {
     let told = explained(&fixed_pitch, &rendered(&fixed_pitch));
     assert_eq!(at(&told, 540.0).words, "Body + Mallet");
 }
+
+#[test]
+fn loops_and_crowds_end_soon_and_are_named() {
+    // two saws in a circle, each with a crowd of harmonics, and a third between
+    let mut patch = operators(&[1.0, 1.01, 2.03, 0.49]);
+    for unit in &mut patch.units {
+        unit.oscillator_mut().unwrap().wave = Wave::Shape(Shape::Saw);
+    }
+    connect(&mut patch, 1, OUT);
+    for (from, to) in [(2, 1), (3, 2), (4, 3), (1, 2), (2, 3), (4, 1)] {
+        connect(&mut patch, from, phase(to, 6.0));
+    }
+    let sound = rendered(&patch);
+    // without a limit this would not come to an end
+    let told = explained(&patch, &sound);
+    assert!(!told.beyond.is_empty(), "it is said");
+    assert!(told.partials.len() <= 96);
+}

@@ -37,9 +37,9 @@ const area = computed(() => {
   const foot = Array.from({ length: list.length / 2 }, (_, i) => `${i} ${y(list[2 * i + 1])}`).reverse()
   return `M${top.join('L')}L${foot.join('L')}Z`
 })
-const PLACES: { param: ParamId; name: string; loop: boolean }[] = [
-  { param: 'sample.start', name: 'Start', loop: false }, { param: 'sample.end', name: 'End', loop: false },
-  { param: 'sample.loop_start', name: 'Loop start', loop: true }, { param: 'sample.loop_end', name: 'Loop end', loop: true },
+const PLACES: { param: ParamId; loop: boolean }[] = [
+  { param: 'sample.start', loop: false }, { param: 'sample.end', loop: false },
+  { param: 'sample.loop_start', loop: true }, { param: 'sample.loop_end', loop: true },
 ]
 const places = computed(() => PLACES.flatMap((place) => {
   const value = props.strip.values.find((v) => v.address.param === place.param)
@@ -84,9 +84,9 @@ function up() {
     <rect x="0" y="0" :width="outside.before" :height="HEIGHT" class="out" />
     <rect :x="outside.after" y="0" :width="Math.max(0, WIDTH - outside.after)" :height="HEIGHT" class="out" />
     <g v-for="place in places" :key="place.param" class="place" :class="{ loop: place.loop }" :data-place="place.param" @pointerdown="down($event, place.param, place.value.value)" @pointermove="move" @pointerup="up" @pointercancel="up">
-      <title>{{ place.name }}: drag</title>
+      <title>{{ place.value.label }}: drag</title>
       <rect :x="place.x - 12" :y="place.loop ? 0 : 24" width="24" :height="place.loop ? 24 : HEIGHT - 24" fill="transparent" />
-      <path :d="place.loop ? `M${place.x} 0V${HEIGHT}` : `M${place.x} 0V${HEIGHT}`" />
+      <path :d="`M${place.x} 0V${HEIGHT}`" />
       <rect :x="place.x - 3.5" :y="place.loop ? 0 : HEIGHT - 7" width="7" height="7" class="knob" />
     </g>
   </svg>
@@ -100,7 +100,6 @@ function up() {
 .fade { fill: var(--swept); opacity: 0.25; }
 .place { cursor: ew-resize; }
 .place path { stroke: var(--ink); stroke-width: 1.2; }
-.place.loop { opacity: 1; }
 .place.loop path { stroke-dasharray: 3 2; }
 .knob { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.5; }
 .missing { color: var(--warn); background: var(--warn-bg); padding: 6px 8px; border-radius: var(--r); }
