@@ -9,18 +9,7 @@ use zolvik_lab::{Note, render};
 use zolvik_patch::document::Patch;
 use zolvik_patch::wave::{Shape, Table, Wave};
 
-/// Amplitude of a frequency in samples, under a Hann window.
-fn amplitude(samples: &[f32], rate_hz: f64, hz: f64) -> f64 {
-    let count = samples.len() as f64;
-    let (mut re, mut im) = (0.0, 0.0);
-    for (i, sample) in samples.iter().enumerate() {
-        let window = 1.0 - (std::f64::consts::TAU * i as f64 / count).cos();
-        let angle = std::f64::consts::TAU * hz * i as f64 / rate_hz;
-        re += window * f64::from(*sample) * angle.cos();
-        im += window * f64::from(*sample) * angle.sin();
-    }
-    2.0 * re.hypot(im) / count
-}
+use crate::measure::amplitude;
 
 /// Harmonics of a patch's note against its first, rendered by the core.
 fn rendered(patch: &Patch, hz: f64, harmonic: f64) -> f64 {

@@ -5,6 +5,7 @@
 //! nothing folds.
 
 use wide::f32x8;
+use zolvik_waves::kernel::bessel_i0;
 
 use crate::BLOCK;
 
@@ -65,17 +66,6 @@ fn dot(a: &[f32], b: &[f32]) -> f32 {
     }
     let [a, b, c, d, e, f, g, h] = sum.to_array();
     ((a + b) + (c + d)) + ((e + f) + (g + h))
-}
-
-/// The modified Bessel function of order zero, by its power series.
-fn bessel_i0(x: f64) -> f64 {
-    let (mut sum, mut term) = (1.0, 1.0);
-    for k in 1..40 {
-        let half = x / (2.0 * f64::from(k));
-        term *= half * half;
-        sum += term;
-    }
-    sum
 }
 
 /// All halvings of one channel.
