@@ -666,18 +666,6 @@ impl Program {
         units.iter().filter(|u| u.is_comb()).count()
     }
 
-    /// The banks and recordings it reads, by their keys, each once.
-    pub fn wave_keys(&self) -> Vec<u64> {
-        let mut keys: Vec<u64> = self.units[..self.unit_count()]
-            .iter()
-            .map(|u| u.wave_key)
-            .filter(|key| *key != 0)
-            .collect();
-        keys.sort_unstable();
-        keys.dedup();
-        keys
-    }
-
     /// Number of units.
     pub fn unit_count(&self) -> usize {
         self.unit_count as usize

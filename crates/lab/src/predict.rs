@@ -131,6 +131,14 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
         }));
     }
     let mut beyond = theory.beyond;
+    // copies and drift part each line into several around it
+    let voice = &moment.patch.voice;
+    if voice.unison.copies > 1 {
+        beyond.push("the copies of unison, which part each line".into());
+    }
+    if voice.drift_cents > 0.0 {
+        beyond.push("drift, which moves each line".into());
+    }
     beyond.dedup();
     Explanation {
         partials: meet(moment, heard, measured),

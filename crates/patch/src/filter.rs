@@ -25,12 +25,6 @@ pub fn kept_cutoff_hz(filter: &Filter, follow: f64, patch: &Patch) -> f64 {
     filter.cutoff_hz * libm::exp2((filter.key_follow - follow) * octaves)
 }
 
-/// How far velocity lets a unit's envelope through, 0 to 1.
-pub fn struck(unit: &Unit, velocity: u8) -> f64 {
-    let v = f64::from(velocity) / 127.0;
-    1.0 - unit.velocity * (1.0 - v * v)
-}
-
 /// A unit's filter, if it is one.
 pub fn of(unit: &Unit) -> Option<&Filter> {
     match &unit.kind {

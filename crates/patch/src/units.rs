@@ -368,7 +368,7 @@ pub enum Response {
     Peak,
     /// The cutoff's multiples.
     CombPlus,
-    /// The cutoff's odd multiples, from half of it.
+    /// The cutoff's odd multiples.
     CombMinus,
     /// The ringing places of a vowel.
     Vowel,

@@ -26,8 +26,8 @@ pub struct PatchSummary {
     pub tags: Vec<String>,
     /// How to play it.
     pub note: String,
-    /// Number of operators.
-    pub operators: usize,
+    /// Number of strips.
+    pub strips: usize,
     /// Rises with every save.
     pub revision: i32,
     /// RFC 3339, UTC.
@@ -114,7 +114,7 @@ fn summary(entry: &Entry) -> Result<PatchSummary, Problem> {
         name: entry.name.clone(),
         tags: patch.meta.tags,
         note: patch.meta.note,
-        operators: patch.units.len(),
+        strips: patch.units.len(),
         revision: entry.revision,
         created_at: entry.created_at.clone(),
         changed_at: entry.changed_at.clone(),

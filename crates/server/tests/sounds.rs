@@ -178,7 +178,7 @@ async fn bad_uploads_are_refused_with_what_to_do_and_the_server_goes_on() {
 }
 
 #[tokio::test]
-async fn a_bundle_whose_patch_is_faulty_leaves_no_recording_behind() {
+async fn a_bundle_without_its_recording_comes_in_all_the_same() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::start(data.path(), &[]);
     let sound = sent(&server, tone(300.0)).await;

@@ -108,3 +108,29 @@ fn a_folder_that_is_a_file_is_named_in_the_error() {
         "{error}"
     );
 }
+
+#[test]
+fn a_patch_and_its_recordings_come_in_together_or_not_at_all() {
+    let (_folder, mut store) = store();
+    let recording = zolvik_store::Recording {
+        sound: zolvik_patch::sound::OwnSound {
+            content: "ab".repeat(32),
+            name: "Stone".into(),
+            frames: 4,
+            rate_hz: 48_000,
+        },
+        wav: vec![1, 2, 3, 4],
+    };
+    let kept = std::slice::from_ref(&recording);
+    // an empty name is no valid patch
+    assert!(store.create_with(&named(""), kept).is_err());
+    let missing = store.recording(&recording.sound.content);
+    assert!(matches!(missing, Err(StoreError::NoRecording { .. })));
+    assert!(store.list(false).unwrap().is_empty());
+    store.create_with(&named("Wet Stone"), kept).unwrap();
+    assert_eq!(
+        store.recording(&recording.sound.content).unwrap(),
+        [1, 2, 3, 4]
+    );
+    assert!(!store.keep_recording(&recording).unwrap(), "kept once");
+}

@@ -53,15 +53,33 @@ fn bent_sines_do_not_fold_back(
     assert!(db < bar_db, "{values:?} at {quality:?}: {db:.1} dB");
 }
 
-#[rstest]
-#[case::plain([0.0, 1.0, 0.0, 0.0])]
-#[case::spacing_of_one([0.0, 1.0, 0.0, 0.0])]
-fn at_rest_nothing_changes(#[case] values: [f64; 4]) {
-    let [lean, repeat, fold, steps] = values;
+#[test]
+fn at_rest_nothing_changes_whatever_waits_to_be_used() {
     for wave in [SINE, SAW, Wave::Table(Table::Throat)] {
         let untouched = settled(&plain(wave.clone(), 110.0), 4800);
-        let at_rest = settled(&bent(wave, 110.0, cycle(lean, repeat, fold, steps)), 4800);
-        assert!(untouched == at_rest);
+        let plainly = settled(&plain(wave.clone(), 110.0), 48_000);
+        // the number of steps is of no account while nothing is drawn to them
+        let waiting = Cycle {
+            levels: 13.0,
+            ..Cycle::default()
+        };
+        assert!(untouched == settled(&bent(wave.clone(), 110.0, waiting), 4800));
+        // bent and led back while the note sounds, it is the plain wave again
+        let mut engine = engine(&bent(wave.clone(), 110.0, cycle(0.7, 1.0, 0.6, 0.5)));
+        engine.note_on(60, 127);
+        let bent = take(&mut engine, 4800).0;
+        assert!(bent[480..] != untouched[480..], "it was bent before");
+        engine.take(&zolvik_engine::program::prepare(
+            &plain(wave, 110.0),
+            &Default::default(),
+        ));
+        take(&mut engine, 9600);
+        let back = take(&mut engine, 48_000).0;
+        for n in 1..=6 {
+            let hz = 110.0 * f64::from(n);
+            let (is, was) = (partial(&back, hz).0, partial(&plainly, hz).0);
+            assert!((is - was).abs() < 1e-4, "harmonic {n}: {is}, was {was}");
+        }
     }
 }
 

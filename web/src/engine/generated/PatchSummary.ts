@@ -21,9 +21,9 @@ tags: Array<string>,
  */
 note: string, 
 /**
- * Number of operators.
+ * Number of strips.
  */
-operators: number, 
+strips: number, 
 /**
  * Rises with every save.
  */

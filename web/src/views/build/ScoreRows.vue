@@ -174,7 +174,7 @@ watch(() => document.selected, () => {
 <template>
   <div class="scroll">
     <HatchDefs />
-    <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Operators" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
+    <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Strips" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
       <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars.get(group.id) ?? 0}px` }" />
       <div
         v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"

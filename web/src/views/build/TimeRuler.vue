@@ -14,7 +14,7 @@ const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFi
 
 <template>
   <div class="ruler" title="Drag: the cursor. Wheel: more or less time" role="slider" aria-label="Time cursor" :aria-valuenow="cursorS" :aria-valuetext="words" :aria-valuemin="0" :aria-valuemax="axis.windowS">
-    <span class="caption">Routing</span><span class="caption operators">Operators <span class="muted">sorted by routing</span></span>
+    <span class="caption">Routing</span><span class="caption strips">Strips <span class="muted">sorted by routing</span></span>
     <svg class="marks" :width="axis.widthPx + 40" height="26">
       <text v-for="mark in marks" :key="mark.timeS" :x="Math.max(mark.x, 3)" y="12" :text-anchor="mark.x ? 'middle' : 'start'">{{ mark.label }}</text>
       <path v-for="mark in marks" :key="`t${mark.timeS}`" :d="`M${mark.x} 16v4`" class="tick" />
@@ -30,8 +30,8 @@ const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFi
 <style scoped>
 .ruler { position: relative; height: var(--ruler); border-bottom: 1px solid var(--hair-2); cursor: ew-resize; touch-action: none; background: linear-gradient(var(--paper), var(--paper)) 0 0 / 288px 100% no-repeat; user-select: none; }
 .caption { position: absolute; left: 10px; top: 6px; font-weight: 600; }
-.operators { left: 92px; width: 188px; display: flex; justify-content: space-between; }
-.operators .muted { font-weight: 400; font-size: var(--fs-11); }
+.strips { left: 92px; width: 188px; display: flex; justify-content: space-between; }
+.strips .muted { font-weight: 400; font-size: var(--fs-11); }
 .marks { position: absolute; left: 288px; top: 0; }
 text { font-size: var(--fs-11); fill: var(--ink-3); }
 .tick { stroke: var(--ink-3); }

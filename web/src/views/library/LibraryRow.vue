@@ -23,7 +23,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
     </span>
     <span role="cell" class="name">
       <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>
-      <span class="muted">{{ patch.operators }} {{ patch.operators === 1 ? 'operator' : 'operators' }}</span>
+      <span class="muted">{{ patch.strips }} {{ patch.strips === 1 ? 'strip' : 'strips' }}</span>
     </span>
     <span role="cell" class="tags"><i v-for="tag in patch.tags" :key="tag">{{ tag }}</i></span>
     <span role="cell" class="clip" :title="patch.note">{{ patch.note }}</span>
