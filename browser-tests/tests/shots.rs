@@ -8,7 +8,7 @@ async fn settled(stage: &Stage) {
     stage
         .wait_until(
             "the fine picture",
-            "const s = document.querySelector('.score'); const c = document.querySelector('canvas'); return !!s && Number(s.dataset.version) >= 2 && c.width > 400",
+            "const s = document.querySelector('.score'); const c = document.querySelector('canvas'); return !!s && !!c && c.width > 400",
         )
         .await;
     tokio::time::sleep(std::time::Duration::from_millis(300)).await;

@@ -194,3 +194,19 @@ async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
         0.9
     );
 }
+
+#[tokio::test]
+async fn a_picture_ends_fine_however_patches_follow_each_other() {
+    let stage = stage_with(true).await;
+    for name in ["Fern Organ", "Cellar Growl", "Fern Organ"] {
+        stage.open("/").await;
+        let open = format!("[role=row][aria-label='{name}'] .acts .btn");
+        stage.find(&open).await.click().await.unwrap();
+        stage.find("[data-unit]").await;
+        let fine = "return (document.querySelector('canvas')?.width ?? 0) > 400";
+        stage.wait_until("the fine picture", fine).await;
+        // a coarse one put off must not come after it
+        tokio::time::sleep(std::time::Duration::from_millis(1200)).await;
+        stage.wait_until("it is still the fine one", fine).await;
+    }
+}

@@ -36,6 +36,7 @@ export function useUnfold(): UseUnfoldReturn {
   const latencyMs = ref(0)
   let busy = false
   let again: 'coarse' | 'fine' | undefined
+  let breath = 0
   let changedAt = 0
 
   async function draw(fine: boolean) {
@@ -46,6 +47,8 @@ export function useUnfold(): UseUnfoldReturn {
       return
     }
     busy = true
+    // a coarse picture put off must not come after this one, which is as new
+    window.clearTimeout(breath)
     try {
       document.tellMissing(await soundsAtHand(view.sounds))
       picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
@@ -59,7 +62,7 @@ export function useUnfold(): UseUnfoldReturn {
       again = undefined
       if (next === 'fine') void draw(true)
       // the hand comes first: between two pictures of a drag it has the machine for itself for a moment
-      else if (next) window.setTimeout(() => void draw(false), BREATH_MS)
+      else if (next) breath = window.setTimeout(() => void draw(false), BREATH_MS)
     }
   }
 
