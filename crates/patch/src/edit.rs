@@ -14,10 +14,11 @@ use crate::document::{
 };
 use crate::error::PatchError;
 use crate::pitch::{auditioned_hz, nominal_ratio};
+use crate::plain::{clean_name, named_after};
 use crate::scale::Scale;
 use crate::shape::auditioned_scale;
 use crate::sound::Sound;
-use crate::validate::{SHORTEST_STRETCH, validate};
+use crate::validate::{MAX_UNIT_NAME, SHORTEST_STRETCH, validate};
 use crate::wave::{OwnTable, TableId, Wave};
 
 mod add;
@@ -363,7 +364,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
                 .map(|u| u.id));
         }
         Edit::DuplicateUnit { unit } => return duplicate(patch, *unit).map(Some),
-        Edit::RenameUnit { unit, name } => unit_mut(patch, *unit)?.name = name.trim().into(),
+        Edit::RenameUnit { unit, name } => unit_mut(patch, *unit)?.name = clean_name(name),
         Edit::SwitchUnit { unit, on } => unit_mut(patch, *unit)?.on = *on,
         Edit::AddRoute { from, to, kind } => {
             let kind = |to| usual(patch, to, *kind);
@@ -519,7 +520,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             group_mut(patch, *group)?;
             patch.groups.retain(|g| g.id != *group);
         }
-        Edit::RenameGroup { group, name } => group_mut(patch, *group)?.name = name.trim().into(),
+        Edit::RenameGroup { group, name } => group_mut(patch, *group)?.name = clean_name(name),
         Edit::FoldGroup { group, folded } => group_mut(patch, *group)?.folded = *folded,
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
         Edit::RemoveTable { table } => {
@@ -536,7 +537,13 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             patch.routes.retain(|r| r.id != *route);
         }
         Edit::SwitchRoute { route, on } => route_mut(patch, *route)?.on = *on,
-        Edit::SetMeta { meta } => patch.meta = meta.clone(),
+        Edit::SetMeta { meta } => {
+            patch.meta = meta.clone();
+            patch.meta.name = clean_name(&meta.name);
+            for tag in &mut patch.meta.tags {
+                *tag = clean_name(tag);
+            }
+        }
         Edit::Replace { patch: other } => *patch = (**other).clone(),
         Edit::Together { edits, .. } => {
             let mut select = None;
@@ -605,12 +612,7 @@ fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
     let at = position(patch, unit)?;
     let mut copy = patch.units[at].clone();
     copy.id = patch.free_unit();
-    let name: String = copy
-        .name
-        .chars()
-        .take(crate::validate::MAX_UNIT_NAME - 5)
-        .collect();
-    copy.name = format!("{name} copy");
+    copy.name = named_after(&copy.name, "copy", MAX_UNIT_NAME);
     let id = copy.id;
     patch.units.insert(at + 1, copy);
     if let Some(group) = patch.groups.iter_mut().find(|g| g.units.contains(&unit)) {

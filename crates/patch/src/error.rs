@@ -23,6 +23,14 @@ pub enum PatchError {
         /// Format of the file.
         actual: u64,
     },
+    /// Something without a place of its own is wrong in a part of the document.
+    #[error("at {path}: {problem}")]
+    Within {
+        /// Which part, such as `other`.
+        path: String,
+        /// What is wrong there.
+        problem: Box<PatchError>,
+    },
     /// A number is outside its range or not finite.
     #[error("at {path}: {actual} is outside {min} to {max}")]
     Range {
@@ -54,8 +62,10 @@ pub enum PatchError {
         actual: u16,
     },
     /// The same source already reaches this target.
-    #[error("unit {0} already has a route there; change its depth instead", from.0)]
+    #[error("at {path}: unit {0} already has a route there; change its depth instead", from.0)]
     SameRoute {
+        /// The second of both routes.
+        path: String,
         /// The source of both routes.
         from: UnitId,
     },
@@ -97,4 +107,29 @@ pub enum PatchError {
         /// What it was asked of.
         owner: String,
     },
+}
+
+impl PatchError {
+    /// The same fault, found in a part of the document.
+    #[must_use]
+    pub fn within(self, part: &str) -> PatchError {
+        let mut error = self;
+        match &mut error {
+            PatchError::Shape { path, .. }
+            | PatchError::Within { path, .. }
+            | PatchError::Range { path, .. }
+            | PatchError::TooMany { path, .. }
+            | PatchError::Twice { path, .. }
+            | PatchError::SameRoute { path, .. }
+            | PatchError::NoSuchInput { path, .. }
+            | PatchError::NoUnit { path, .. } => *path = format!("{part}.{path}"),
+            _ => {
+                return PatchError::Within {
+                    path: part.into(),
+                    problem: Box::new(error),
+                };
+            }
+        }
+        error
+    }
 }

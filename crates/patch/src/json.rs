@@ -1,17 +1,31 @@
 //! The patch file: JSON in and out, with a published schema.
 
+use serde::Deserialize;
+
 use crate::document::{FORMAT, Patch};
 use crate::error::PatchError;
+use crate::plain::{clean_name, quoted, visible};
 use crate::validate::validate;
 
-/// Largest patch file read, in bytes. A full patch with eight full tables is below.
-pub const MAX_BYTES: usize = 4 << 20;
+/// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
+pub const MAX_BYTES: usize = 8 << 20;
+/// Most values in a file of an older format, which is taken apart before it is read. Those formats had no more.
+const MAX_OLD_VALUES: usize = 50_000;
+/// Most characters of a path that is told.
+const MAX_PATH: usize = 100;
 
-/// Reads a patch from JSON text and checks it.
+/// What is looked at before anything else; the rest is passed over without taking memory.
+#[derive(Deserialize)]
+struct Head {
+    format: Option<u64>,
+}
+
+/// Reads a patch from JSON text and checks it. A byte order mark is passed over; names are cleaned of what cannot be seen.
 ///
 /// # Errors
 /// What is wrong and at which path. Unknown fields are refused, newer formats too.
 pub fn read(text: &str) -> Result<Patch, PatchError> {
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     if text.len() > MAX_BYTES {
         return Err(PatchError::TooMany {
             path: "file (bytes)".into(),
@@ -19,41 +33,120 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual: text.len(),
         });
     }
-    let mut value: serde_json::Value =
-        serde_json::from_str(text).map_err(|e| PatchError::Shape {
+    let format = format_of(text)?;
+    let mut patch = match format < FORMAT.into() {
+        true => parse(&migrated(text)?)?,
+        false => parse(text)?,
+    };
+    clean_names(&mut patch);
+    validate(&patch)?;
+    Ok(patch)
+}
+
+/// Reads a patch from the bytes of a file.
+///
+/// # Errors
+/// As [`read`]; also if the bytes are no UTF-8.
+pub fn read_bytes(bytes: &[u8]) -> Result<Patch, PatchError> {
+    let text = std::str::from_utf8(bytes).map_err(|e| PatchError::Shape {
+        path: format!("byte {}", e.valid_up_to()),
+        problem: "is not JSON in UTF-8; choose a patch file".into(),
+    })?;
+    read(text)
+}
+
+fn format_of(text: &str) -> Result<u64, PatchError> {
+    let missing = || PatchError::Shape {
+        path: "format".into(),
+        problem: "is missing or no whole number; this is not a patch file".into(),
+    };
+    let head: Head = serde_json::from_str(text).map_err(|e| match e.classify() {
+        serde_json::error::Category::Data => missing(),
+        _ => PatchError::Shape {
             path: format!("line {}, column {}", e.line(), e.column()),
             problem: "is not JSON; choose a patch file".into(),
-        })?;
-    let format = value
-        .get("format")
-        .and_then(serde_json::Value::as_u64)
-        .ok_or_else(|| PatchError::Shape {
-            path: "format".into(),
-            problem: "is missing or no whole number; this is not a patch file".into(),
-        })?;
+        },
+    })?;
+    let is_object = text.trim_start().starts_with('{');
+    let format = head.format.filter(|_| is_object).ok_or_else(missing)?;
     if format > FORMAT.into() {
         return Err(PatchError::Newer {
             expected: FORMAT,
             actual: format,
         });
     }
-    // read from text, not from the value: what is wrong then has a place, and the place gives the path
-    let migrated;
-    let text = if format < FORMAT.into() {
-        // formats 2 and 4 only add fields, which older files leave at their defaults
-        envelopes_of_points(&mut value);
-        value["format"] = FORMAT.into();
-        migrated = value.to_string();
-        &migrated
-    } else {
-        text
-    };
-    let patch: Patch = serde_json::from_str(text).map_err(|e| PatchError::Shape {
-        path: path_at(text, e.line(), e.column()),
-        problem: e.to_string(),
+    Ok(format)
+}
+
+fn parse(text: &str) -> Result<Patch, PatchError> {
+    let mut reader = serde_json::Deserializer::from_str(text);
+    let patch = serde_path_to_error::deserialize(&mut reader).map_err(|e| PatchError::Shape {
+        path: visible(&e.path().to_string(), MAX_PATH),
+        problem: quoted(&e.inner().to_string()),
     })?;
-    validate(&patch)?;
+    reader.end().map_err(|e| PatchError::Shape {
+        path: format!("line {}, column {}", e.line(), e.column()),
+        problem: "goes on after its end; choose a patch file".into(),
+    })?;
     Ok(patch)
+}
+
+/// The text of an older file in the present format. Formats 2 and 4 only add fields, which older files leave at their defaults.
+fn migrated(text: &str) -> Result<String, PatchError> {
+    let actual = values_in(text);
+    if actual > MAX_OLD_VALUES {
+        return Err(PatchError::TooMany {
+            path: "file (values)".into(),
+            max: MAX_OLD_VALUES,
+            actual,
+        });
+    }
+    let failed = |e: serde_json::Error| PatchError::Shape {
+        path: format!("line {}, column {}", e.line(), e.column()),
+        problem: quoted(&e.to_string()),
+    };
+    let mut value: serde_json::Value = serde_json::from_str(text).map_err(failed)?;
+    migrate(&mut value);
+    // two states were kept in one file from format 3 on, each with a format of its own
+    if let Some(other) = value.get_mut("other") {
+        migrate(other);
+    }
+    serde_json::to_string(&value).map_err(failed)
+}
+
+fn migrate(patch: &mut serde_json::Value) {
+    if !patch.is_object() || patch["format"].as_u64().is_none_or(|f| f >= FORMAT.into()) {
+        return;
+    }
+    envelopes_of_points(patch);
+    patch["format"] = FORMAT.into();
+}
+
+/// How many values a JSON text has at most, counted without taking memory.
+fn values_in(text: &str) -> usize {
+    let (mut inside, mut escaped, mut count) = (false, false, 1);
+    for byte in text.bytes() {
+        match byte {
+            _ if escaped => escaped = false,
+            b'\\' if inside => escaped = true,
+            b'"' => inside = !inside,
+            b',' | b'[' | b'{' if !inside => count += 1,
+            _ => {}
+        }
+    }
+    count
+}
+
+fn clean_names(patch: &mut Patch) {
+    let clean = |name: &mut String| *name = clean_name(name);
+    clean(&mut patch.meta.name);
+    patch.meta.tags.iter_mut().for_each(clean);
+    patch.units.iter_mut().for_each(|u| clean(&mut u.name));
+    patch.groups.iter_mut().for_each(|g| clean(&mut g.name));
+    patch.tables.iter_mut().for_each(|t| clean(&mut t.name));
+    if let Some(other) = &mut patch.other {
+        clean_names(other);
+    }
 }
 
 /// Format 3 keeps envelopes as points; those before had attack, decay, sustain and release.
@@ -76,63 +169,6 @@ fn envelopes_of_points(value: &mut serde_json::Value) {
                 "held": 1,
             });
         }
-    }
-}
-
-/// The path of what stands at a place of a JSON text, such as `units[2].name`. Line and column count from 1.
-fn path_at(text: &str, line: usize, column: usize) -> String {
-    let before: usize = text
-        .split_inclusive('\n')
-        .take(line - 1)
-        .map(str::len)
-        .sum();
-    let end = (before + column).min(text.len());
-    // each open list or object: where it stands inside
-    let mut open: Vec<Step> = vec![];
-    let (mut at, mut last) = (0, None);
-    let bytes = text.as_bytes();
-    while at < end {
-        match bytes[at] {
-            b'"' => {
-                let from = at + 1;
-                at = from;
-                while at < bytes.len() && bytes[at] != b'"' {
-                    at += if bytes[at] == b'\\' { 2 } else { 1 };
-                }
-                last = text.get(from..at);
-                // a key that is itself at fault is named before its colon comes
-                if at + 1 >= end && bytes.get(at + 1) == Some(&b':') {
-                    set_key(&mut open, last);
-                }
-            }
-            b':' => set_key(&mut open, last),
-            b'{' => open.push(Step::Key(String::new())),
-            b'[' => open.push(Step::Index(0)),
-            b'}' | b']' if at + 1 < end => drop(open.pop()),
-            b',' => {
-                if let Some(Step::Index(i)) = open.last_mut() {
-                    *i += 1;
-                }
-            }
-            _ => {}
-        }
-        at += 1;
-    }
-    open.iter().fold(String::new(), |path, step| match step {
-        Step::Key(key) if path.is_empty() || key.is_empty() => path + key,
-        Step::Key(key) => format!("{path}.{key}"),
-        Step::Index(i) => format!("{path}[{i}]"),
-    })
-}
-
-enum Step {
-    Key(String),
-    Index(usize),
-}
-
-fn set_key(open: &mut [Step], key: Option<&str>) {
-    if let (Some(Step::Key(place)), Some(key)) = (open.last_mut(), key) {
-        key.clone_into(place);
     }
 }
 

@@ -3,6 +3,7 @@
 //! - [`document`]: the patch as data, read and written as JSON by [`json`], checked by [`validate`].
 //! - [`catalogue`]: one row per parameter; engine, screen, text, checks and schema all read it.
 //! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
+//! - [`plain`]: names and quotations from outside made safe.
 //! - [`text`]: values as people write them, in and out.
 //! - [`edit`] and [`history`]: changes as data, with exact undo and redo.
 //! - [`graph`], [`arrange`], [`hearing`]: what follows from the routing: order, rails, what can be heard.
@@ -32,6 +33,7 @@ pub mod hearing;
 pub mod history;
 pub mod json;
 pub mod pitch;
+pub mod plain;
 pub mod scale;
 pub mod shape;
 pub mod sound;

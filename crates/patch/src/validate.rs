@@ -7,6 +7,7 @@ use crate::address;
 use crate::catalogue::param;
 use crate::document::{FORMAT, MAX_ROUTES, MAX_UNITS, Patch, UnitKind};
 use crate::error::PatchError;
+use crate::plain::clean_name;
 use crate::sound::Sound;
 use crate::wave::{MAX_BARS, MAX_CYCLES, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, Wave};
 
@@ -45,7 +46,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
                 problem: "a kept state holds no other".into(),
             });
         }
-        validate(other)?;
+        validate(other).map_err(|e| e.within("other"))?;
     }
     groups(patch)?;
     links(patch)?;
@@ -99,7 +100,7 @@ fn texts(patch: &Patch) -> Result<(), PatchError> {
 }
 
 fn named(path: &str, text: &str, max: usize) -> Result<(), PatchError> {
-    if text.trim().is_empty() {
+    if clean_name(text).is_empty() {
         return Err(PatchError::Shape {
             path: path.into(),
             problem: "is empty; give it a name".into(),
@@ -164,7 +165,10 @@ fn ends(patch: &Patch) -> Result<(), PatchError> {
             });
         }
         if !seen.insert((route.from, route.send.target(), route.send.kind())) {
-            return Err(PatchError::SameRoute { from: route.from });
+            return Err(PatchError::SameRoute {
+                path: format!("routes[{i}]"),
+                from: route.from,
+            });
         }
     }
     Ok(())

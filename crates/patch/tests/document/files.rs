@@ -164,3 +164,125 @@ fn faulty_waves_are_named_by_their_path(#[case] good: &str, #[case] bad: &str, #
     let error = json::read(&damaged).unwrap_err().to_string();
     assert!(error.contains(path), "“{error}” names {path}");
 }
+
+#[test]
+fn a_fault_of_the_second_state_says_so() {
+    let mut patch = Patch::empty();
+    patch.other = Some(Box::new(Patch::empty()));
+    let two = |text: &str, good: &str, bad: &str| {
+        let at = text.rfind(good).unwrap();
+        json::read(&format!("{}{bad}{}", &text[..at], &text[at + good.len()..]))
+            .unwrap_err()
+            .to_string()
+    };
+    let text = json::write(&patch);
+    let range = two(&text, "\"time_s\": 0.005", "\"time_s\": -1");
+    assert!(
+        range.starts_with("at other.units[0].envelope.points[0].time_s:"),
+        "{range}"
+    );
+    let name = two(&text, "\"name\": \"Untitled\"", "\"name\": \"\u{200b}\"");
+    assert!(name.starts_with("at other.meta.name:"), "{name}");
+    let newer = two(&text, "\"format\": 4", "\"format\": 9");
+    assert!(newer.starts_with("at other: format 9"), "{newer}");
+    let route = two(&text, "\"from\": 1", "\"from\": 7");
+    assert!(route.starts_with("at other.routes[0].from:"), "{route}");
+}
+
+#[test]
+fn a_byte_order_mark_is_passed_over_and_broken_utf_8_refused() {
+    let text = json::write(&Patch::empty());
+    assert_eq!(json::read(&format!("\u{feff}{text}")), Ok(Patch::empty()));
+    let mut bytes = text.clone().into_bytes();
+    assert_eq!(json::read_bytes(&bytes), Ok(Patch::empty()));
+    let at = text.find("Untitled").unwrap();
+    bytes[at] = 0xff;
+    let error = json::read_bytes(&bytes).unwrap_err().to_string();
+    assert!(
+        error.contains(&format!("byte {at}")) && error.contains("UTF-8"),
+        "{error}"
+    );
+}
+
+#[test]
+fn names_lose_what_cannot_be_seen() {
+    let mut patch = Patch::empty();
+    patch.meta.name = "\u{200b} Frost\u{7}\u{202e} Fern\u{feff}".into();
+    patch.units[0].name = "Bo\u{0}dy ".into();
+    let read = json::read(&json::write(&patch)).unwrap();
+    assert_eq!(
+        (read.meta.name.as_str(), read.units[0].name.as_str()),
+        ("Frost Fern", "Body")
+    );
+}
+
+#[test]
+fn errors_do_not_repeat_long_input() {
+    let long = "\u{202e}evil".repeat(4000);
+    let text = json::write(&Patch::empty()).replacen(
+        "\"format\"",
+        &format!("\"{long}\": 1, \"format\""),
+        1,
+    );
+    let error = json::read(&text).unwrap_err().to_string();
+    assert!(
+        error.chars().count() < 500,
+        "{} characters",
+        error.chars().count()
+    );
+    assert!(
+        !error.contains('\u{202e}') && error.contains("unknown field"),
+        "{error}"
+    );
+}
+
+#[test]
+fn the_largest_patch_that_can_be_made_is_read_back() {
+    use zolvik_patch::document::{MAX_UNITS, Unit, UnitId};
+    use zolvik_patch::wave::{
+        Bars, MAX_BARS, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, OwnTable, Points, TableId,
+        Wave,
+    };
+    let mut patch = Patch::empty();
+    let full = Points(vec![-12_345i16; 2 * MAX_TABLE_POINTS].into());
+    patch.tables = (1..=MAX_TABLES as u16)
+        .map(|id| OwnTable {
+            id: TableId(id),
+            name: "x".repeat(40),
+            harmonics: MAX_HARMONICS as u16,
+            cycles: full.clone(),
+        })
+        .collect();
+    let mut bars = Bars::single();
+    (1..=MAX_BARS).for_each(|n| bars.set(n, 0.123_456_789_012_345, 0.987_654_321_098_765));
+    patch.units = (1..=MAX_UNITS as u16)
+        .map(|n| Unit::operator(UnitId(n)))
+        .collect();
+    for unit in &mut patch.units {
+        unit.oscillator_mut().unwrap().wave = Wave::Bars(bars.clone());
+    }
+    patch.meta.note = "\u{1}".repeat(2000);
+    patch.other = Some(Box::new(patch.clone()));
+    let text = json::write(&patch);
+    assert!(
+        text.len() > 5 << 20,
+        "as large as it was measured: {}",
+        text.len()
+    );
+    assert!(text.len() < json::MAX_BYTES, "{} bytes", text.len());
+    assert_eq!(json::read(&text), Ok(patch));
+}
+
+#[test]
+fn a_file_of_tiny_objects_is_refused_at_the_first_or_by_their_number() {
+    for format in [1, 4] {
+        let tiny = "{\"\":{}},".repeat(700_000);
+        let text = format!("{{\"format\": {format}, \"units\": [{}{{}}]}}", tiny);
+        let error = json::read(&text).unwrap_err();
+        let expected = match format {
+            1 => matches!(&error, PatchError::TooMany { path, .. } if path == "file (values)"),
+            _ => matches!(&error, PatchError::Shape { path, .. } if path.starts_with("units[0]")),
+        };
+        assert!(expected, "{error}");
+    }
+}

@@ -5,6 +5,7 @@ mod arranging;
 mod comparing;
 mod editing;
 mod files;
+mod golden;
 mod groups;
 mod hearing;
 mod shapes;

@@ -1,0 +1,121 @@
+//! Text from outside made safe to keep and to show: names without what cannot be seen, and errors that repeat little of what
+//! was sent and hide nothing in it.
+
+/// Most characters of a quotation in an error.
+pub const MAX_QUOTED: usize = 60;
+
+/// Directs how text runs, or is no visible sign at all.
+fn is_hidden(c: char) -> bool {
+    c.is_control() || is_direction(c) || is_zero_width(c)
+}
+
+/// Turns the direction of the text around it: a name with one of these can show as another.
+fn is_direction(c: char) -> bool {
+    matches!(c, '\u{61c}' | '\u{200e}' | '\u{200f}' | '\u{202a}'..='\u{202e}' | '\u{2066}'..='\u{2069}')
+}
+
+fn is_zero_width(c: char) -> bool {
+    matches!(c, '\u{ad}' | '\u{180e}' | '\u{200b}'..='\u{200d}' | '\u{2060}'..='\u{2064}' | '\u{feff}' | '\u{2028}' | '\u{2029}')
+}
+
+/// A name as it is kept: no control or direction signs, and nothing invisible at its ends.
+pub fn clean_name(text: &str) -> String {
+    let kept: String = text
+        .chars()
+        .filter(|c| !c.is_control() && !is_direction(*c))
+        .collect();
+    let blank = |c: char| c.is_whitespace() || is_zero_width(c);
+    kept.trim_matches(blank).into()
+}
+
+/// Text from outside for an error: at most so many characters are shown, everything hidden in it is written out.
+pub fn visible(text: &str, most: usize) -> String {
+    let mut shown = String::new();
+    let mut room = most;
+    for c in text.chars() {
+        let sign = match is_hidden(c) {
+            true => c.escape_unicode().to_string(),
+            false => c.to_string(),
+        };
+        let length = sign.chars().count();
+        if length > room {
+            shown.push('…');
+            break;
+        }
+        room -= length;
+        shown += &sign;
+    }
+    shown
+}
+
+/// A reader's message whose quotations (in back ticks or quotes) come from outside: each is shortened and made visible.
+pub fn quoted(message: &str) -> String {
+    let mut shown = String::new();
+    let mut rest = message;
+    while let Some(from) = rest.find(['`', '"']) {
+        let (before, at) = rest.split_at(from);
+        shown += &visible(before, usize::MAX);
+        let mark = if at.starts_with('`') { '`' } else { '"' };
+        let inside = &at[1..];
+        // what was sent may hold the mark itself: the last one before the reader's own words ends it
+        let end = match mark {
+            '`' => inside.find("`, ").or_else(|| inside.rfind('`')),
+            _ => inside.find("\", ").or_else(|| inside.rfind('"')),
+        };
+        let Some(end) = end else {
+            rest = at;
+            break;
+        };
+        shown.push(mark);
+        shown += &visible(&inside[..end], MAX_QUOTED);
+        shown.push(mark);
+        rest = &inside[end + 1..];
+    }
+    shown + &visible(rest, 2 * MAX_QUOTED)
+}
+
+/// A name with something behind it, cut so that it stays a name: `Frost Fern copy`.
+pub fn named_after(name: &str, behind: &str, most: usize) -> String {
+    let room = most.saturating_sub(behind.chars().count() + 1);
+    let kept: String = name.chars().take(room).collect();
+    format!("{} {behind}", kept.trim_end())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[rstest::rstest]
+    #[case::plain("Frost Fern", "Frost Fern")]
+    #[case::blanks("  Frost Fern\t", "Frost Fern")]
+    #[case::zero_width("\u{200b}Frost\u{feff}", "Frost")]
+    #[case::controls("Fr\u{0}ost\u{7}", "Frost")]
+    #[case::turned_round("Frost\u{202e}nreF", "FrostnreF")]
+    #[case::nothing("\u{200b} \u{2060}", "")]
+    #[case::joined_signs_stay("a\u{200d}b", "a\u{200d}b")]
+    fn names_hold_only_what_can_be_seen(#[case] typed: &str, #[case] kept: &str) {
+        assert_eq!(clean_name(typed), kept);
+    }
+
+    #[test]
+    fn errors_repeat_little_and_hide_nothing() {
+        assert_eq!(visible("a\u{202e}b", 10), "a\\u{202e}b");
+        assert_eq!(visible("abcdef", 3), "abc…");
+        let long = "x".repeat(5000);
+        let told = quoted(&format!("unknown field `{long}`, expected one of `a`, `b`"));
+        assert!(told.chars().count() < 200, "{told}");
+        assert!(told.ends_with("expected one of `a`, `b`"), "{told}");
+        let told = quoted(&format!("invalid type: string \"{long}\", expected f64"));
+        assert!(
+            told.chars().count() < 200 && told.ends_with("expected f64"),
+            "{told}"
+        );
+    }
+
+    #[test]
+    fn a_copy_of_a_long_name_is_still_a_name() {
+        let long = "ä".repeat(80);
+        assert_eq!(named_after(&long, "copy", 80).chars().count(), 80);
+        assert_eq!(named_after("Fern", "copy", 80), "Fern copy");
+    }
+}
