@@ -1,19 +1,25 @@
 //! A patch with the recordings it plays as one ZIP file: `patch.json`, and `audio/` with a WAV file for each, named by its
 //! content.
 
-use std::collections::HashMap;
-use std::io::{Cursor, Read, Write};
+use std::collections::HashSet;
+use std::io::{Read, Seek, SeekFrom, Write};
 
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
+use zolvik_patch::plain::{quoted, visible};
 use zolvik_patch::{Patch, PatchError, json};
 
-use crate::recording::{RecordingError, content_of, take};
+use crate::recording::{self, RecordingError, Taken, content_of, take};
 
-/// Largest bundle read, in bytes.
-pub const MAX_BYTES: usize = 128 << 20;
+/// Largest bundle read, in bytes: two states of 16 samples, each with the longest recording of its own, packed not at all.
+pub const MAX_BYTES: usize = 1 << 30;
 /// Most bytes a bundle may unpack to.
-const MAX_UNPACKED: u64 = 256 << 20;
+const MAX_UNPACKED: u64 = MAX_BYTES as u64;
+/// Most bytes of one recording.
+const MAX_RECORDING: usize = recording::MAX_BYTES;
+/// Most characters of a foreign name that are told again.
+const MAX_NAME: usize = 80;
+const AUDIO: &str = "audio/";
 /// Most files in a bundle.
 const MAX_FILES: usize = 64;
 const PATCH: &str = "patch.json";
@@ -30,6 +36,9 @@ pub enum BundleError {
     /// It unpacks to too much.
     #[error("the bundle unpacks to more than {0} MB; nothing of it was taken")]
     Huge(u64),
+    /// It holds something twice.
+    #[error("the bundle holds “{0}” or another file twice; export it again")]
+    Twice(String),
     /// It has no patch.
     #[error("the bundle has no {PATCH}; choose a ZIP file exported here")]
     NoPatch,
@@ -52,73 +61,100 @@ pub enum BundleError {
     Write(String),
 }
 
-/// A patch and the recordings that came with it, by content.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Bundle {
-    /// The patch.
-    pub patch: Patch,
-    /// WAV files by their content.
-    pub recordings: HashMap<String, Vec<u8>>,
-}
-
 /// Whether bytes look like a ZIP file.
 pub fn is_bundle(bytes: &[u8]) -> bool {
     bytes.starts_with(b"PK\x03\x04")
 }
 
-/// Packs a patch with the recordings that are there; those that are missing stay out.
+/// Packs a patch with the recordings that are there; those that are missing stay out. Gives how many recordings it holds.
 ///
 /// # Errors
 /// If it cannot be packed.
-pub fn write(patch: &Patch, recordings: &HashMap<String, Vec<u8>>) -> Result<Vec<u8>, BundleError> {
+pub fn write(
+    patch: &Patch,
+    into: impl Write + Seek,
+    mut recording: impl FnMut(&str) -> Option<Vec<u8>>,
+) -> Result<usize, BundleError> {
     let failed = |e: &dyn std::fmt::Display| BundleError::Write(e.to_string());
-    let mut zip = ZipWriter::new(Cursor::new(vec![]));
+    let mut zip = ZipWriter::new(into);
     let options = SimpleFileOptions::default();
     let mut put = |name: &str, bytes: &[u8]| {
         zip.start_file(name, options).map_err(|e| failed(&e))?;
         zip.write_all(bytes).map_err(|e| failed(&e))
     };
     put(PATCH, json::write(patch).as_bytes())?;
+    let mut count = 0;
     for content in patch.contents() {
-        if let Some(wav) = recordings.get(&content) {
-            put(&format!("audio/{content}.wav"), wav)?;
+        if let Some(wav) = recording(&content) {
+            put(&format!("{AUDIO}{content}.wav"), &wav)?;
+            count += 1;
         }
     }
-    let done = zip.finish().map_err(|e| failed(&e))?;
-    Ok(done.into_inner())
+    zip.finish().map_err(|e| failed(&e))?;
+    Ok(count)
 }
 
-/// Unpacks a bundle in memory. Every recording must be what its name says, and nothing else may be in it.
+/// How many files the list at the end of a ZIP file says it has. The reader takes files of one name for one, so that one could
+/// hide behind another.
+fn listed(bytes: &mut (impl Read + Seek)) -> std::io::Result<Option<usize>> {
+    /// The end of the list: its sign, its own length without a remark, and where the count of files stands.
+    const END: (&[u8], usize, usize) = (b"PK\x05\x06", 22, 10);
+    let length = bytes.seek(SeekFrom::End(0))?;
+    let tail = length.min(END.1 as u64 + u64::from(u16::MAX));
+    bytes.seek(SeekFrom::Start(length - tail))?;
+    let mut end = vec![];
+    bytes.by_ref().take(tail).read_to_end(&mut end)?;
+    bytes.rewind()?;
+    let at = end.windows(END.1).rposition(|w| w.starts_with(END.0));
+    let count = |at: usize| u16::from_le_bytes([end[at + END.2], end[at + END.2 + 1]]);
+    Ok(at.map(|at| usize::from(count(at))))
+}
+
+/// Unpacks a bundle. Every recording must be what its name says, and nothing else may be in it. Recordings are handed to `keep`
+/// one after the other, in no particular order, before it is known whether the rest is whole.
 ///
 /// # Errors
-/// What is wrong with it.
-pub fn read(bytes: &[u8]) -> Result<Bundle, BundleError> {
-    let kind = |e: &dyn std::fmt::Display| BundleError::Kind(e.to_string());
-    let mut zip = ZipArchive::new(Cursor::new(bytes)).map_err(|e| kind(&e))?;
+/// What is wrong with it; inside, what `keep` refused.
+pub fn read<E>(
+    mut bytes: impl Read + Seek,
+    keep: &mut dyn FnMut(Taken) -> Result<(), E>,
+) -> Result<Result<Patch, E>, BundleError> {
+    let kind = |e: &dyn std::fmt::Display| BundleError::Kind(quoted(&e.to_string()));
+    let listed = listed(&mut bytes).map_err(|e| kind(&e))?;
+    let mut zip = ZipArchive::new(bytes).map_err(|e| kind(&e))?;
     if zip.len() > MAX_FILES {
         return Err(BundleError::Stranger(format!("{} files", zip.len())));
     }
-    let (mut text, mut recordings) = (None, HashMap::new());
+    if listed.is_some_and(|n| n != zip.len()) {
+        return Err(BundleError::Twice(PATCH.into()));
+    }
+    if zip.has_overlapping_files().map_err(|e| kind(&e))? {
+        return Err(BundleError::Kind("files in it share the same bytes".into()));
+    }
+    let (mut patch, mut seen) = (None, HashSet::new());
     let mut room = MAX_UNPACKED;
     for at in 0..zip.len() {
         let file = zip.by_index(at).map_err(|e| kind(&e))?;
         let name = file.name().map_err(|e| kind(&e))?.into_owned();
-        let content = name
-            .strip_prefix("audio/")
-            .and_then(|rest| rest.strip_suffix(".wav"))
-            .filter(|content| content.len() == 64 && content.bytes().all(|b| b.is_ascii_hexdigit()))
-            .map(str::to_owned);
-        if name == "audio/" {
+        if name == AUDIO {
             continue;
         }
+        if !seen.insert(name.clone()) {
+            return Err(BundleError::Twice(visible(&name, MAX_NAME)));
+        }
+        let content = name
+            .strip_prefix(AUDIO)
+            .and_then(|rest| rest.strip_suffix(".wav"))
+            .filter(|content| {
+                content.len() == 64 && content.bytes().all(|b| b.is_ascii_hexdigit())
+            });
         if name != PATCH && content.is_none() {
-            return Err(BundleError::Stranger(name));
+            return Err(BundleError::Stranger(visible(&name, MAX_NAME)));
         }
         // what a header promises is not trusted: no more than the room is unpacked
-        let most = if name == PATCH {
-            json::MAX_BYTES as u64
-        } else {
-            room
+        let most = match content {
+            Some(_) => room.min(MAX_RECORDING as u64),
+            None => json::MAX_BYTES as u64,
         };
         let mut unpacked = vec![];
         let read = file.take(most + 1).read_to_end(&mut unpacked);
@@ -127,24 +163,24 @@ pub fn read(bytes: &[u8]) -> Result<Bundle, BundleError> {
             return Err(BundleError::Huge(most >> 20));
         }
         room -= (unpacked.len() as u64).min(room);
-        match content {
-            None => text = Some(String::from_utf8(unpacked).map_err(|e| kind(&e))?),
-            Some(content) => {
-                if content_of(&unpacked) != content {
-                    return Err(BundleError::Changed(name));
-                }
-                let taken = take(&unpacked, &name).map_err(|problem| BundleError::Recording {
-                    name: name.clone(),
-                    problem,
-                })?;
-                // kept as it is written here, whoever packed it
-                if taken.sound.content != content {
-                    return Err(BundleError::Changed(name));
-                }
-                recordings.insert(content, taken.wav);
-            }
+        let Some(content) = content else {
+            patch = Some(json::read_bytes(&unpacked)?);
+            continue;
+        };
+        if content_of(&unpacked) != content {
+            return Err(BundleError::Changed(name));
+        }
+        let taken = take(unpacked, &name).map_err(|problem| BundleError::Recording {
+            name: name.clone(),
+            problem,
+        })?;
+        // kept as it is written here, whoever packed it
+        if taken.sound.content != content {
+            return Err(BundleError::Changed(name));
+        }
+        if let Err(refused) = keep(taken) {
+            return Ok(Err(refused));
         }
     }
-    let patch = json::read(&text.ok_or(BundleError::NoPatch)?)?;
-    Ok(Bundle { patch, recordings })
+    Ok(Ok(patch.ok_or(BundleError::NoPatch)?))
 }

@@ -75,8 +75,10 @@ pub fn content_of(bytes: &[u8]) -> String {
 ///
 /// # Errors
 /// What is wrong with it and what to do.
-pub fn take(bytes: &[u8], file_name: &str) -> Result<Taken, RecordingError> {
-    refuse_many_channels(bytes)?;
+pub fn take(bytes: Vec<u8>, file_name: &str) -> Result<Taken, RecordingError> {
+    let mut bytes = bytes;
+    wav::close_length(&mut bytes);
+    refuse_many_channels(&bytes)?;
     // readers of foreign files have been seen to panic over headers that make no sense
     let decoded = std::panic::catch_unwind(|| decode(bytes));
     let senseless = |_| RecordingError::Kind("its header makes no sense".into());
@@ -91,7 +93,8 @@ pub fn take(bytes: &[u8], file_name: &str) -> Result<Taken, RecordingError> {
         return Err(RecordingError::Silent);
     }
     // beyond full scale it would only be loud
-    let samples: Vec<f32> = samples.iter().map(|s| s.clamp(-4.0, 4.0)).collect();
+    let mut samples = samples;
+    samples.iter_mut().for_each(|s| *s = s.clamp(-4.0, 4.0));
     let wav =
         wav::write_mono(&samples, rate_hz).map_err(|e| RecordingError::Kind(e.to_string()))?;
     Ok(Taken {
@@ -132,12 +135,13 @@ fn name_of(file_name: &str) -> String {
     }
 }
 
-fn decode(bytes: &[u8]) -> Result<(Vec<f32>, u32), RecordingError> {
+fn decode(bytes: Vec<u8>) -> Result<(Vec<f32>, u32), RecordingError> {
+    let known = is_known(&bytes);
     let kind = |e: Error| match e {
-        Error::IoError(_) if is_known(bytes) => RecordingError::Broken(0),
+        Error::IoError(_) if known => RecordingError::Broken(0),
         e => RecordingError::Kind(e.to_string()),
     };
-    let source = Box::new(Cursor::new(bytes.to_vec()));
+    let source = Box::new(Cursor::new(bytes));
     let stream = MediaSourceStream::new(source, MediaSourceStreamOptions::default());
     let mut format = symphonia::default::get_probe()
         .probe(

@@ -128,6 +128,9 @@ pub enum ReadError {
 /// # Errors
 /// What is wrong with it. A file that breaks off is only found by [`read`].
 pub fn look(beginning: &[u8], most_s: f64) -> Result<(), ReadError> {
+    if open_length(beginning).is_some() {
+        return Ok(()); // how long it is, is seen when it is read
+    }
     let reader = open(beginning)?;
     let actual_s = f64::from(reader.duration()) / f64::from(reader.spec().sample_rate.max(1));
     if actual_s > most_s {
@@ -136,11 +139,58 @@ pub fn look(beginning: &[u8], most_s: f64) -> Result<(), ReadError> {
     Ok(())
 }
 
+/// Where the sound of a WAV file begins, and its length as it stands after it, if a writer that did not know it yet left it open:
+/// recorders and pipes write the head first and never come back to it.
+pub fn open_length(bytes: &[u8]) -> Option<(usize, u32)> {
+    const OPEN: [u32; 2] = [0, u32::MAX];
+    let word = |at: usize| Some(u32::from_le_bytes(*bytes.get(at..)?.first_chunk()?));
+    if !bytes.starts_with(b"RIFF") || bytes.get(8..12)? != b"WAVE" || !OPEN.contains(&word(4)?) {
+        return None;
+    }
+    let (mut at, mut frame_bytes) = (12, 1);
+    loop {
+        let (name, size) = (bytes.get(at..at + 4)?, word(at + 4)?);
+        at += 8;
+        match name {
+            b"data" if OPEN.contains(&size) => {
+                let rest = bytes.len() - at;
+                return Some((at, (rest - rest % frame_bytes) as u32));
+            }
+            b"data" => return None,
+            b"fmt " => {
+                let bytes_a_frame = *bytes.get(at + 12..)?.first_chunk()?;
+                frame_bytes = usize::from(u16::from_le_bytes(bytes_a_frame)).max(1);
+            }
+            _ => {}
+        }
+        at = at.checked_add(size as usize)? + (size as usize & 1);
+    }
+}
+
+/// Writes the length into the head of a WAV file that was left open.
+pub fn close_length(bytes: &mut [u8]) {
+    if let Some((at, length)) = open_length(bytes) {
+        bytes[at - 4..at].copy_from_slice(&length.to_le_bytes());
+        let whole = (bytes.len() as u64 - 8).min(u64::from(u32::MAX)) as u32;
+        bytes[4..8].copy_from_slice(&whole.to_le_bytes());
+    }
+}
+
 /// Reads a WAV file of any number of channels and mixes them to one.
 ///
 /// # Errors
 /// What is wrong with it.
 pub fn read(bytes: &[u8], most_s: f64) -> Result<Recording, ReadError> {
+    let closed;
+    let bytes = match open_length(bytes) {
+        Some(_) => {
+            let mut copy = bytes.to_vec();
+            close_length(&mut copy);
+            closed = copy;
+            &closed
+        }
+        None => bytes,
+    };
     look(bytes, most_s)?;
     let mut reader = open(bytes)?;
     let spec = reader.spec();
@@ -255,6 +305,27 @@ mod tests {
             .unwrap_err()
             .to_string();
         assert!(why.contains("600 s"), "{why}");
+    }
+
+    #[rstest::rstest]
+    #[case::recorder(0)]
+    #[case::pipe(u32::MAX)]
+    fn a_length_left_open_is_found(#[case] open: u32) {
+        let good = write(&[0.1; 900], &[0.1; 900], 48_000, Depth::Int24).unwrap();
+        let data = good.windows(4).position(|w| w == b"data").unwrap() + 4;
+        let mut left_open = good.clone();
+        left_open[4..8].copy_from_slice(&open.to_le_bytes());
+        left_open[data..data + 4].copy_from_slice(&open.to_le_bytes());
+        assert_eq!(read(&left_open, 60.0).unwrap(), read(&good, 60.0).unwrap());
+        assert!(look(&left_open[..200], 60.0).is_ok());
+        // half a frame at the end is no frame
+        left_open.truncate(left_open.len() - 2);
+        assert_eq!(read(&left_open, 60.0).unwrap().samples.len(), 899);
+        // a length that is told and not there is still a fault
+        assert!(read(&good[..good.len() - 60], 60.0).is_err());
+        for cut in 0..80 {
+            let _ = read(&left_open[..cut], 60.0);
+        }
     }
 
     #[test]

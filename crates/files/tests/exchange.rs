@@ -76,7 +76,7 @@ const OGG: &[u8] = include_bytes!("recordings/tone.ogg");
 #[case::ogg(OGG.to_vec(), 0.02)]
 fn every_kind_comes_in_as_one_channel(#[case] file: Vec<u8>, #[case] within: f32) {
     // renamed on purpose: what it holds counts
-    let taken = take(&file, "C:\\takes\\Tone one.txt").unwrap();
+    let taken = take(file, "C:\\takes\\Tone one.txt").unwrap();
     assert_eq!(
         (taken.sound.name.as_str(), taken.sound.rate_hz),
         ("Tone one", 48_000)
@@ -99,10 +99,10 @@ fn every_kind_comes_in_as_one_channel(#[case] file: Vec<u8>, #[case] within: f32
 
 #[test]
 fn the_same_recording_is_the_same_content_whatever_it_came_in() {
-    let from_wav = take(&floats(&sine(4800, 1), 1), "a.wav").unwrap();
-    let twice = take(&from_wav.wav, "b.wav").unwrap();
+    let from_wav = take(floats(&sine(4800, 1), 1), "a.wav").unwrap();
+    let twice = take(from_wav.wav.clone(), "b.wav").unwrap();
     assert_eq!(from_wav.sound.content, twice.sound.content);
-    let two_channels = take(&floats(&sine(4800, 2), 2), "c.wav").unwrap();
+    let two_channels = take(floats(&sine(4800, 2), 2), "c.wav").unwrap();
     assert_eq!(from_wav.sound.content, two_channels.sound.content);
 }
 
@@ -120,28 +120,28 @@ fn the_same_recording_is_the_same_content_whatever_it_came_in() {
 #[case::cut_aiff(aiff(&sine(4800, 1))[..5000].to_vec(), "breaks off")]
 #[case::head_only(floats(&sine(4800, 1), 1)[..30].to_vec(), "breaks off")]
 fn faulty_recordings_are_refused_and_told_why(#[case] file: Vec<u8>, #[case] why: &str) {
-    let error = take(&file, "x.wav").unwrap_err().to_string();
+    let error = take(file, "x.wav").unwrap_err().to_string();
     assert!(error.contains(why), "{error}");
 }
 
 #[test]
 fn too_long_is_refused_with_its_length() {
     let frames = zolvik_patch::sound::MAX_FRAMES as usize + 48_000;
-    let error = take(&floats(&sine(frames, 1), 1), "long.wav").unwrap_err();
+    let error = take(floats(&sine(frames, 1), 1), "long.wav").unwrap_err();
     assert_eq!(error, RecordingError::Long(121.0));
 }
 
 #[test]
 fn what_is_beyond_full_scale_is_held() {
     let loud: Vec<f32> = sine(4800, 1).iter().map(|s| s * 1000.0).collect();
-    let taken = take(&floats(&loud, 1), "loud.wav").unwrap();
+    let taken = take(floats(&loud, 1), "loud.wav").unwrap();
     let kept = wav::read(&taken.wav, 10.0).unwrap();
     assert!(kept.samples.iter().all(|s| s.abs() <= 4.0));
 }
 
 /// A patch that plays one recording.
 fn playing() -> (Patch, HashMap<String, Vec<u8>>) {
-    let taken = take(&floats(&sine(4800, 1), 1), "tone.wav").unwrap();
+    let taken = take(floats(&sine(4800, 1), 1), "tone.wav").unwrap();
     let mut patch = Patch::empty();
     let mut unit = Unit::new(UnitId(2), KindName::Sample);
     unit.kind = UnitKind::Sample(Sample {
@@ -155,14 +155,33 @@ fn playing() -> (Patch, HashMap<String, Vec<u8>>) {
 #[test]
 fn a_bundle_comes_back_whole() {
     let (patch, recordings) = playing();
-    let packed = bundle::write(&patch, &recordings).unwrap();
-    assert!(bundle::is_bundle(&packed));
-    let back = bundle::read(&packed).unwrap();
-    assert_eq!((back.patch, back.recordings), (patch.clone(), recordings));
+    let whole = packed(&patch, &recordings);
+    assert!(bundle::is_bundle(&whole));
+    assert_eq!(unpacked(&whole).unwrap(), (patch.clone(), recordings));
     // without the recording the patch still comes, and says what it lacks
-    let lacking = bundle::read(&bundle::write(&patch, &HashMap::new()).unwrap()).unwrap();
-    assert_eq!(lacking.patch.contents().len(), 1);
-    assert!(lacking.recordings.is_empty());
+    let (lacking, none) = unpacked(&packed(&patch, &HashMap::new())).unwrap();
+    assert_eq!((lacking.contents().len(), none.len()), (1, 0));
+}
+
+/// Packs into memory.
+fn packed(patch: &Patch, recordings: &HashMap<String, Vec<u8>>) -> Vec<u8> {
+    let mut packed = Cursor::new(vec![]);
+    bundle::write(patch, &mut packed, |content| {
+        recordings.get(content).cloned()
+    })
+    .unwrap();
+    packed.into_inner()
+}
+
+/// Unpacks from memory: the patch and the recordings that were handed on.
+fn unpacked(bytes: &[u8]) -> Result<(Patch, HashMap<String, Vec<u8>>), BundleError> {
+    let mut recordings = HashMap::new();
+    let read = bundle::read(Cursor::new(bytes), &mut |taken| {
+        recordings.insert(taken.sound.content, taken.wav);
+        Ok::<(), std::convert::Infallible>(())
+    });
+    let Ok(patch) = read?;
+    Ok((patch, recordings))
 }
 
 fn zip(files: &[(&str, Vec<u8>)]) -> Vec<u8> {
@@ -191,8 +210,7 @@ fn named(content: &str) -> String {
 #[case::short_name("audio/1234.wav")]
 #[case::stranger("readme.txt")]
 fn a_bundle_with_strangers_is_refused_whole(#[case] name: &str) {
-    let error =
-        bundle::read(&zip(&[("patch.json", patch_file()), (name, b"x".to_vec())])).unwrap_err();
+    let error = unpacked(&zip(&[("patch.json", patch_file()), (name, b"x".to_vec())])).unwrap_err();
     assert!(
         matches!(&error, BundleError::Stranger(stranger) if stranger.contains(&name[..4])),
         "{error}"
@@ -208,12 +226,12 @@ fn a_bundle_that_expands_without_end_is_stopped() {
         (&named(&content), vec![0; 260 << 20]),
     ]);
     assert!(bomb.len() < 2 << 20);
-    let error = bundle::read(&bomb).unwrap_err();
+    let error = unpacked(&bomb).unwrap_err();
     assert!(matches!(error, BundleError::Huge(_)), "{error}");
-    let long_text = zip(&[("patch.json", vec![b' '; 8 << 20])]);
+    let long_text = zip(&[("patch.json", vec![b' '; 9 << 20])]);
     assert!(matches!(
-        bundle::read(&long_text).unwrap_err(),
-        BundleError::Huge(4)
+        unpacked(&long_text).unwrap_err(),
+        BundleError::Huge(8)
     ));
 }
 
@@ -223,30 +241,70 @@ fn changed_or_faulty_recordings_and_patches_in_a_bundle_are_refused() {
     let (content, wav) = recordings.into_iter().next().unwrap();
     let mut changed = wav.clone();
     *changed.last_mut().unwrap() ^= 1;
-    let error = bundle::read(&zip(&[
+    let error = unpacked(&zip(&[
         ("patch.json", patch_file()),
         (&named(&content), changed),
     ]));
     assert!(matches!(error.unwrap_err(), BundleError::Changed(_)));
     let text = b"no recording at all, but rightly named".to_vec();
-    let error = bundle::read(&zip(&[
+    let error = unpacked(&zip(&[
         ("patch.json", patch_file()),
         (&named(&content_of(&text)), text),
     ]));
     assert!(matches!(error.unwrap_err(), BundleError::Recording { .. }));
     assert!(matches!(
-        bundle::read(&zip(&[])).unwrap_err(),
+        unpacked(&zip(&[])).unwrap_err(),
         BundleError::NoPatch
     ));
-    let error = bundle::read(&zip(&[("patch.json", b"{\"format\": 4}".to_vec())])).unwrap_err();
+    let error = unpacked(&zip(&[("patch.json", b"{\"format\": 4}".to_vec())])).unwrap_err();
     assert!(error.to_string().contains("not valid"), "{error}");
-    let whole = bundle::write(&playing().0, &HashMap::new()).unwrap();
-    let error = bundle::read(&whole[..whole.len() / 2]).unwrap_err();
+    let whole = packed(&playing().0, &HashMap::new());
+    let error = unpacked(&whole[..whole.len() / 2]).unwrap_err();
     assert!(error.to_string().contains("no bundle"), "{error}");
     let many: Vec<(String, Vec<u8>)> = (0..80).map(|n| (format!("{n}"), vec![])).collect();
     let many: Vec<(&str, Vec<u8>)> = many.iter().map(|(n, b)| (n.as_str(), b.clone())).collect();
     assert!(matches!(
-        bundle::read(&zip(&many)).unwrap_err(),
+        unpacked(&zip(&many)).unwrap_err(),
         BundleError::Stranger(_)
     ));
+}
+
+/// A ZIP file in which two files have the same name, which no ordinary writer makes.
+fn with_twins(first: &[u8], second: &[u8]) -> Vec<u8> {
+    let mut bytes = zip(&[
+        ("patch.json", first.to_vec()),
+        ("patch.jsom", second.to_vec()),
+    ]);
+    let places: Vec<usize> = bytes
+        .windows(10)
+        .enumerate()
+        .filter(|(_, w)| *w == b"patch.jsom")
+        .map(|(at, _)| at)
+        .collect();
+    assert_eq!(places.len(), 2, "in its head and in the list at the end");
+    for at in places {
+        bytes[at..at + 10].copy_from_slice(b"patch.json");
+    }
+    bytes
+}
+
+#[test]
+fn a_bundle_with_two_patches_is_refused() {
+    let error = unpacked(&with_twins(&patch_file(), b"{}")).unwrap_err();
+    // the reader sees one name once: the other patch hides behind it
+    assert!(matches!(error, BundleError::Twice(_)), "{error}");
+}
+
+#[test]
+fn a_recording_whose_writer_left_its_length_open_comes_in() {
+    let good = floats(&sine(4800, 1), 1);
+    let data = good.windows(4).position(|w| w == b"data").unwrap() + 4;
+    let mut open = good.clone();
+    open[4..8].fill(0xff);
+    open[data..data + 4].fill(0xff);
+    let taken = take(open, "stream.wav").unwrap();
+    assert_eq!(
+        taken.sound.content,
+        take(good, "whole.wav").unwrap().sound.content
+    );
 }

@@ -1,10 +1,15 @@
 //! The built front end, embedded in the binary.
 
-use axum::http::{HeaderValue, StatusCode, Uri, header};
+use axum::http::{HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
 use rust_embed::RustEmbed;
 
+use zolvik_patch::plain::visible;
+
 use crate::problem::Problem;
+
+/// Most characters of an address that are told again.
+const MAX_PATH: usize = 100;
 
 #[derive(RustEmbed)]
 #[folder = "$CARGO_MANIFEST_DIR/../../web/dist"]
@@ -17,16 +22,20 @@ const NONCE_MARK: &str = "STYLE_NONCE";
 const WORKER_POLICY: &str =
     "default-src 'none'; script-src 'self' 'wasm-unsafe-eval'; connect-src 'self'";
 
-/// A file of the front end; anything that is no file is the page itself, which knows its own paths.
-pub(crate) async fn serve(uri: Uri) -> Response {
+/// A file of the front end; other addresses are the page itself, which knows its own paths. What is asked for as a file and is
+/// none is not found.
+pub(crate) async fn serve(method: Method, uri: Uri) -> Response {
     let path = uri.path().trim_start_matches('/');
-    if path.starts_with("api/") {
-        return Problem::new(
-            StatusCode::NOT_FOUND,
-            "not found",
-            format!("there is no {}", uri.path()),
-        )
-        .into_response();
+    if !matches!(method, Method::GET | Method::HEAD) {
+        let detail = format!("/{} can only be read", visible(path, MAX_PATH));
+        return Problem::new(StatusCode::METHOD_NOT_ALLOWED, "wrong method", detail)
+            .into_response();
+    }
+    let last = path.rsplit('/').next().unwrap_or_default();
+    let is_file = last.contains('.') || ["api/", "assets/"].iter().any(|of| path.starts_with(of));
+    if is_file && Page::get(path).is_none() {
+        let detail = format!("there is no /{}", visible(path, MAX_PATH));
+        return Problem::new(StatusCode::NOT_FOUND, "not found", detail).into_response();
     }
     match Page::get(path) {
         Some(file) if path != "index.html" => {

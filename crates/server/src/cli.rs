@@ -1,9 +1,11 @@
 //! The command line. Whatever cannot be done is said in one line, with exit code 2.
 
+use std::collections::HashMap;
 use std::io::Read;
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
+use std::time::Duration;
 
 use clap::{Parser, Subcommand};
 use zolvik_files::bundle;
@@ -14,9 +16,20 @@ use zolvik_patch::catalogue::ParamId;
 use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
-use crate::app::{App, router};
-use crate::demo;
-use crate::sounds::StoredClips;
+use crate::clips::StoredClips;
+use crate::router::router;
+use crate::serve::{asked_to_stop, serve as serve_connections};
+use crate::state::App;
+use crate::{atomic, demo};
+
+/// Longest file that is rendered, in seconds.
+const MAX_LENGTH_S: f64 = 600.0;
+/// Shortest.
+const MIN_LENGTH_S: f64 = 0.01;
+/// How often it is looked whether the backup of the day is due.
+const BACKUP_EVERY: Duration = Duration::from_secs(1800);
+/// How long work on disk may take once the server has ended.
+const LAST_WORK: Duration = Duration::from_millis(400);
 
 #[derive(Parser)]
 #[command(
@@ -56,8 +69,8 @@ enum Command {
         /// Time until it is let go, such as 1.2 or "300 ms".
         #[arg(long)]
         hold: Option<String>,
-        /// Length of the file in seconds; until it has sounded out without it.
-        #[arg(long)]
+        /// Length of the file in seconds, 0.01 to 600; until it has sounded out without it.
+        #[arg(long, value_parser = length_s)]
         length: Option<f64>,
         /// Sample rate in hertz.
         #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=192_000))]
@@ -68,6 +81,14 @@ enum Command {
         /// The WAV file to write.
         #[arg(long)]
         out: PathBuf,
+    },
+    /// Works on a library while it is not served.
+    Library {
+        /// Folder of the database.
+        #[arg(long, default_value = "zolvik-data", global = true)]
+        data: PathBuf,
+        #[command(subcommand)]
+        command: LibraryCommand,
     },
     /// Works on patch files.
     Patch {
@@ -92,6 +113,26 @@ enum PatchCommand {
     Schema,
 }
 
+#[derive(Subcommand)]
+enum LibraryCommand {
+    /// Looks over everything that is stored and says what is wrong. Changes nothing.
+    Check,
+    /// Puts a backup in place of the library, which is set aside; without a name lists the backups.
+    Restore {
+        /// Name of the backup.
+        backup: Option<String>,
+    },
+}
+
+fn length_s(text: &str) -> Result<f64, String> {
+    let why = || format!("give a length of {MIN_LENGTH_S} to {MAX_LENGTH_S} seconds");
+    let length_s: f64 = text.parse().map_err(|_| why())?;
+    match (MIN_LENGTH_S..=MAX_LENGTH_S).contains(&length_s) {
+        true => Ok(length_s),
+        false => Err(why()),
+    }
+}
+
 /// Why a command failed, in one line.
 #[derive(Debug, thiserror::Error)]
 enum Failure {
@@ -105,6 +146,8 @@ enum Failure {
     Port { port: u16, problem: String },
     #[error("the server stopped: {0}")]
     Server(std::io::Error),
+    #[error("{0} found in the library; what can be done stands beside each")]
+    Faults(String),
 }
 
 /// Runs the command line.
@@ -135,6 +178,7 @@ pub fn main() -> ExitCode {
                 &out,
             )
         }),
+        Command::Library { data, command } => library_command(&data, command),
         Command::Patch { command } => patch_command(command),
     };
     match result {
@@ -158,8 +202,8 @@ fn read(path: &Path) -> Result<Patch, Failure> {
             json::MAX_BYTES
         )));
     }
-    let text = std::fs::read_to_string(path).map_err(|e| failed(e.to_string()))?;
-    json::read(&text).map_err(|e| failed(e.to_string()))
+    let bytes = std::fs::read(path).map_err(|e| failed(e.to_string()))?;
+    json::read_bytes(&bytes).map_err(|e| failed(e.to_string()))
 }
 
 /// Reads a patch file, or a bundle with its recordings.
@@ -179,9 +223,14 @@ fn read_any(path: &Path) -> Result<(Patch, StoredClips), Failure> {
     if size > bundle::MAX_BYTES as u64 {
         return Err(failed(format!("{size} bytes are too many for a bundle")));
     }
-    let bytes = std::fs::read(path).map_err(|e| failed(e.to_string()))?;
-    let bundle = bundle::read(&bytes).map_err(|e| failed(e.to_string()))?;
-    Ok((bundle.patch, StoredClips::new(&bundle.recordings)))
+    let file = std::fs::File::open(path).map_err(|e| failed(e.to_string()))?;
+    let mut recordings = HashMap::new();
+    let read = bundle::read(std::io::BufReader::new(file), &mut |taken| {
+        recordings.insert(taken.sound.content, taken.wav);
+        Ok::<(), std::convert::Infallible>(())
+    });
+    let Ok(patch) = read.map_err(|e| failed(e.to_string()))?;
+    Ok((patch, StoredClips::new(&recordings)))
 }
 
 fn patch_command(command: PatchCommand) -> Result<(), Failure> {
@@ -197,7 +246,7 @@ fn patch_command(command: PatchCommand) -> Result<(), Failure> {
         }
         PatchCommand::Migrate { patch } => {
             let text = json::write(&read(&patch)?);
-            std::fs::write(&patch, text).map_err(|e| Failure::File {
+            atomic::write(&patch, text.as_bytes()).map_err(|e| Failure::File {
                 path: patch,
                 problem: e.to_string(),
             })?;
@@ -240,19 +289,55 @@ fn render_to(patch: &Patch, clips: &StoredClips, wish: Wish, out: &Path) -> Resu
     };
     let bytes = wav::write(&sound.left, &sound.right, wish.rate, depth)
         .map_err(|e| failed(e.to_string()))?;
-    std::fs::write(out, bytes).map_err(|e| failed(e.to_string()))
+    atomic::write(out, &bytes).map_err(|e| failed(e.to_string()))
+}
+
+fn library_command(data: &Path, command: LibraryCommand) -> Result<(), Failure> {
+    if !data.is_dir() {
+        return Err(Failure::File {
+            path: data.into(),
+            problem: "there is no such folder; name the library's with --data".into(),
+        });
+    }
+    match command {
+        LibraryCommand::Check => {
+            let report = Store::open(data)?.look_over()?;
+            println!(
+                "{} patches, {} versions, {} recordings looked over",
+                report.patches, report.versions, report.recordings
+            );
+            report.faults.iter().for_each(|fault| println!("{fault}"));
+            match report.faults.len() {
+                0 => println!("everything is whole"),
+                1 => return Err(Failure::Faults("1 fault was".into())),
+                n => return Err(Failure::Faults(format!("{n} faults were"))),
+            }
+        }
+        LibraryCommand::Restore { backup: None } => {
+            let names = zolvik_store::backups(data);
+            if names.is_empty() {
+                println!("there are no backups in {} yet", data.display());
+            }
+            names.iter().for_each(|name| println!("{name}"));
+        }
+        LibraryCommand::Restore { backup: Some(name) } => {
+            let aside = zolvik_store::restore(data, &name)?;
+            println!("{name} is the library now; what was there is in backups/{aside}");
+        }
+    }
+    Ok(())
 }
 
 fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
-    let mut store = Store::open(data)?;
+    let store = Store::open(data)?;
     if with_demo {
-        let added = demo::seed(&mut store)?;
+        let added = demo::seed(&store)?;
         if added > 0 {
             println!("Night Garden: {added} patches added to the library");
         }
     }
     let runtime = tokio::runtime::Runtime::new().map_err(Failure::Server)?;
-    runtime.block_on(async {
+    let served = runtime.block_on(async {
         let address = SocketAddr::from((Ipv4Addr::LOCALHOST, port));
         let listener = tokio::net::TcpListener::bind(address).await;
         let listener = listener.map_err(|e| Failure::Port {
@@ -260,14 +345,23 @@ fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
             problem: e.to_string(),
         })?;
         let port = listener.local_addr().map_err(Failure::Server)?.port();
+        let app = App::new(store);
+        tokio::spawn(back_up(app.clone()));
         println!("Zolvik is at http://127.0.0.1:{port}");
-        let stop = async {
-            // without a signal handler the server simply runs on
-            let _ = tokio::signal::ctrl_c().await;
-        };
-        axum::serve(listener, router(App::new(store), port))
-            .with_graceful_shutdown(stop)
-            .await
-            .map_err(Failure::Server)
-    })
+        serve_connections(listener, router(app, port), asked_to_stop()).await;
+        Ok(())
+    });
+    runtime.shutdown_timeout(LAST_WORK);
+    served
+}
+
+/// Makes a backup on every day the server is used.
+async fn back_up(app: App) {
+    let mut turns = tokio::time::interval(BACKUP_EVERY);
+    loop {
+        turns.tick().await;
+        if let Err(problem) = app.read(|store| store.backup_if_due()).await {
+            eprintln!("zolvik: there is no backup of today: {}", problem.detail);
+        }
+    }
 }

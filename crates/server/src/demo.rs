@@ -34,8 +34,8 @@ pub fn collection() -> Result<Vec<Patch>, PatchError> {
 ///
 /// # Errors
 /// If the store fails.
-pub fn seed(store: &mut Store) -> Result<usize, StoreError> {
-    if !store.list(false)?.is_empty() || !store.list(true)?.is_empty() {
+pub fn seed(store: &Store) -> Result<usize, StoreError> {
+    if store.list(false, 0, 0)?.total + store.list(true, 0, 0)?.total > 0 {
         return Ok(0);
     }
     let patches = collection()?;

@@ -2,43 +2,79 @@
 //!
 //! 1. `Host` must be a loopback name with our port: a foreign page that lets its own name point here is refused.
 //! 2. `Origin`, where a browser sends one, must be our own page.
+//! 3. Under `/api`, `Sec-Fetch-Site`, where a browser sends one, must not name another site: a foreign page may not make us draw
+//!    pictures or pack files by showing them.
+//! 4. `Zolvik-Library`, where the page sends one, must be the library served: a page of another data folder on the same port
+//!    must not write here.
 //!
-//! Both hold for every request, pages and files included.
+//! All hold for every request, pages and files included.
 
 use axum::extract::{Request, State};
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
+use zolvik_patch::plain::visible;
 
 use crate::problem::Problem;
 
+/// Header by which the page says which library it belongs to.
+pub const LIBRARY_HEADER: &str = "zolvik-library";
+/// Most characters of a header that are told again.
+const MAX_TOLD: usize = 80;
+
+/// Where we are and what is served.
+#[derive(Clone)]
+pub(crate) struct Served {
+    pub(crate) port: u16,
+    pub(crate) library: String,
+}
+
 /// Lets a request pass or refuses it.
-pub(crate) async fn check(State(port): State<u16>, request: Request, next: Next) -> Response {
-    match refusal(request.headers(), port) {
+pub(crate) async fn check(State(served): State<Served>, request: Request, next: Next) -> Response {
+    match refusal(request.uri().path(), request.headers(), &served) {
         Some(problem) => problem.into_response(),
         None => next.run(request).await,
     }
 }
 
-fn refusal(headers: &HeaderMap, port: u16) -> Option<Problem> {
-    let names = ["127.0.0.1", "localhost", "[::1]"].map(|name| format!("{name}:{port}"));
-    let text = |name| {
+fn refusal(path: &str, headers: &HeaderMap, served: &Served) -> Option<Problem> {
+    let names = ["127.0.0.1", "localhost", "[::1]"].map(|name| format!("{name}:{}", served.port));
+    let text = |name: &str| {
         headers
             .get(name)
             .map(|value| value.to_str().unwrap_or("unreadable").to_owned())
     };
-    let host = text(header::HOST).unwrap_or_default();
+    let foreign = |title, detail: String| Some(Problem::new(StatusCode::FORBIDDEN, title, detail));
+    let host = text(header::HOST.as_str()).unwrap_or_default();
     if !names.contains(&host) {
-        let detail = format!("this server answers to {}, not to “{host}”", names[0]);
-        return Some(Problem::new(StatusCode::FORBIDDEN, "foreign host", detail));
+        let host = visible(&host, MAX_TOLD);
+        return foreign(
+            "foreign host",
+            format!("this server answers to {}, not to “{host}”", names[0]),
+        );
     }
-    let origin = text(header::ORIGIN)?;
-    if names.iter().any(|name| origin == format!("http://{name}")) {
-        return None;
+    if let Some(origin) = text(header::ORIGIN.as_str())
+        && !names.iter().any(|name| origin == format!("http://{name}"))
+    {
+        let origin = visible(&origin, MAX_TOLD);
+        return foreign(
+            "foreign origin",
+            format!("pages of “{origin}” may not ask this server"),
+        );
     }
-    Some(Problem::new(
-        StatusCode::FORBIDDEN,
-        "foreign origin",
-        format!("pages of “{origin}” may not ask this server"),
-    ))
+    let site = text("sec-fetch-site");
+    if path.starts_with("/api/") && site.is_some_and(|s| s != "same-origin" && s != "none") {
+        return foreign(
+            "foreign site",
+            "pages of other sites may not ask this server".into(),
+        );
+    }
+    if text(LIBRARY_HEADER).is_some_and(|library| library != served.library) {
+        return Some(Problem::new(
+            StatusCode::PRECONDITION_FAILED,
+            "other library",
+            "another library is served here than when the page was opened; load the page again",
+        ));
+    }
+    None
 }

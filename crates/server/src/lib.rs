@@ -1,13 +1,18 @@
 //! The server behind the `zolvik` binary: handlers parse, call the core and map the result.
 //!
-//! [`app::router`] is the whole application; [`cli`] is the command line around it.
+//! [`router::router`] is the whole application, [`serve`] keeps its connections, [`cli`] is the command line around it.
 
 pub mod api;
-pub mod app;
 mod assets;
+pub mod atomic;
 pub mod cli;
+pub mod clips;
 pub mod demo;
+mod drawing;
+pub mod extract;
 mod gate;
-mod picture;
+pub mod pictures;
 pub mod problem;
-pub mod sounds;
+pub mod router;
+pub mod serve;
+pub mod state;

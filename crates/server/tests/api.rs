@@ -45,13 +45,8 @@ async fn what_was_acknowledged_survives_a_kill() {
 async fn a_life_of_a_patch() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::start(data.path(), &["--demo"]);
-    let list = server.get("/api/patches").await;
-    let names: Vec<&str> = list
-        .as_array()
-        .unwrap()
-        .iter()
-        .map(|p| p["name"].as_str().unwrap())
-        .collect();
+    let list = server.list(false).await;
+    let names: Vec<&str> = list.iter().map(|p| p["name"].as_str().unwrap()).collect();
     assert_eq!(names.len(), demo_patches());
     assert_eq!(
         names[..4],
@@ -81,18 +76,12 @@ async fn a_life_of_a_patch() {
     let version = server.get(&format!("{path}/versions/{}", kept["id"])).await;
     assert!(version["document"].as_str().unwrap().contains("\"Rime\""));
     server.ask(Method::POST, &format!("{path}/bin"), None).await;
-    assert_eq!(server.get("/api/patches?bin=true").await[0]["name"], "Rime");
-    assert_eq!(
-        server.get("/api/patches").await.as_array().unwrap().len(),
-        demo_patches()
-    );
+    assert_eq!(server.list(true).await[0]["name"], "Rime");
+    assert_eq!(server.list(false).await.len(), demo_patches());
     server
         .ask(Method::POST, &format!("{path}/restore"), None)
         .await;
-    assert_eq!(
-        server.get("/api/patches").await.as_array().unwrap().len(),
-        demo_patches() + 1
-    );
+    assert_eq!(server.list(false).await.len(), demo_patches() + 1);
 }
 
 #[tokio::test]
@@ -128,7 +117,7 @@ fn demo_patches() -> usize {
 #[case::broken_document(Method::POST, "/api/patches", Some(json!({ "document": "{" })), 422, "not JSON")]
 #[case::unknown_field(Method::POST, "/api/patches", Some(json!({ "colour": 1 })), 422, "colour")]
 #[case::bad_name(Method::PATCH, "/api/patches/1", Some(json!({ "name": " " })), 422, "meta.name")]
-#[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(8 << 20) })), 413, "length limit")]
+#[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(13 << 20) })), 413, "12 MB")]
 #[tokio::test]
 async fn bad_requests_get_a_problem_that_says_what_is_wrong(
     #[case] method: Method,
@@ -150,7 +139,7 @@ async fn bad_requests_get_a_problem_that_says_what_is_wrong(
         "{problem}"
     );
     assert_eq!(
-        server.get("/api/patches").await.as_array().unwrap().len(),
+        server.list(false).await.len(),
         demo_patches(),
         "nothing changed"
     );
@@ -340,4 +329,193 @@ fn every_demo_patch_is_valid_loud_enough_and_not_too_loud() {
             patch.units.len() >= 4 && !patch.meta.note.is_empty() && !patch.meta.tags.is_empty()
         );
     }
+}
+
+#[test]
+fn lengths_that_are_none_and_wrong_files_are_refused_by_the_command_line() {
+    let folder = tempfile::tempdir().unwrap();
+    let patch = folder.path().join("p.json");
+    std::fs::write(&patch, document("Test")).unwrap();
+    let patch = patch.to_str().unwrap();
+    for length in ["nan", "inf", "1e9", "-1", "0", "soon"] {
+        let out = zolvik(&[
+            "render",
+            patch,
+            &format!("--length={length}"),
+            "--out",
+            "x.wav",
+        ]);
+        let said = String::from_utf8_lossy(&out.stderr);
+        assert_eq!(out.status.code(), Some(2), "{length}: {said}");
+        assert!(said.contains("0.01 to 600 seconds"), "{length}: {said}");
+    }
+}
+
+#[test]
+fn migrating_leaves_the_file_whole_when_the_disk_is_full() {
+    let folder = tempfile::tempdir().unwrap();
+    let patch = folder.path().join("p.json");
+    let old = include_str!("../../patch/tests/golden/format-1-1.json");
+    std::fs::write(&patch, old).unwrap();
+    let limited = |limit: &str| {
+        let command = format!("ulimit -f {limit}; trap '' XFSZ; exec \"$0\" patch migrate \"$1\"");
+        let mut shell = Command::new("bash");
+        shell
+            .args(["-c", &command, env!("CARGO_BIN_EXE_zolvik")])
+            .arg(&patch);
+        shell.output().unwrap()
+    };
+    // files of at most 4 KB, less than it needs
+    let out = limited("4");
+    assert_eq!(
+        out.status.code(),
+        Some(2),
+        "{}",
+        String::from_utf8_lossy(&out.stderr)
+    );
+    assert_eq!(std::fs::read_to_string(&patch).unwrap(), old);
+    assert_eq!(
+        std::fs::read_dir(folder.path()).unwrap().count(),
+        1,
+        "nothing is left lying about"
+    );
+    assert!(limited("unlimited").status.success());
+    assert!(
+        std::fs::read_to_string(&patch)
+            .unwrap()
+            .contains("\"format\": 4")
+    );
+}
+
+#[tokio::test]
+async fn a_library_is_looked_over_and_a_backup_brought_back() {
+    let data = tempfile::tempdir().unwrap();
+    let folder = data.path().to_str().unwrap().to_owned();
+    let server = Server::start(data.path(), &["--demo"]);
+    let first = server.list(false).await[0]["id"].clone();
+    let out = zolvik(&["library", "check", "--data", &folder]);
+    let said = String::from_utf8_lossy(&out.stdout).to_string();
+    assert!(
+        out.status.success() && said.contains("16 patches") && said.contains("whole"),
+        "{said}"
+    );
+    // the backup of the day is made soon after the start
+    let backup = loop {
+        match zolvik_store::backups(data.path()).pop() {
+            Some(name) => break name,
+            None => tokio::time::sleep(std::time::Duration::from_millis(20)).await,
+        }
+    };
+    server
+        .ask(Method::POST, &format!("/api/patches/{first}/bin"), None)
+        .await;
+    server.ask(Method::DELETE, "/api/bin", None).await;
+    assert_eq!(server.list(false).await.len(), 15);
+    let out = zolvik(&["library", "restore", &backup, "--data", &folder]);
+    assert_eq!(out.status.code(), Some(2), "not while it is served");
+    drop(server);
+    let out = zolvik(&["library", "restore", "--data", &folder]);
+    assert!(String::from_utf8_lossy(&out.stdout).contains(&backup));
+    assert!(
+        zolvik(&["library", "restore", &backup, "--data", &folder])
+            .status
+            .success()
+    );
+    let server = Server::start(data.path(), &[]);
+    assert_eq!(server.list(false).await.len(), 16);
+    fails_in_one_line(
+        &["library", "restore", "nothing", "--data", &folder],
+        "there is no backup",
+    );
+    fails_in_one_line(
+        &["library", "check", "--data", "/nowhere/at/all"],
+        "no such folder",
+    );
+}
+
+#[tokio::test]
+async fn a_damaged_patch_is_listed_exported_as_it_is_and_binned() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--demo"]);
+    // another program wrote nonsense
+    let store = zolvik_store::Store::open(data.path()).unwrap();
+    drop(store);
+    let sql = "import sqlite3,sys; c = sqlite3.connect(sys.argv[1]); c.execute('UPDATE patches SET document = ? WHERE id = 3', ('{broken',)); c.commit()";
+    let file = data.path().join("zolvik.sqlite");
+    let status = Command::new("python3")
+        .args(["-c", sql])
+        .arg(file)
+        .status()
+        .unwrap();
+    assert!(status.success());
+    let list = server.list(false).await;
+    assert_eq!(list.len(), 16);
+    let damaged: Vec<&Value> = list.iter().filter(|p| !p["damage"].is_null()).collect();
+    assert_eq!(damaged.len(), 1);
+    assert_eq!(damaged[0]["id"], 3);
+    let (status, problem) = server.ask(Method::GET, "/api/patches/3", None).await;
+    assert_eq!(
+        (status, &problem["title"]),
+        (StatusCode::UNPROCESSABLE_ENTITY, &json!("damaged"))
+    );
+    assert!(
+        problem["detail"]
+            .as_str()
+            .unwrap()
+            .contains("export it as it is"),
+        "{problem}"
+    );
+    let (status, headers, bytes) = server.fetch("/api/patches/3/raw").await;
+    assert!(
+        status.is_success() && headers.contains("attachment"),
+        "{headers}"
+    );
+    assert_eq!(bytes, b"{broken");
+    let (status, _) = server.ask(Method::POST, "/api/patches/3/bin", None).await;
+    assert_eq!(status, StatusCode::OK);
+    assert_eq!(server.list(false).await.len(), 15);
+    drop(server);
+    // and a start with the demo collection works beside it
+    let server = Server::start(data.path(), &["--demo"]);
+    assert_eq!(server.list(true).await.len(), 1);
+}
+
+#[tokio::test]
+async fn pictures_are_drawn_once_for_each_content() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--demo"]);
+    let patch = server.list(false).await[0].clone();
+    let path = format!(
+        "/api/patches/{}/picture?content={}",
+        patch["id"],
+        patch["content"].as_str().unwrap()
+    );
+    let (_, headers, first) = server.fetch(&path).await;
+    assert!(headers.contains("immutable"), "{headers}");
+    let kept = || {
+        std::fs::read_dir(data.path().join("cache"))
+            .unwrap()
+            .count()
+    };
+    assert_eq!(kept(), 1);
+    let (_, _, again) = server.fetch(&path).await;
+    assert!(first == again && kept() == 1);
+    let (_, headers, _) = server
+        .fetch(&format!("/api/patches/{}/picture", patch["id"]))
+        .await;
+    assert!(headers.contains("no-cache"), "{headers}");
+}
+
+#[tokio::test]
+async fn a_suffix_never_makes_a_name_too_long() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let body = json!({ "document": document(&"x".repeat(80)), "suffix": "(mine)" });
+    let (status, made) = server.ask(Method::POST, "/api/patches", Some(body)).await;
+    assert_eq!(status, StatusCode::CREATED, "{made}");
+    let name = made["summary"]["name"].as_str().unwrap();
+    assert!(
+        name.ends_with("x (mine)") && name.chars().count() == 80,
+        "{name}"
+    );
 }

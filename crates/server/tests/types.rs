@@ -2,7 +2,8 @@
 #![cfg(feature = "types")]
 
 use ts_rs::{Config, TS};
-use zolvik_server::{api, problem};
+use zolvik_server::api::types;
+use zolvik_server::problem;
 
 #[test]
 fn write_types() {
@@ -12,10 +13,13 @@ fn write_types() {
     let config = Config::default()
         .with_out_dir(folder)
         .with_large_int("number");
-    api::PatchFull::export_all(&config).expect("the folder can be written");
-    api::NewPatch::export_all(&config).expect("the folder can be written");
-    api::SavePatch::export_all(&config).expect("the folder can be written");
-    api::Named::export_all(&config).expect("the folder can be written");
-    api::VersionFull::export_all(&config).expect("the folder can be written");
+    types::PatchFull::export_all(&config).expect("the folder can be written");
+    types::PatchList::export_all(&config).expect("the folder can be written");
+    types::About::export_all(&config).expect("the folder can be written");
+    types::Emptied::export_all(&config).expect("the folder can be written");
+    types::NewPatch::export_all(&config).expect("the folder can be written");
+    types::SavePatch::export_all(&config).expect("the folder can be written");
+    types::Named::export_all(&config).expect("the folder can be written");
+    types::VersionFull::export_all(&config).expect("the folder can be written");
     problem::Problem::export_all(&config).expect("the folder can be written");
 }

@@ -1,31 +1,185 @@
-//! Opening the file and bringing it up to date.
+//! Opening the file, bringing it up to date, and the connections: one that writes, several that read.
 
-use std::path::Path;
+use std::fs::{File, OpenOptions, Permissions};
+use std::os::unix::fs::{MetadataExt, OpenOptionsExt, PermissionsExt};
+use std::path::{Path, PathBuf};
+use std::time::Duration;
 
 use diesel::connection::SimpleConnection;
 use diesel::migration::{Migration, MigrationSource};
 use diesel::prelude::*;
+use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool};
 use diesel::sqlite::Sqlite;
 use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
+use crate::backup;
 use crate::error::StoreError;
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 /// Name of the database in the data folder.
-const FILE: &str = "zolvik.sqlite";
+pub(crate) const FILE: &str = "zolvik.sqlite";
+/// Held, shared, by every process that has the library open.
+const LOCK: &str = ".in-use";
+/// Connections that read at the same time.
+const READERS: u32 = 4;
+/// How long a reader is waited for.
+const READER_PATIENCE: Duration = Duration::from_secs(10);
 
-/// Opens or makes the database of a data folder.
-pub(crate) fn open(folder: &Path) -> Result<SqliteConnection, StoreError> {
-    let unusable = |e: std::io::Error| StoreError::Folder {
+/// Connections that only read. Writers elsewhere never keep them waiting: the log is written ahead.
+pub(crate) type Readers = Pool<ConnectionManager<SqliteConnection>>;
+
+#[derive(Debug)]
+struct OnlyReads;
+
+impl CustomizeConnection<SqliteConnection, diesel::r2d2::Error> for OnlyReads {
+    fn on_acquire(&self, connection: &mut SqliteConnection) -> Result<(), diesel::r2d2::Error> {
+        let pragmas = "PRAGMA busy_timeout = 1000; PRAGMA query_only = ON;";
+        connection
+            .batch_execute(pragmas)
+            .map_err(diesel::r2d2::Error::QueryError)
+    }
+}
+
+/// Where a database lies, and which file that was when it was opened.
+#[derive(Debug)]
+pub(crate) struct Place {
+    pub(crate) folder: PathBuf,
+    /// Device and number of the file.
+    identity: (u64, u64),
+    /// Tells other processes that the library is in use.
+    _lock: File,
+}
+
+impl Place {
+    /// Fails if the database's file is no longer the one that was opened: what is written now would be lost with it.
+    pub(crate) fn check(&self) -> Result<(), StoreError> {
+        match identity(&self.folder.join(FILE)) {
+            Ok(now) if now == self.identity => Ok(()),
+            _ => Err(StoreError::Gone {
+                path: self.folder.clone(),
+            }),
+        }
+    }
+
+    /// A connection that writes.
+    pub(crate) fn writer(&self) -> Result<SqliteConnection, StoreError> {
+        self.check()?;
+        let mut connection = establish(&self.folder)?;
+        connection.batch_execute("PRAGMA foreign_keys = ON;")?;
+        Ok(connection)
+    }
+
+    /// Connections that read; made as they are needed.
+    pub(crate) fn readers(&self) -> Result<Readers, StoreError> {
+        let manager = ConnectionManager::new(self.folder.join(FILE).to_string_lossy());
+        Ok(Pool::builder()
+            .max_size(READERS)
+            .min_idle(Some(1))
+            .connection_timeout(READER_PATIENCE)
+            .test_on_check_out(false)
+            .connection_customizer(Box::new(OnlyReads))
+            .build(manager)?)
+    }
+}
+
+fn identity(file: &Path) -> std::io::Result<(u64, u64)> {
+    let data = file.metadata()?;
+    Ok((data.dev(), data.ino()))
+}
+
+/// Opens or makes the database of a data folder and brings it up to date; a backup is made before it is changed.
+pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
+    prepare_folder(folder)?;
+    let lock = lock_file(folder)?;
+    lock.try_lock_shared().map_err(|_| StoreError::InUse {
         path: folder.into(),
-        problem: e.to_string(),
+    })?;
+    let failed = |problem: String| StoreError::Open {
+        path: folder.into(),
+        problem,
     };
-    std::fs::create_dir_all(folder).map_err(unusable)?;
+    let mut connection = establish(folder)?;
+    refuse_newer(&mut connection, folder)?;
+    let pending = connection
+        .has_pending_migration(MIGRATIONS)
+        .map_err(|e| failed(e.to_string()))?;
+    if pending {
+        if !connection
+            .applied_migrations()
+            .map_err(|e| failed(e.to_string()))?
+            .is_empty()
+        {
+            backup::make(&mut connection, folder)?;
+        }
+        // a table that is made anew must not take with it what refers to it; the bundled SQLite has them on by itself
+        connection
+            .batch_execute("PRAGMA foreign_keys = OFF;")
+            .map_err(|e| failed(e.to_string()))?;
+        connection
+            .run_pending_migrations(MIGRATIONS)
+            .map_err(|e| failed(e.to_string()))?;
+    }
+    let identity = identity(&folder.join(FILE)).map_err(|e| failed(e.to_string()))?;
+    Ok(Place {
+        folder: folder.into(),
+        identity,
+        _lock: lock,
+    })
+}
+
+/// The file whose lock says that a library is in use.
+pub(crate) fn lock_file(folder: &Path) -> Result<File, StoreError> {
+    own_file(&folder.join(LOCK)).map_err(|e| unusable(folder, &e))
+}
+
+fn unusable(folder: &Path, error: &std::io::Error) -> StoreError {
+    StoreError::Folder {
+        path: folder.into(),
+        problem: error.to_string(),
+    }
+}
+
+/// Makes the folder and the database's file if they are not there, for the user alone. Folders that hold other things too are
+/// left as they are.
+fn prepare_folder(folder: &Path) -> Result<(), StoreError> {
+    let failed = |e: std::io::Error| unusable(folder, &e);
+    std::fs::create_dir_all(folder).map_err(failed)?;
     // SQLite's own message for a read-only folder does not say which folder
     let probe = folder.join(".writable");
     std::fs::write(&probe, [])
         .and_then(|()| std::fs::remove_file(&probe))
-        .map_err(unusable)?;
+        .map_err(failed)?;
+    let entries = std::fs::read_dir(folder).map_err(failed)?;
+    let ours =
+        |name: &str| name.starts_with(FILE) || [LOCK, backup::FOLDER, "cache"].contains(&name);
+    if entries
+        .flatten()
+        .all(|e| ours(&e.file_name().to_string_lossy()))
+    {
+        // a folder of somebody else keeps its rights; the files in it are closed all the same
+        let _ = std::fs::set_permissions(folder, Permissions::from_mode(0o700));
+    }
+    own_file(&folder.join(FILE)).map_err(failed)?;
+    for beside in ["", "-wal", "-shm"] {
+        let path = folder.join(format!("{FILE}{beside}"));
+        if path.exists() {
+            std::fs::set_permissions(&path, Permissions::from_mode(0o600)).map_err(failed)?;
+        }
+    }
+    Ok(())
+}
+
+/// Opens a file, made for the user alone if it is not there. SQLite gives the files beside a database its rights.
+fn own_file(path: &Path) -> std::io::Result<File> {
+    OpenOptions::new()
+        .create(true)
+        .truncate(false)
+        .write(true)
+        .mode(0o600)
+        .open(path)
+}
+
+fn establish(folder: &Path) -> Result<SqliteConnection, StoreError> {
     let failed = |problem: String| StoreError::Open {
         path: folder.into(),
         problem,
@@ -35,13 +189,10 @@ pub(crate) fn open(folder: &Path) -> Result<SqliteConnection, StoreError> {
         SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| failed(e.to_string()))?;
     // WAL: readers and the writer do not wait for each other. FULL: a commit is on disk before it is
     // acknowledged, so not even a power cut loses it. busy_timeout: a second process waits instead of failing.
-    let pragmas = "PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL; PRAGMA foreign_keys = ON; PRAGMA busy_timeout = 5000;";
+    let pragmas =
+        "PRAGMA busy_timeout = 5000; PRAGMA journal_mode = WAL; PRAGMA synchronous = FULL;";
     connection
         .batch_execute(pragmas)
-        .map_err(|e| failed(e.to_string()))?;
-    refuse_newer(&mut connection, folder)?;
-    connection
-        .run_pending_migrations(MIGRATIONS)
         .map_err(|e| failed(e.to_string()))?;
     Ok(connection)
 }

@@ -2,6 +2,8 @@
 
 use std::path::PathBuf;
 
+use diesel::result::Error as Database;
+
 /// Why a call failed. Nothing was changed.
 #[derive(Debug, thiserror::Error)]
 pub enum StoreError {
@@ -20,18 +22,58 @@ pub enum StoreError {
         path: PathBuf,
     },
     /// The database could not be opened or brought up to date.
-    #[error("the database in {} cannot be opened: {problem}", path.display())]
+    #[error("the database in {} cannot be opened: {problem}; zolvik library restore brings a backup back", path.display())]
     Open {
         /// The folder.
         path: PathBuf,
         /// What SQLite says.
         problem: String,
     },
+    /// The database's file was taken away or exchanged while it was in use.
+    #[error("the data folder {} was moved or deleted while zolvik runs; put it back, or start zolvik again", path.display())]
+    Gone {
+        /// The folder.
+        path: PathBuf,
+    },
+    /// There is no room to write: make some and try again.
+    #[error("the disk is full; make room on it, then save again")]
+    Full,
+    /// Reading or writing the disk failed.
+    #[error("the disk failed ({0}); check it, and make sure there is a backup of the data folder")]
+    Disk(String),
+    /// Somebody else writes for longer than was waited: try again.
+    #[error("another program is writing to the library; try again in a moment")]
+    Busy,
+    /// The database's file is damaged.
+    #[error("the database is damaged ({0}); stop zolvik and run zolvik library check")]
+    Damaged(String),
+    /// Another process has the library open.
+    #[error("the library in {} is in use; stop zolvik first", path.display())]
+    InUse {
+        /// The folder.
+        path: PathBuf,
+    },
+    /// No such backup.
+    #[error("there is no backup {name}; there are: {present}")]
+    NoBackup {
+        /// The name asked for.
+        name: String,
+        /// The names there are.
+        present: String,
+    },
     /// No such patch, or it is in the bin.
     #[error("there is no patch {id}; it may have been deleted")]
     NoPatch {
         /// The number asked for.
         id: i32,
+    },
+    /// The stored document of a patch cannot be read; it can be exported as it is.
+    #[error("patch {id} is damaged: {problem}; export it as it is, or move it to the bin")]
+    Unreadable {
+        /// Its number.
+        id: i32,
+        /// What is wrong with the document.
+        problem: zolvik_patch::PatchError,
     },
     /// No such recording.
     #[error("there is no recording {content}; import it again")]
@@ -58,7 +100,47 @@ pub enum StoreError {
     /// The document is no valid patch.
     #[error(transparent)]
     Patch(#[from] zolvik_patch::PatchError),
-    /// SQLite failed: the disk may be full.
+    /// SQLite failed in another way.
     #[error("the database failed: {0}")]
-    Database(#[from] diesel::result::Error),
+    Database(Database),
+}
+
+impl From<Database> for StoreError {
+    fn from(error: Database) -> Self {
+        let error = match error {
+            // why the commit failed matters, not that there was nothing left to roll back
+            Database::RollbackErrorOnCommit { commit_error, .. } => *commit_error,
+            error => error,
+        };
+        let told = error.to_string();
+        // Diesel keeps SQLite's words only, not its codes
+        match told.as_str() {
+            t if t.contains("disk is full") => StoreError::Full,
+            t if t.contains("I/O error")
+                || t.contains("readonly")
+                || t.contains("unable to open") =>
+            {
+                StoreError::Disk(told)
+            }
+            t if t.contains("is locked") => StoreError::Busy,
+            t if t.contains("malformed") || t.contains("not a database") => {
+                StoreError::Damaged(told)
+            }
+            _ => StoreError::Database(error),
+        }
+    }
+}
+
+impl From<diesel::r2d2::PoolError> for StoreError {
+    fn from(error: diesel::r2d2::PoolError) -> Self {
+        StoreError::Disk(error.to_string())
+    }
+}
+
+impl StoreError {
+    /// Whether the connection it happened on is not to be trusted any more.
+    pub(crate) fn breaks_connection(&self) -> bool {
+        use StoreError as E;
+        matches!(self, E::Full | E::Disk(_) | E::Damaged(_) | E::Database(_))
+    }
 }

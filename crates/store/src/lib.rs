@@ -1,12 +1,23 @@
-//! Patches and their versions in one SQLite file.
+//! Patches, their versions and recordings in one SQLite file.
 //!
-//! A write is on disk when the call returns: WAL with `synchronous = FULL` survives a kill and a power cut.
-//! Every save names the revision it is based on, so that two windows cannot silently overwrite each other.
+//! A write is on disk when the call returns: it stands in a transaction whose commit is checked, and WAL with
+//! `synchronous = FULL` survives a kill and a power cut. Every save names the revision it is based on, so that two windows cannot
+//! silently overwrite each other. Reading never waits for writing.
 
+mod backup;
+mod check;
 mod connection;
 mod error;
+mod patches;
+mod recordings;
 mod schema;
 mod store;
+mod versions;
 
+pub use backup::{backups, restore};
+pub use check::Report;
 pub use error::StoreError;
-pub use store::{Entry, Recording, Store, Version};
+pub use patches::{Entry, Listed, Summary};
+pub use recordings::Recording;
+pub use store::Store;
+pub use versions::Version;

@@ -4,11 +4,16 @@ diesel::table! {
     patches (id) {
         id -> Integer,
         name -> Text,
-        document -> Text,
         revision -> Integer,
         created_at -> Text,
         changed_at -> Text,
         binned_at -> Nullable<Text>,
+        tags -> Text,
+        note -> Text,
+        strips -> Integer,
+        content -> Text,
+        damage -> Nullable<Text>,
+        document -> Text,
     }
 }
 
@@ -30,6 +35,13 @@ diesel::table! {
         rate_hz -> Integer,
         wav -> Binary,
         created_at -> Text,
+    }
+}
+
+diesel::table! {
+    library (id) {
+        id -> Text,
+        made_at -> Text,
     }
 }
 

@@ -10,6 +10,26 @@ fn named(name: &str) -> Patch {
     patch
 }
 
+fn create(store: &Store, patch: &Patch) -> i32 {
+    store.create(patch).unwrap().summary.id
+}
+
+fn names(store: &Store, binned: bool) -> Vec<String> {
+    let listed = store.list(binned, 0, 1000).unwrap();
+    assert_eq!(listed.total, listed.patches.len());
+    listed.patches.into_iter().map(|p| p.name).collect()
+}
+
+/// The database as another program sees it.
+fn raw(folder: &std::path::Path) -> diesel::SqliteConnection {
+    let file = folder.join("zolvik.sqlite");
+    diesel::SqliteConnection::establish(&file.to_string_lossy()).unwrap()
+}
+
+fn run(connection: &mut diesel::SqliteConnection, sql: &str) -> usize {
+    diesel::sql_query(sql).execute(connection).unwrap()
+}
+
 fn store() -> (tempfile::TempDir, Store) {
     let folder = tempfile::tempdir().unwrap();
     let store = Store::open(folder.path()).unwrap();
@@ -18,20 +38,20 @@ fn store() -> (tempfile::TempDir, Store) {
 
 #[test]
 fn what_was_saved_is_there_after_reopening() {
-    let (folder, mut store) = store();
-    let id = store.create(&named("Frost Fern")).unwrap().id;
+    let (folder, store) = store();
+    let id = create(&store, &named("Frost Fern"));
     let saved = store.save(id, &named("Frost Fern II"), 1).unwrap();
     drop(store);
     let entry = Store::open(folder.path()).unwrap().get(id).unwrap();
-    assert_eq!(entry, saved);
+    assert_eq!(entry.summary, saved);
     assert_eq!(json::read(&entry.document).unwrap(), named("Frost Fern II"));
-    assert_eq!(entry.revision, 2);
+    assert_eq!(entry.summary.revision, 2);
 }
 
 #[test]
 fn a_stale_save_is_refused_and_changes_nothing() {
-    let (_folder, mut store) = store();
-    let id = store.create(&named("one")).unwrap().id;
+    let (_folder, store) = store();
+    let id = create(&store, &named("one"));
     store.save(id, &named("first window"), 1).unwrap();
     let refused = store.save(id, &named("second window"), 1).unwrap_err();
     assert!(
@@ -44,24 +64,24 @@ fn a_stale_save_is_refused_and_changes_nothing() {
         ),
         "{refused}"
     );
-    assert_eq!(store.get(id).unwrap().name, "first window");
+    assert_eq!(store.get(id).unwrap().summary.name, "first window");
 }
 
 #[test]
 fn the_bin_gives_back_what_it_took() {
-    let (_folder, mut store) = store();
-    let id = store.create(&named("gone")).unwrap().id;
+    let (_folder, store) = store();
+    let id = create(&store, &named("gone"));
     store.bin(id, true).unwrap();
-    assert!(store.list(false).unwrap().is_empty());
-    assert_eq!(store.list(true).unwrap()[0].id, id);
+    assert!(names(&store, false).is_empty());
+    assert_eq!(store.list(true, 0, 9).unwrap().patches[0].id, id);
     store.bin(id, false).unwrap();
-    assert_eq!(store.list(false).unwrap()[0].name, "gone");
+    assert_eq!(names(&store, false), ["gone"]);
 }
 
 #[test]
 fn versions_stay_as_they_were() {
-    let (_folder, mut store) = store();
-    let id = store.create(&named("early")).unwrap().id;
+    let (_folder, store) = store();
+    let id = create(&store, &named("early"));
     let kept = store.keep_version(id, " before the filter ").unwrap();
     store.save(id, &named("late"), 1).unwrap();
     let read = store.version(id, kept.id).unwrap();
@@ -75,22 +95,19 @@ fn versions_stay_as_they_were() {
 
 #[test]
 fn invalid_patches_are_not_stored() {
-    let (_folder, mut store) = store();
+    let (_folder, store) = store();
     let mut patch = named("x");
     patch.units[0].envelope.points[0].time_s = f64::NAN;
     assert!(matches!(store.create(&patch), Err(StoreError::Patch(_))));
-    assert!(store.list(false).unwrap().is_empty());
+    assert!(names(&store, false).is_empty());
 }
 
 #[test]
 fn a_database_from_a_newer_version_is_left_alone() {
     let (folder, store) = store();
     drop(store);
-    let file = folder.path().join("zolvik.sqlite");
-    let mut raw = diesel::SqliteConnection::establish(&file.to_string_lossy()).unwrap();
-    diesel::sql_query("INSERT INTO __diesel_schema_migrations (version) VALUES ('9999')")
-        .execute(&mut raw)
-        .unwrap();
+    let sql = "INSERT INTO __diesel_schema_migrations (version) VALUES ('9999')";
+    run(&mut raw(folder.path()), sql);
     assert!(matches!(
         Store::open(folder.path()),
         Err(StoreError::Newer { .. })
@@ -111,7 +128,7 @@ fn a_folder_that_is_a_file_is_named_in_the_error() {
 
 #[test]
 fn a_patch_and_its_recordings_come_in_together_or_not_at_all() {
-    let (_folder, mut store) = store();
+    let (_folder, store) = store();
     let recording = zolvik_store::Recording {
         sound: zolvik_patch::sound::OwnSound {
             content: "ab".repeat(32),
@@ -126,11 +143,320 @@ fn a_patch_and_its_recordings_come_in_together_or_not_at_all() {
     assert!(store.create_with(&named(""), kept).is_err());
     let missing = store.recording(&recording.sound.content);
     assert!(matches!(missing, Err(StoreError::NoRecording { .. })));
-    assert!(store.list(false).unwrap().is_empty());
+    assert!(names(&store, false).is_empty());
     store.create_with(&named("Wet Stone"), kept).unwrap();
     assert_eq!(
         store.recording(&recording.sound.content).unwrap(),
         [1, 2, 3, 4]
     );
     assert!(!store.keep_recording(&recording).unwrap(), "kept once");
+}
+
+#[test]
+fn the_same_save_sent_again_does_no_harm_and_another_one_does_not_pass_for_it() {
+    let (_folder, store) = store();
+    let id = create(&store, &named("one"));
+    let first = store.save(id, &named("two"), 1).unwrap();
+    // its answer was lost on the way
+    assert_eq!(store.save(id, &named("two"), 1).unwrap(), first);
+    assert!(matches!(
+        store.save(id, &named("three"), 1),
+        Err(StoreError::Stale { .. })
+    ));
+    store.save(id, &named("four"), 2).unwrap();
+    assert!(matches!(
+        store.save(id, &named("two"), 1),
+        Err(StoreError::Stale { .. })
+    ));
+}
+
+#[test]
+fn a_damaged_row_is_listed_as_damaged_and_the_rest_works() {
+    let (folder, store) = store();
+    let good = create(&store, &named("good"));
+    let bad = create(&store, &named("bad"));
+    run(
+        &mut raw(folder.path()),
+        &format!("UPDATE patches SET document = '{{broken' WHERE id = {bad}"),
+    );
+    let check = |store: &Store| {
+        let listed = store.list(false, 0, 9).unwrap().patches;
+        let of = |id| listed.iter().find(|p| p.id == id).unwrap();
+        assert!(
+            of(bad).damage.as_deref().unwrap().contains("not JSON"),
+            "{:?}",
+            of(bad)
+        );
+        assert_eq!((of(good).damage.clone(), of(good).strips), (None, 1));
+        assert!(matches!(
+            store.patch(bad),
+            Err(StoreError::Unreadable { .. })
+        ));
+        assert!(matches!(
+            store.rename(bad, "x"),
+            Err(StoreError::Unreadable { .. })
+        ));
+        assert_eq!(store.get(bad).unwrap().document, "{broken");
+        assert_eq!(store.look_over().unwrap().faults.len(), 1);
+    };
+    // seen at once, and after opening anew
+    check(&store);
+    drop(store);
+    let store = Store::open(folder.path()).unwrap();
+    check(&store);
+    store.bin(bad, true).unwrap();
+    assert_eq!(names(&store, false), ["good"]);
+}
+
+#[test]
+fn a_row_that_a_newer_version_can_read_is_no_longer_damaged() {
+    let (folder, store) = store();
+    let id = create(&store, &named("was broken"));
+    drop(store);
+    run(
+        &mut raw(folder.path()),
+        "UPDATE patches SET damage = 'format 9 is newer'",
+    );
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(store.get(id).unwrap().summary.damage, None);
+}
+
+/// A library as version 1 of the tables held it.
+fn old_library(folder: &std::path::Path) {
+    let mut old = raw(folder);
+    for sql in [
+        include_str!("../migrations/0001_patches/up.sql"),
+        include_str!("../migrations/0002_recordings/up.sql"),
+    ] {
+        diesel::connection::SimpleConnection::batch_execute(&mut old, sql).unwrap();
+    }
+    run(
+        &mut old,
+        "CREATE TABLE __diesel_schema_migrations (version VARCHAR(50) PRIMARY KEY NOT NULL, run_on TIMESTAMP NOT NULL DEFAULT CURRENT_TIMESTAMP)",
+    );
+    run(
+        &mut old,
+        "INSERT INTO __diesel_schema_migrations (version) VALUES ('0001'), ('0002')",
+    );
+    let document = json::write(&named("old")).replace('\'', "''");
+    run(
+        &mut old,
+        &format!(
+            "INSERT INTO patches (id, name, document, revision, created_at, changed_at) VALUES (3, 'old', '{document}', 7, 'a', 'b'), (8, 'gone', 'x', 1, 'a', 'b')"
+        ),
+    );
+    run(
+        &mut old,
+        &format!(
+            "INSERT INTO versions (patch_id, name, document, created_at) VALUES (3, 'early', '{document}', 'a')"
+        ),
+    );
+    run(&mut old, "DELETE FROM patches WHERE id = 8");
+}
+
+#[test]
+fn an_older_database_is_backed_up_and_brought_up_to_date_without_losing_anything() {
+    let folder = tempfile::tempdir().unwrap();
+    old_library(folder.path());
+    let store = Store::open(folder.path()).unwrap();
+    let entry = store.get(3).unwrap();
+    assert_eq!((entry.summary.revision, entry.summary.strips), (7, 1));
+    assert_eq!(store.versions(3).unwrap()[0].name, "early");
+    assert_eq!(
+        create(&store, &named("new")),
+        9,
+        "numbers are never given twice"
+    );
+    let backups = zolvik_store::backups(folder.path());
+    assert_eq!(backups.len(), 1, "{backups:?}");
+    // the backup is the library as it was: it can be restored and is brought up to date again
+    drop(store);
+    zolvik_store::restore(folder.path(), &backups[0]).unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(names(&store, false), ["old"]);
+}
+
+#[test]
+fn a_backup_is_made_once_a_day_five_are_kept_and_one_can_be_restored() {
+    let (folder, store) = store();
+    assert_eq!(store.backup_if_due().unwrap(), None, "nothing to lose yet");
+    create(&store, &named("kept"));
+    let made = store.backup_if_due().unwrap().unwrap();
+    assert_eq!(store.backup_if_due().unwrap(), None, "once a day");
+    for day in 1..=6 {
+        let old = folder
+            .path()
+            .join(format!("backups/zolvik-2020010{day}-000000.000.sqlite"));
+        std::fs::write(old, "x").unwrap();
+    }
+    std::fs::remove_file(folder.path().join("backups").join(&made)).unwrap();
+    let made = store.backup_if_due().unwrap().unwrap();
+    assert_eq!(zolvik_store::backups(folder.path()).len(), 5);
+    let id = create(&store, &named("later"));
+    let refused = zolvik_store::restore(folder.path(), &made);
+    assert!(matches!(refused, Err(StoreError::InUse { .. })));
+    let library = store.library().to_owned();
+    drop(store);
+    assert!(matches!(
+        zolvik_store::restore(folder.path(), "nothing"),
+        Err(StoreError::NoBackup { .. })
+    ));
+    let aside = zolvik_store::restore(folder.path(), &made).unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(names(&store, false), ["kept"]);
+    assert_eq!(store.library(), library, "it is still the same library");
+    assert!(store.get(id).is_err());
+    assert!(
+        folder
+            .path()
+            .join("backups")
+            .join(aside)
+            .join("zolvik.sqlite")
+            .exists()
+    );
+}
+
+#[test]
+fn a_library_knows_itself_and_others() {
+    let ((one, a), (_two, b)) = (store(), store());
+    assert_eq!(a.library().len(), 32);
+    assert_ne!(a.library(), b.library());
+    let before = a.library().to_owned();
+    drop(a);
+    assert_eq!(Store::open(one.path()).unwrap().library(), before);
+}
+
+#[test]
+fn reading_does_not_wait_for_a_writer_elsewhere_and_writing_says_why_it_cannot() {
+    let (folder, store) = store();
+    let id = create(&store, &named("free"));
+    let mut other = raw(folder.path());
+    run(&mut other, "BEGIN IMMEDIATE");
+    let started = std::time::Instant::now();
+    assert_eq!(names(&store, false), ["free"]);
+    assert_eq!(store.get(id).unwrap().summary.name, "free");
+    assert!(
+        started.elapsed().as_secs_f64() < 2.0,
+        "well below the writer's patience"
+    );
+    assert!(matches!(store.bin(id, true), Err(StoreError::Busy)));
+    run(&mut other, "ROLLBACK");
+    store.bin(id, true).unwrap();
+}
+
+#[test]
+fn a_folder_that_was_taken_away_is_noticed_and_found_again() {
+    let (folder, store) = store();
+    create(&store, &named("before"));
+    let away = folder.path().with_extension("away");
+    std::fs::rename(folder.path(), &away).unwrap();
+    let why = store.create(&named("lost")).unwrap_err();
+    assert!(matches!(why, StoreError::Gone { .. }), "{why}");
+    // another database in its place is not written either
+    std::fs::create_dir(folder.path()).unwrap();
+    drop(Store::open(folder.path()).unwrap());
+    assert!(matches!(
+        store.create(&named("lost")),
+        Err(StoreError::Gone { .. })
+    ));
+    std::fs::remove_dir_all(folder.path()).unwrap();
+    std::fs::rename(&away, folder.path()).unwrap();
+    store.create(&named("after")).unwrap();
+    assert_eq!(names(&store, false), ["after", "before"]);
+}
+
+#[test]
+fn the_database_is_the_users_alone() {
+    use std::os::unix::fs::PermissionsExt;
+    let parent = tempfile::tempdir().unwrap();
+    let folder = parent.path().join("data");
+    let store = Store::open(&folder).unwrap();
+    create(&store, &named("x"));
+    store.backup_if_due().unwrap();
+    let mode = |path: &std::path::Path| path.metadata().unwrap().permissions().mode() & 0o777;
+    assert_eq!(mode(&folder), 0o700);
+    let mut files = 0;
+    for entry in std::fs::read_dir(&folder)
+        .unwrap()
+        .chain(std::fs::read_dir(folder.join("backups")).unwrap())
+    {
+        let path = entry.unwrap().path();
+        let wanted = if path.is_dir() { 0o700 } else { 0o600 };
+        assert_eq!(mode(&path), wanted, "{}", path.display());
+        files += 1;
+    }
+    assert!(files >= 5, "database, log, index, lock, backup: {files}");
+    // a folder that is not ours keeps its rights
+    std::fs::write(parent.path().join("diary.txt"), "x").unwrap();
+    std::fs::set_permissions(parent.path(), std::fs::Permissions::from_mode(0o755)).unwrap();
+    drop(Store::open(parent.path()).unwrap());
+    assert_eq!(mode(parent.path()), 0o755);
+}
+
+#[test]
+fn emptying_the_bin_takes_what_only_the_bin_played() {
+    let (_folder, store) = store();
+    let recording = |sign: &str| zolvik_store::Recording {
+        sound: zolvik_patch::sound::OwnSound {
+            content: sign.repeat(32),
+            name: "Stone".into(),
+            frames: 4,
+            rate_hz: 48_000,
+        },
+        wav: vec![1],
+    };
+    let playing = |name: &str, sign: &str| {
+        use zolvik_patch::document::{KindName, Unit, UnitId, UnitKind};
+        let mut patch = named(name);
+        let mut unit = Unit::new(UnitId(9), KindName::Sample);
+        if let UnitKind::Sample(sample) = &mut unit.kind {
+            sample.sound = zolvik_patch::sound::Sound::Own(recording(sign).sound);
+        }
+        patch.units.push(unit);
+        patch
+    };
+    for sign in ["aa", "bb", "cc"] {
+        store.keep_recording(&recording(sign)).unwrap();
+    }
+    let gone = create(&store, &playing("gone", "aa"));
+    let shared = create(&store, &playing("shared", "bb"));
+    create(&store, &playing("stays", "bb"));
+    store.keep_version(gone, "early").unwrap();
+    store.bin(gone, true).unwrap();
+    store.bin(shared, true).unwrap();
+    assert_eq!(store.empty_bin().unwrap(), (2, 1));
+    assert_eq!(names(&store, true).len() + names(&store, false).len(), 1);
+    assert!(store.recording(&"aa".repeat(32)).is_err());
+    assert!(store.recording(&"bb".repeat(32)).is_ok(), "still played");
+    assert!(
+        store.recording(&"cc".repeat(32)).is_ok(),
+        "not in any patch yet: it may be about to be"
+    );
+    assert!(matches!(
+        store.versions(gone),
+        Err(StoreError::NoPatch { .. })
+    ));
+}
+
+#[test]
+fn a_list_comes_in_stretches() {
+    let (_folder, store) = store();
+    for n in 0..7 {
+        create(&store, &named(&format!("p{n}")));
+    }
+    let (first, rest) = (
+        store.list(false, 0, 3).unwrap(),
+        store.list(false, 3, 100).unwrap(),
+    );
+    assert_eq!(
+        (first.total, first.patches.len(), rest.patches.len()),
+        (7, 3, 4)
+    );
+    let all: Vec<String> = first
+        .patches
+        .into_iter()
+        .chain(rest.patches)
+        .map(|p| p.name)
+        .collect();
+    assert_eq!(all, ["p6", "p5", "p4", "p3", "p2", "p1", "p0"]);
 }

@@ -16,7 +16,13 @@ pub struct Server {
 
 impl Server {
     pub fn start(data: &Path, more: &[&str]) -> Server {
+        Self::start_with(data, more, &[])
+    }
+
+    /// With variables in its surroundings.
+    pub fn start_with(data: &Path, more: &[&str], variables: &[(&str, &Path)]) -> Server {
         let mut command = Command::new(env!("CARGO_BIN_EXE_zolvik"));
+        command.envs(variables.iter().copied());
         command
             .arg("serve")
             .arg("--data")
@@ -50,6 +56,14 @@ impl Server {
             status,
             serde_json::from_str(&response.text().await.unwrap()).unwrap_or(Value::Null),
         )
+    }
+
+    /// The library, or the bin, last changed first.
+    pub async fn list(&self, bin: bool) -> Vec<Value> {
+        let listed = self.get(&format!("/api/patches?bin={bin}")).await;
+        let patches = listed["patches"].as_array().unwrap().clone();
+        assert_eq!(listed["total"], patches.len());
+        patches
     }
 
     pub async fn get(&self, path: &str) -> Value {

@@ -7,4 +7,8 @@ export type NewPatch = {
 /**
  * The patch file's text; without it the patch is empty: one plain sine.
  */
-document: string | null, };
+document: string | null, 
+/**
+ * What to put behind its name, such as `(mine)`; the name is shortened if need be.
+ */
+suffix: string | null, };

@@ -39,4 +39,12 @@ changed_at: string,
 /**
  * When it went into the bin.
  */
-binned_at: string | null, };
+binned_at: string | null, 
+/**
+ * Changes with the document; the picture's address carries it.
+ */
+content: string, 
+/**
+ * Why the document cannot be read; none if it can.
+ */
+damage: string | null, };

@@ -1,0 +1,107 @@
+//! Recordings, kept once by their content.
+
+use std::collections::HashMap;
+
+use diesel::prelude::*;
+use diesel::sql_types::Text;
+use zolvik_patch::Patch;
+use zolvik_patch::sound::OwnSound;
+
+use crate::error::StoreError;
+use crate::schema::recordings;
+use crate::store::{Store, now};
+
+/// A recording to be kept.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Recording {
+    /// As patches name it.
+    pub sound: OwnSound,
+    /// The WAV file with that content.
+    pub wav: Vec<u8>,
+}
+
+pub(crate) fn keep(
+    connection: &mut SqliteConnection,
+    recording: &Recording,
+) -> Result<bool, StoreError> {
+    let sound = &recording.sound;
+    let row = (
+        recordings::content.eq(&sound.content),
+        recordings::name.eq(&sound.name),
+        recordings::frames.eq(sound.frames as i32),
+        recordings::rate_hz.eq(sound.rate_hz as i32),
+        recordings::wav.eq(&recording.wav),
+        recordings::created_at.eq(now()),
+    );
+    let insert = diesel::insert_or_ignore_into(recordings::table).values(row);
+    Ok(insert.execute(connection)? > 0)
+}
+
+/// Deletes a recording if no patch and no version plays it. Gives how many went.
+pub(crate) fn drop_unplayed(
+    connection: &mut SqliteConnection,
+    content: &str,
+) -> Result<usize, StoreError> {
+    let unplayed = "DELETE FROM recordings WHERE content = ?1 \
+        AND NOT EXISTS (SELECT 1 FROM patches WHERE instr(document, ?1) > 0) \
+        AND NOT EXISTS (SELECT 1 FROM versions WHERE instr(document, ?1) > 0)";
+    Ok(diesel::sql_query(unplayed)
+        .bind::<Text, _>(content)
+        .execute(connection)?)
+}
+
+impl Store {
+    /// Keeps a recording; one with the same content is kept already. Gives whether it is new.
+    ///
+    /// # Errors
+    /// If it cannot be written.
+    pub fn keep_recording(&self, recording: &Recording) -> Result<bool, StoreError> {
+        self.write(|connection| keep(connection, recording))
+    }
+
+    /// Deletes those of some recordings that no patch and no version plays.
+    ///
+    /// # Errors
+    /// If it cannot be written.
+    pub fn drop_unplayed(&self, contents: &[String]) -> Result<(), StoreError> {
+        self.write(|connection| {
+            for content in contents {
+                drop_unplayed(connection, content)?;
+            }
+            Ok(())
+        })
+    }
+
+    /// The WAV file of a recording.
+    ///
+    /// # Errors
+    /// If there is none with this content.
+    pub fn recording(&self, content: &str) -> Result<Vec<u8>, StoreError> {
+        self.read(|connection| {
+            let found = recordings::table
+                .find(content)
+                .select(recordings::wav)
+                .first(connection)
+                .optional()?;
+            found.ok_or_else(|| StoreError::NoRecording {
+                content: zolvik_patch::plain::visible(content, 64),
+            })
+        })
+    }
+
+    /// The WAV files a patch plays, by content; those that are missing are left out.
+    ///
+    /// # Errors
+    /// If the database fails.
+    pub fn recordings_of(&self, patch: &Patch) -> Result<HashMap<String, Vec<u8>>, StoreError> {
+        let mut found = HashMap::new();
+        for content in patch.contents() {
+            match self.recording(&content) {
+                Ok(wav) => drop(found.insert(content, wav)),
+                Err(StoreError::NoRecording { .. }) => {}
+                Err(error) => return Err(error),
+            }
+        }
+        Ok(found)
+    }
+}
