@@ -27,7 +27,13 @@ pub fn binary() -> PathBuf {
 impl Server {
     /// Starts it on a data folder; port 0 takes a free one.
     pub fn start(data: &Path, port: u16, demo: bool) -> Server {
+        Self::start_with(data, port, demo, &[])
+    }
+
+    /// With variables in its surroundings.
+    pub fn start_with(data: &Path, port: u16, demo: bool, variables: &[(&str, &Path)]) -> Server {
         let mut command = Command::new(binary());
+        command.envs(variables.iter().copied());
         command
             .arg("serve")
             .arg("--data")

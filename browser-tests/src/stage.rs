@@ -27,6 +27,10 @@ pub struct Stage {
     pub downloads: TempDir,
     _profile: TempDir,
     chromedriver: Child,
+    /// Where ChromeDriver tells what the page's console said.
+    console: String,
+    /// What the console may say: parts of messages a story expects.
+    expected: std::sync::Mutex<Vec<&'static str>>,
 }
 
 /// A stage on an empty data folder.
@@ -36,9 +40,14 @@ pub async fn stage() -> Stage {
 
 /// A stage, with the demo collection if wished.
 pub async fn stage_with(demo: bool) -> Stage {
+    stage_before(demo, &[]).await
+}
+
+/// A stage whose server has variables in its surroundings.
+pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
     let folder = || tempfile::tempdir().expect("a temporary folder can be made");
     let (data, downloads, profile) = (folder(), folder(), folder());
-    let server = Server::start(data.path(), 0, demo);
+    let server = Server::start_with(data.path(), 0, demo, variables);
     let (chromedriver, port) = start_chromedriver();
     let mut options = DesiredCapabilities::chrome();
     for flag in [
@@ -64,6 +73,9 @@ pub async fn stage_with(demo: bool) -> Stage {
     options
         .add_experimental_option("prefs", prefs)
         .expect("an option");
+    options
+        .set("goog:loggingPrefs", json!({ "browser": "ALL" }))
+        .expect("a capability");
     let driver = WebDriver::new(format!("http://127.0.0.1:{port}"), options)
         .await
         .expect("Chromium starts");
@@ -71,6 +83,8 @@ pub async fn stage_with(demo: bool) -> Stage {
         .set_window_rect(0, 0, 1280, 800 + 139)
         .await
         .expect("a window");
+    let session = driver.session_id().to_string();
+    let console = format!("http://127.0.0.1:{port}/session/{session}/se/log");
     // never dropped: its own farewell would wait for a ChromeDriver that is already gone
     let driver = ManuallyDrop::new(driver);
     let stage = Stage {
@@ -80,6 +94,8 @@ pub async fn stage_with(demo: bool) -> Stage {
         downloads,
         _profile: profile,
         chromedriver,
+        console,
+        expected: std::sync::Mutex::default(),
     };
     stage.fit_window().await;
     stage
@@ -105,8 +121,59 @@ fn start_chromedriver() -> (Child, u16) {
     (child, port)
 }
 
+/// Errors in the console of the page that is open.
+fn console_errors(address: String) -> Vec<String> {
+    // a thread of its own: a story's runtime must not be blocked
+    let asked = std::thread::spawn(move || -> Option<Value> {
+        let client = reqwest::blocking::Client::new();
+        let answer = client
+            .post(address)
+            .json(&json!({ "type": "browser" }))
+            .send();
+        serde_json::from_str(&answer.ok()?.text().ok()?).ok()
+    });
+    let answer = asked.join().ok().flatten().unwrap_or_default();
+    let entries = answer["value"].as_array().cloned().unwrap_or_default();
+    entries
+        .iter()
+        .filter(|entry| entry["level"] == "SEVERE")
+        .filter_map(|entry| entry["message"].as_str().map(str::to_owned))
+        .collect()
+}
+
 impl Drop for Stage {
     fn drop(&mut self) {
+        if std::thread::panicking() {
+            eprintln!("the page's console: {:#?}", console_errors(self.console.clone()));
+        } else {
+            let expected = self.expected.lock().map(|e| e.clone()).unwrap_or_default();
+            let mut errors = console_errors(self.console.clone());
+            errors.retain(|error| !expected.iter().any(|part| error.contains(part)));
+            if !errors.is_empty() {
+                self.end();
+                panic!("the page's console has errors: {errors:#?}");
+            }
+        }
+        self.end();
+    }
+}
+
+impl Stage {
+    /// Lets the console speak of what a story brings about on purpose, such as `status of 409`.
+    pub fn expect_in_console(&self, part: &'static str) {
+        if let Ok(mut expected) = self.expected.lock() {
+            expected.push(part);
+        }
+    }
+
+    /// A server that is killed makes the browser tell of requests that failed.
+    pub fn expect_failed_requests(&self) {
+        for part in ["net::ERR", "status of 5", "status of 4", "Failed to load"] {
+            self.expect_in_console(part);
+        }
+    }
+
+    fn end(&mut self) {
         let _ = self.chromedriver.kill();
         let _ = self.chromedriver.wait();
         // ChromeDriver's browser outlives it when a story fails half way
@@ -400,9 +467,7 @@ impl Stage {
 
     /// The documents in the store, by the API.
     pub async fn patches(&self) -> Vec<Value> {
-        let list: Vec<Value> = self
-            .get("/api/patches")
-            .await
+        let list: Vec<Value> = self.get("/api/patches").await["patches"]
             .as_array()
             .cloned()
             .unwrap_or_default();

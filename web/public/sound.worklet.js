@@ -1,6 +1,17 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
-// Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 unused, 5 write place, 6.. scope.
+// Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 share of the time there is, 5 write place, 6 notes
+// let go, 7 quality it was lowered to, 8.. scope.
+const HEAD = 8
 const SCOPE = 1024
+// The work is looked at over this many blocks, and at once when as many in a row take far too long.
+const LOOK = 48
+const AT_ONCE = 3
+// Above this share of the time notes are let go; below the lower one, looked at so many times in a row, more are allowed again.
+const TOO_MUCH = 0.95
+const EASY = 0.4
+const EASY_LOOKS = 12
+// The clock is coarse here: whole milliseconds, so single blocks say little and sums much.
+const now = () => (globalThis.performance ? globalThis.performance.now() : Date.now())
 // Bytes of a wave copied in one block.
 const PIECE = 1 << 18
 
@@ -11,11 +22,14 @@ class Sound extends AudioWorkletProcessor {
     this.levels = new Float32Array(shared)
     this.module = new WebAssembly.Instance(new WebAssembly.Module(bytes), {}).exports
     this.module.zolvik_sound_start(sampleRate)
-    this.room = 32768
+    this.room = this.module.zolvik_sound_program_length()
     this.program = this.module.zolvik_alloc(this.room)
     this.place = 0
     this.waiting = []
     this.playable = false
+    this.spent = new Float64Array(LOOK)
+    this.looked = 0
+    this.easy = 0
     this.views()
     this.port.onmessage = (event) => this.take(event.data)
     this.port.postMessage('ready')
@@ -63,8 +77,46 @@ class Sound extends AudioWorkletProcessor {
     }
   }
 
+  /** Takes the time a block took; lets notes go when the work does not fit. */
+  watch(ms, frames) {
+    const spent = this.spent
+    const there = (frames * 1000) / sampleRate
+    spent[this.looked++] = ms
+    const n = this.looked
+    let load = 0
+    if (n >= AT_ONCE) {
+      // the least of the last few: one that was only interrupted does not count
+      let least = Infinity
+      for (let i = n - AT_ONCE; i < n; i++) least = Math.min(least, spent[i])
+      if (least > 3 * there) load = least / there
+    }
+    if (n === LOOK || load > 0) {
+      let sum = 0
+      let slow = 0
+      for (let i = 0; i < n; i++) {
+        sum += spent[i]
+        if (spent[i] > 0.7 * there) slow++
+      }
+      const share = sum / (n * there)
+      this.levels[4] = share
+      // not by a few blocks that were interrupted: at least half of them must be slow
+      if (load === 0 && share > TOO_MUCH && slow > n / 2) load = share
+      this.easy = share < EASY ? this.easy + 1 : 0
+      this.looked = 0
+    }
+    if (load > 0) {
+      this.levels[6] = this.module.zolvik_sound_relieve(load)
+      this.easy = 0
+    } else if (this.easy >= EASY_LOOKS) {
+      this.module.zolvik_sound_relax()
+      this.easy = 0
+    }
+    this.levels[7] = this.module.zolvik_sound_lowered()
+  }
+
   process(_inputs, outputs) {
     const [left, right] = outputs[0]
+    const began = now()
     this.comeIn()
     const guard = this.module.zolvik_sound_process(left.length)
     if (this.left.length === 0) this.views()
@@ -78,7 +130,7 @@ class Sound extends AudioWorkletProcessor {
       right[i] = r
       peakLeft = Math.max(peakLeft, Math.abs(l))
       peakRight = Math.max(peakRight, Math.abs(r))
-      levels[6 + ((this.place + i) % SCOPE)] = 0.5 * (l + r)
+      levels[HEAD + ((this.place + i) % SCOPE)] = 0.5 * (l + r)
     }
     this.place = (this.place + left.length) % SCOPE
     levels[0] = peakLeft
@@ -86,6 +138,7 @@ class Sound extends AudioWorkletProcessor {
     levels[2] = this.module.zolvik_sound_voices()
     levels[3] = Math.min(levels[3], guard)
     levels[5] = this.place
+    this.watch(now() - began, left.length)
     return true
   }
 }

@@ -10,14 +10,18 @@ import ConflictDialog from './components/ConflictDialog.vue'
 import TopBar from './components/TopBar.vue'
 import { useDocument } from './stores/document'
 import { usePlaying } from './stores/playing'
+import { useSaving } from './stores/saving'
 import { useSettings } from './stores/settings'
 
 const document = useDocument()
 const playing = usePlaying()
+const saving = useSaving()
 useSettings()
 const failure = ref('')
 
 onMounted(() => {
+  // what was not saved last time is sent or offered, whatever is looked at; without the server it is tried again later
+  saving.start().catch(() => {})
   document.start().then(
     () => {
       if (!document.view) document.ask({ ask: 'new' })

@@ -17,6 +17,7 @@ async fn open_new(stage: &Stage) -> i64 {
 #[tokio::test]
 async fn with_the_server_gone_edits_are_kept_and_saved_when_it_returns() {
     let mut stage = stage().await;
+    stage.expect_failed_requests();
     let id = open_new(&stage).await;
     stage.server.kill();
     stage.set_value("Ratio", "7.07").await;
@@ -57,6 +58,7 @@ async fn with_the_server_gone_edits_are_kept_and_saved_when_it_returns() {
 #[tokio::test]
 async fn two_windows_on_one_patch_lose_nothing() {
     let stage = stage().await;
+    stage.expect_in_console("status of 409");
     let id = open_new(&stage).await;
     let first = stage.driver.window().await.unwrap();
     let second = stage.driver.new_tab().await.unwrap();
@@ -220,6 +222,7 @@ async fn the_library_searches_bins_restores_exports_and_imports() {
 #[tokio::test]
 async fn an_edit_survives_closing_the_page_before_it_was_saved() {
     let mut stage = stage().await;
+    stage.expect_failed_requests();
     let id = open_new(&stage).await;
     stage.server.kill();
     stage.set_value("Ratio", "6.5").await;

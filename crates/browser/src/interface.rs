@@ -125,6 +125,12 @@ pub unsafe extern "C" fn zolvik_sound_shelve(pointer: *const u8, length: usize) 
     with_sound(|sound| u32::from(sound.shelve(bytes).is_ok()))
 }
 
+/// Bytes of a compiled program.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_program_length() -> usize {
+    size_of::<zolvik_engine::program::Program>()
+}
+
 /// Takes up a compiled program. Gives 1 if it was taken, 0 if the bytes are none.
 ///
 /// # Safety
@@ -140,6 +146,28 @@ pub unsafe extern "C" fn zolvik_sound_install(pointer: *const u8, length: usize)
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_midi(status: u8, first: u8, second: u8) {
     with_sound(|sound| sound.midi([status, first, second]));
+}
+
+/// Tells that the work takes `load` times the time there is: notes are let go, or quality. Gives how many notes went since the
+/// start.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_relieve(load: f64) -> u32 {
+    with_sound(|sound| {
+        sound.relieve(load);
+        sound.let_go
+    })
+}
+
+/// Tells that the work has fitted easily for a while.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_relax() {
+    with_sound(Sound::relax);
+}
+
+/// Quality that is computed while it is lower than asked for, else 0.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_lowered() -> usize {
+    with_sound(|sound| sound.lowered_to())
 }
 
 /// Renders frames. Gives the lowest gain of the guard, 1 if it did nothing.

@@ -20,6 +20,10 @@ pub struct Sound {
     pub channels: [[f32; MAX_FRAMES]; 2],
     /// Lowest gain the guard used in the last call; 1 if it did nothing.
     pub guard_gain: f32,
+    /// Notes that were let go because the machine could not keep up, since the start.
+    pub let_go: u32,
+    /// The quality a program asked for and the one it is computed with, while that is lower.
+    lowered: Option<(usize, usize)>,
 }
 
 impl Sound {
@@ -30,6 +34,8 @@ impl Sound {
             guard: Guard::new(rate_hz),
             channels: [[0.0; MAX_FRAMES]; 2],
             guard_gain: 1.0,
+            let_go: 0,
+            lowered: None,
         }
     }
 
@@ -57,7 +63,14 @@ impl Sound {
     /// # Errors
     /// If the bytes are none; the old one then goes on.
     pub fn install(&mut self, bytes: &[u8]) -> Result<(), ProgramError> {
-        let program = Program::from_bytes(bytes)?;
+        let mut program = Program::from_bytes(bytes)?;
+        // values that change do not bring back what was too much; another quality is tried as it is
+        match self.lowered {
+            Some((asked, given)) if asked == program.oversampling() => {
+                program.set_oversampling(given)
+            }
+            _ => self.lowered = None,
+        }
         // called between blocks; memory is only taken when a comb is added
         self.engine.make_room(&program);
         self.engine.install(&program);
@@ -81,6 +94,29 @@ impl Sound {
         self.guard_gain = self
             .guard
             .process(&mut left[..frames], &mut right[..frames]);
+    }
+
+    /// The work takes `load` times the time there is: notes are let go, and if none can be, quality.
+    pub fn relieve(&mut self, load: f64) {
+        let gone = self.engine.relieve(load);
+        self.let_go = self.let_go.saturating_add(gone as u32);
+        if gone == 0 && self.engine.voices() > 0 && load > 1.0 {
+            let before = self.engine.oversampling();
+            let asked = self.lowered.map_or(before, |(asked, _)| asked);
+            if self.engine.lower_quality() {
+                self.lowered = Some((asked, before / 2));
+            }
+        }
+    }
+
+    /// The work has fitted easily for a while: more notes may sound again.
+    pub fn relax(&mut self) {
+        self.engine.relax();
+    }
+
+    /// Quality it is computed with while that is lower than asked for, else 0.
+    pub fn lowered_to(&self) -> usize {
+        self.lowered.map_or(0, |(_, given)| given)
     }
 
     /// Notes that sound.

@@ -620,6 +620,18 @@ impl Program {
                 .all(|(a, b)| a.from == b.from)
     }
 
+    /// How many times the rate it is computed at: 1, 2, 4 or 8.
+    pub fn oversampling(&self) -> usize {
+        self.oversampling as usize
+    }
+
+    /// Computes it at another multiple of the rate: 1, 2, 4 or 8; others are passed over.
+    pub fn set_oversampling(&mut self, times: usize) {
+        if [1, 2, 4, 8].contains(&times) {
+            self.oversampling = times as u32;
+        }
+    }
+
     /// Longest time a note sounds after its release, in seconds, whatever its key and velocity.
     pub fn tail_s(&self) -> f64 {
         (0..128)

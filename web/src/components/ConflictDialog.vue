@@ -10,25 +10,33 @@ import { useSaving } from '../stores/saving'
 const saving = useSaving()
 const router = useRouter()
 const busy = ref(false)
+const problem = ref('')
 
-async function keepBoth() {
+async function act(what: () => Promise<unknown>) {
   busy.value = true
+  problem.value = ''
   try {
-    const id = await saving.keepBoth()
-    await saving.open(id)
-    await router.push(`/patch/${id}`)
+    await what()
+  } catch (error) {
+    problem.value = `Not done: ${error instanceof Error ? error.message : String(error)}`
   } finally {
     busy.value = false
   }
 }
+const keepBoth = () => act(async () => router.push(`/patch/${await saving.keepAsNew('(mine)')}`))
 </script>
 
 <template>
   <Dialog :visible="saving.state === 'conflict'" modal :closable="false" header="Changed in another window" :style="{ width: '440px' }">
-    <p>This patch was saved from another window after you opened it here. Nothing has been overwritten.</p>
+    <p>This patch was saved from another window after you opened it here. Nothing has been overwritten, and your changes are kept.</p>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <template #footer>
-      <Button label="Take the other" size="small" severity="secondary" variant="outlined" @click="saving.takeOther" />
+      <Button label="Take the other" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="act(saving.takeOther)" />
       <Button label="Keep both" size="small" :loading="busy" autofocus @click="keepBoth" />
     </template>
   </Dialog>
 </template>
+
+<style scoped>
+.problem { color: var(--warn); }
+</style>

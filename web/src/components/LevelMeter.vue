@@ -12,6 +12,12 @@ const peakDb = ref(-Infinity)
 const voices = ref(0)
 const limited = ref(false)
 let limitedAt = -Infinity
+const load = ref(0)
+/** Notes let go lately, or quality lowered: the machine cannot keep up. */
+const overload = ref('')
+let letGo = 0
+let letGoAt = -Infinity
+let recent = 0
 let held = 0
 
 const SAMPLES = 512
@@ -45,6 +51,15 @@ useRafFn(({ timestamp }) => {
   }
   voices.value = now.voices
   if (now.guard < 0.999) limitedAt = timestamp
+  load.value = now.voices > 0 ? Math.round(now.load * 100) : 0
+  if (now.letGo !== letGo) {
+    recent = (timestamp - letGoAt < 4000 ? recent : 0) + now.letGo - letGo
+    letGo = now.letGo
+    letGoAt = timestamp
+  }
+  const lately = timestamp - letGoAt < 4000 ? `Too much to compute: ${recent} ${recent === 1 ? 'note' : 'notes'} let go. ` : ''
+  const plain = now.lowered > 0 && now.voices > 0 ? `Too much to compute: played at ${now.lowered}x. ` : ''
+  overload.value = lately || plain
   limited.value = timestamp - limitedAt < 1500
   if (now.voices > 0 || drawn) draw(now.voices > 0)
 })
@@ -57,9 +72,10 @@ useRafFn(({ timestamp }) => {
       <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
       <b />
     </div>
-    <div class="words">
+    <div class="words" :title="`${overload}Computing takes ${load}% of the time there is`">
       <span data-testid="peak">{{ Number.isFinite(peakDb) ? `${peakDb.toFixed(1).replace('-', '−')} dB` : '−∞ dB' }}</span>
       <span class="muted" data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
+      <span class="overload" role="status" data-testid="overload">{{ overload ? 'overload' : '' }}</span>
     </div>
   </div>
 </template>
@@ -73,5 +89,7 @@ useRafFn(({ timestamp }) => {
 .bars i { height: 5px; background: var(--ok); transform-origin: left; border-bottom: 0; }
 .bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
 .words { display: grid; font-size: var(--fs-11); width: 58px; line-height: 13px; }
+.overload:empty { display: none; }
+.overload { color: var(--warn); font-weight: 600; }
 .words span:first-child { font-weight: 600; font-size: var(--fs-12); }
 </style>

@@ -7,7 +7,7 @@ import Textarea from 'primevue/textarea'
 import { useToast } from 'primevue/usetoast'
 import { ref, watch } from 'vue'
 
-import { downloadFrom } from '../composables/download'
+import { download, downloadFrom } from '../composables/download'
 import { api } from '../engine/api'
 import type { VersionSummary } from '../engine/generated/VersionSummary'
 import { useDocument } from '../stores/document'
@@ -23,6 +23,7 @@ const note = ref('')
 const versionName = ref('')
 const versions = ref<VersionSummary[]>([])
 const problem = ref('')
+const busy = ref(false)
 
 watch(visible, async (open) => {
   const view = document.view
@@ -43,20 +44,30 @@ function describe() {
 }
 
 async function keep() {
-  if (saving.id === null) return
+  const patch = saving.id
+  if (patch === null || busy.value) return
+  busy.value = true
+  problem.value = ''
   try {
-    await saving.save()
-    await api.keepVersion(saving.id, versionName.value)
+    // a version is kept of what is stored, so that has to be the present state
+    if (!(await saving.save())) throw new Error(`No version was kept. ${saving.words}`)
+    await api.keepVersion(patch, versionName.value)
     versionName.value = ''
-    versions.value = await api.versions(saving.id)
+    versions.value = await api.versions(patch)
   } catch (error) {
-    problem.value = (error as Error).message
+    problem.value = error instanceof Error ? error.message : String(error)
+  } finally {
+    busy.value = false
   }
 }
 
 async function bringBack(version: VersionSummary) {
   if (saving.id === null) return
-  const full = await api.version(saving.id, version.id)
+  const patch = saving.id
+  const full = await api.version(patch, version.id).catch((error: Error) => {
+    problem.value = error.message
+  })
+  if (!full || saving.id !== patch) return
   const why = document.alter({ ask: 'bring_back', text: full.document })
   problem.value = why ?? ''
   if (why) return
@@ -64,10 +75,11 @@ async function bringBack(version: VersionSummary) {
   visible.value = false
 }
 
-/** What the store has; edits under way are saved first. */
+/** What the store has; edits under way are saved first. What cannot be saved is exported as it stands here. */
 async function exportFile() {
-  await saving.save()
-  if (saving.id !== null) downloadFrom(api.fileUrl(saving.id))
+  const saved = await saving.save()
+  if (saved && saving.id !== null) downloadFrom(api.fileUrl(saving.id))
+  else download(document.text(), `${document.view?.name ?? 'patch'}.json`, 'application/json')
 }
 </script>
 
@@ -90,7 +102,7 @@ async function exportFile() {
     <h3>Versions</h3>
     <div class="row">
       <InputText v-model="versionName" aria-label="Name of the version" placeholder="name for the present state" maxlength="80" @keydown.enter="keep" />
-      <Button label="Keep version" size="small" :disabled="!versionName.trim()" @click="keep" />
+      <Button label="Keep version" size="small" :disabled="!versionName.trim() || busy" @click="keep" />
     </div>
     <ul>
       <li v-for="version in versions" :key="version.id">

@@ -7,6 +7,7 @@ import { useRoute } from 'vue-router'
 import PatchDialog from './PatchDialog.vue'
 import LevelMeter from './LevelMeter.vue'
 import NameField from './NameField.vue'
+import SaveState from './SaveState.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
 import { useCompare } from '../composables/useCompare'
 import { useDocument } from '../stores/document'
@@ -23,7 +24,7 @@ useEventListener(window, 'keydown', (event) => {
   const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=dialog]') !== null
   if (event.code === 'KeyA' && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && !event.repeat && inBuild.value) flip()
 })
-const inBuild = computed(() => route.name === 'build' && document.view !== undefined)
+const inBuild = computed(() => route.name === 'build' && document.view !== undefined && saving.id !== null)
 
 function rename(name: string) {
   const view = document.view
@@ -42,8 +43,8 @@ function rename(name: string) {
     <div class="patch">
       <template v-if="inBuild && document.view">
         <span class="note title"><NameField :name="document.view.name" label="Patch name" @rename="rename" /></span>
-        <span class="state" :class="saving.state" role="status" data-testid="save-state">{{ saving.words }}</span>
       </template>
+      <SaveState :open="inBuild" />
     </div>
     <nav class="views" aria-label="Views">
       <RouterLink to="/" :class="{ here: route.name === 'library' }">Library</RouterLink>
@@ -81,8 +82,6 @@ function rename(name: string) {
 .brand { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: var(--fs-15); color: inherit; text-decoration: none; }
 .patch { display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
 .title { font-size: 16px; flex: 0 1 auto; min-width: 0; display: flex; }
-.state { font-size: var(--fs-11); color: var(--ink-3); overflow: hidden; text-overflow: ellipsis; }
-.state.offline, .state.conflict, .state.refused { color: var(--warn); font-weight: 600; }
 .views { display: flex; align-self: stretch; }
 .views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
 .views a::after { content: ''; position: absolute; left: 0; right: 0; bottom: 8px; height: 1px; background: var(--hair-2); }

@@ -3,6 +3,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import { bench } from './useUnfold'
+import { Superseded } from '../engine/bench'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
@@ -22,14 +23,28 @@ export function useCompare() {
   const flip = () => document.edit({ do: 'flip' })
   const copy = () => document.edit({ do: 'copy_to_other' })
 
+  /** The other state seldom changes while this one is edited. */
+  let known = { text: '', lufs: 0 }
+  /** Loudness of both; nothing if something newer was asked for meanwhile. */
+  async function measure(here: string, there: string): Promise<[number, number] | undefined> {
+    try {
+      if (known.text !== there) known = { text: there, lufs: await bench().loudness(there, 'other') }
+      return [await bench().loudness(here, 'this'), known.lufs]
+    } catch (error) {
+      if (error instanceof Superseded) return undefined
+      throw error
+    }
+  }
+
   async function match() {
     const mine = ++turn
     const other = matched.value && hasOther.value ? document.ask({ ask: 'other_text' }) : undefined
     if (other?.is !== 'text') {
       lowered.value = 0
     } else {
-      const [here, there] = [await bench().loudness(document.text()), await bench().loudness(other.text)]
-      if (mine !== turn) return
+      const measured = await measure(document.text(), other.text)
+      if (mine !== turn || !measured) return
+      const [here, there] = measured
       lowered.value = Math.min(here, there) < SILENT_LUFS ? 0 : Math.max(0, here - there)
     }
     playing.setGain(Math.pow(10, -lowered.value / 20))

@@ -2,7 +2,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { startBench, type Bench, type Unfolded } from '../engine/bench'
+import { startBench, Superseded, type Bench, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
 import { useDocument } from '../stores/document'
 import { useSettings } from '../stores/settings'
@@ -55,7 +55,7 @@ export function useUnfold(): UseUnfoldReturn {
       version.value++
       latencyMs.value = performance.now() - changedAt
     } catch (error) {
-      document.refusal = error instanceof Error ? error.message : String(error)
+      if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
     } finally {
       busy = false
       const next = again

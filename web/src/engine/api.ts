@@ -1,6 +1,9 @@
 /** Client of the server. */
+import type { About } from './generated/About'
+import type { Emptied } from './generated/Emptied'
 import type { NewPatch } from './generated/NewPatch'
 import type { PatchFull } from './generated/PatchFull'
+import type { PatchList } from './generated/PatchList'
 import type { PatchSummary } from './generated/PatchSummary'
 import type { Problem } from './generated/Problem'
 import type { SavePatch } from './generated/SavePatch'
@@ -14,12 +17,34 @@ export class Refusal extends Error {
   }
 }
 
-async function call<T>(method: string, path: string, body?: unknown): Promise<T> {
-  const response = await fetch(path, {
-    method,
-    headers: body === undefined ? {} : { 'content-type': 'application/json' },
-    body: body === undefined ? undefined : JSON.stringify(body),
-  })
+/** An answer that does not come in this time never does, in milliseconds. */
+const PATIENCE_MS = 30_000
+
+/** The library this page belongs to; the server refuses what is meant for another one. */
+let library = ''
+export function setLibrary(sign: string) {
+  library = sign
+}
+const ours = (): Record<string, string> => (library ? { 'zolvik-library': library } : {})
+
+/** Pauses before reading is tried again, in milliseconds: a browser breaks requests off when it begins to leave the page, even
+ * if it then stays. */
+const AGAIN_MS = [60, 200, 500, 1000]
+
+async function call<T>(method: string, path: string, body?: unknown, tries = 0): Promise<T> {
+  let response: Response
+  try {
+    response = await fetch(path, {
+      method,
+      headers: body === undefined ? ours() : { ...ours(), 'content-type': 'application/json' },
+      body: body === undefined ? undefined : JSON.stringify(body),
+      signal: AbortSignal.timeout(PATIENCE_MS),
+    })
+  } catch (error) {
+    if (method !== 'GET' || !(error instanceof TypeError) || tries >= AGAIN_MS.length) throw error
+    await new Promise((resolve) => window.setTimeout(resolve, AGAIN_MS[tries]))
+    return call<T>(method, path, body, tries + 1)
+  }
   return answered<T>(response)
 }
 
@@ -34,14 +59,18 @@ async function answered<T>(response: Response): Promise<T> {
 const at = (id: number, rest = '') => `/api/patches/${id}${rest}`
 
 export const api = {
-  list: (bin: boolean) => call<PatchSummary[]>('GET', `/api/patches?bin=${bin}`),
-  create: (body: NewPatch) => call<PatchFull>('POST', '/api/patches', body),
+  about: async () => answered<About>(await fetch('/api/library', { signal: AbortSignal.timeout(PATIENCE_MS) })),
+  list: (bin: boolean, offset: number, limit: number) => call<PatchList>('GET', `/api/patches?bin=${bin}&offset=${offset}&limit=${limit}`),
+  create: (body: Partial<NewPatch>) => call<PatchFull>('POST', '/api/patches', body),
   /** Adds the patch of a file: a patch file or a bundle. */
   async importFile(file: Blob): Promise<PatchFull> {
-    return answered<PatchFull>(await fetch('/api/imports', { method: 'POST', body: file }))
+    return answered<PatchFull>(await fetch('/api/imports', { method: 'POST', headers: ours(), body: file }))
   },
   /** A patch as a file to take along; the server names it. */
   fileUrl: (id: number) => at(id, '/file'),
+  /** The stored text as it is, readable or not. */
+  rawUrl: (id: number) => at(id, '/raw'),
+  emptyBin: () => call<Emptied>('DELETE', '/api/bin'),
   read: (id: number) => call<PatchFull>('GET', at(id)),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
   rename: (id: number, name: string) => call<PatchSummary>('PATCH', at(id), { name }),
@@ -51,5 +80,5 @@ export const api = {
   versions: (id: number) => call<VersionSummary[]>('GET', at(id, '/versions')),
   keepVersion: (id: number, name: string) => call<VersionSummary>('POST', at(id, '/versions'), { name }),
   version: (id: number, version: number) => call<VersionFull>('GET', at(id, `/versions/${version}`)),
-  pictureUrl: (patch: PatchSummary) => at(patch.id, `/picture?r=${patch.revision}`),
+  pictureUrl: (patch: PatchSummary) => at(patch.id, `/picture?content=${patch.content}`),
 }

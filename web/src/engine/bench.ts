@@ -38,9 +38,11 @@ export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
   spectrum(timeS: number, rows: number, filter: number | null): Promise<Spectrum>
-  /** Loudness of the auditioned note, in LUFS. */
-  loudness(text: string): Promise<number>
-  /** Bytes of a wave for the audio thread. */
+  /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
+  loudness(text: string, of: string): Promise<number>
+  /** How many requests wait, and how long the oldest has, in milliseconds. */
+  load(): { waiting: number; oldestMs: number }
+  /** Bytes of a wave for the audio thread; the newest wave asked for is made, those still waiting are superseded. */
   bank(text: string, key: string): Promise<Uint8Array<ArrayBuffer>>
   /** Takes a recording's WAV, for all patches that play it. */
   putClip(content: string, wav: Uint8Array<ArrayBuffer>): Promise<void>
@@ -51,36 +53,95 @@ export interface Bench {
   wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
+/** What was asked for is no longer wanted: something newer of its kind was. */
+export class Superseded extends Error {
+  constructor() {
+    super('something newer was asked for')
+  }
+}
+
+/** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
+const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'waveform', 'loudness', 'file'] as const
+type Kind = (typeof URGENCY)[number]
+/** What has waited this long goes before all that is more urgent, in milliseconds. */
+const LONG_MS = 400
+
+interface Job {
+  kind: Kind
+  /** Of two with the same key the newer one takes the older one's place. */
+  key: string | null
+  make: (id: number) => BenchRequest
+  resolve: (reply: BenchReply) => void
+  reject: (error: Error) => void
+  since: number
+}
+
+/** What waits for the worker. Only one request is with it at a time, so that newer ones can overtake and outlive older ones. */
+function makeQueue(post: (request: BenchRequest) => void) {
+  let jobs: Job[] = []
+  let running: (Job & { id: number }) | undefined
+  let last = 0
+
+  function next() {
+    if (running || jobs.length === 0) return
+    const now = performance.now()
+    // nothing starves behind what keeps coming: the oldest of those that waited long goes first
+    const urgency = (job: Job) => (now - job.since > LONG_MS ? job.since - now : URGENCY.indexOf(job.kind))
+    const first = jobs.reduce((a, b) => (urgency(b) < urgency(a) ? b : a))
+    jobs = jobs.filter((job) => job !== first)
+    running = { ...first, id: ++last }
+    post(first.make(running.id))
+  }
+  return {
+    ask: (kind: Kind, key: string | null, make: Job['make']) =>
+      new Promise<BenchReply>((resolve, reject) => {
+        const older = key === null ? undefined : jobs.find((job) => job.kind === kind && job.key === key)
+        older?.reject(new Superseded())
+        jobs = jobs.filter((job) => job !== older)
+        // whoever is replaced gives its place in the row to the newer one
+        jobs.push({ kind, key, make, resolve, reject, since: performance.now() })
+        next()
+      }),
+    answer(reply: BenchReply) {
+      if (running?.id !== reply.id) return
+      const job = running
+      running = undefined
+      next()
+      if (reply.answer.is === 'refused') job.reject(new Error(reply.answer.why))
+      else job.resolve(reply)
+    },
+    fail(why: string) {
+      const all = [...(running ? [running] : []), ...jobs]
+      running = undefined
+      jobs = []
+      all.forEach((job) => job.reject(new Error(why)))
+    },
+    /** How many wait, and how long the oldest has, in milliseconds. */
+    load() {
+      const all = [...(running ? [running] : []), ...jobs]
+      return { waiting: all.length, oldestMs: Math.max(0, ...all.map((job) => performance.now() - job.since)) }
+    },
+  }
+}
+
 export function startBench(): Bench {
   const worker = new Worker(new URL('./bench.worker.ts', import.meta.url), { type: 'module' })
-  const waiting = new Map<number, (reply: BenchReply) => void>()
-  let last = 0
-  worker.onmessage = (event: MessageEvent<BenchReply>) => {
-    waiting.get(event.data.id)?.(event.data)
-    waiting.delete(event.data.id)
-  }
-  const failAll = (why: string) => {
-    waiting.forEach((settle, id) => settle({ id, answer: { is: 'refused', why }, parts: [] }))
-    waiting.clear()
-  }
-  worker.onerror = (event) => failAll(`the picture cannot be drawn: ${event.message || 'the worker did not start'}`)
-  const send = (make: (id: number) => BenchRequest) =>
-    new Promise<BenchReply>((resolve, reject) => {
-      const id = ++last
-      waiting.set(id, (reply) => (reply.answer.is === 'refused' ? reject(new Error(reply.answer.why)) : resolve(reply)))
-      worker.postMessage(make(id))
-    })
-  const started = moduleBytes().then((bytes) => send((id) => ({ id, bytes })))
-  const ask = async (question: Question, file?: Uint8Array<ArrayBuffer>) => {
+  const queue = makeQueue((request) => worker.postMessage(request))
+  worker.onmessage = (event: MessageEvent<BenchReply>) => queue.answer(event.data)
+  worker.onerror = (event) => queue.fail(`the picture cannot be drawn: ${event.message || 'the worker did not start'}`)
+  const started = moduleBytes().then((bytes) => queue.ask('start', null, (id) => ({ id, bytes })))
+  const ask = async (kind: Kind, key: string | null, question: Question, file?: Uint8Array<ArrayBuffer>) => {
     await started
-    return send((id) => ({ id, question, file }))
+    return queue.ask(kind, key, (id) => ({ id, question, file }))
   }
+  /** Banks under way, so that none is made twice at once. */
+  const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
   const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
   return {
     async unfold(text, listening, exponent, fine) {
-      const { answer, parts } = await ask({ ask: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
+      const { answer, parts } = await ask('unfold', 'unfold', { ask: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
       if (answer.is !== 'unfolded') throw new Error('unexpected answer')
       const all = floats(parts[2])
       const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
@@ -94,33 +155,38 @@ export function startBench(): Bench {
       }
     },
     async spectrum(timeS, rows, filter) {
-      const { answer, parts } = await ask({ ask: 'spectrum', time_s: timeS, rows, filter })
+      const { answer, parts } = await ask('spectrum', 'spectrum', { ask: 'spectrum', time_s: timeS, rows, filter })
       if (answer.is !== 'spectrum') throw new Error('unexpected answer')
       return { rowsDb: floats(parts[0]), partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
-    async loudness(text) {
-      const { answer } = await ask({ ask: 'measure', text })
+    load: queue.load,
+    async loudness(text, of) {
+      const { answer } = await ask('loudness', of, { ask: 'measure', text })
       return answer.is === 'measured' ? answer.level.loudness_lufs : -200
     },
-    async bank(text, key) {
-      return (await ask({ ask: 'bank', text, key })).parts[0]
+    bank(text, key) {
+      const under = banks.get(key)
+      if (under) return under
+      const made = ask('bank', 'bank', { ask: 'bank', text, key }).then((reply) => reply.parts[0]).finally(() => banks.delete(key))
+      banks.set(key, made)
+      return made
     },
     async putClip(content, wav) {
-      await ask({ ask: 'put_clip', content }, wav)
+      await ask('clip', null, { ask: 'put_clip', content }, wav)
     },
     async waveform(text, unit, columns) {
-      const { answer, parts } = await ask({ ask: 'waveform', text, unit, columns })
+      const { answer, parts } = await ask('waveform', `${unit}`, { ask: 'waveform', text, unit, columns })
       return { peaks: floats(parts[0]), lengthS: answer.is === 'waveform' ? answer.length_s : 0 }
     },
     async cutTable(file, name, cycle) {
       const read = async (part: Blob) => new Uint8Array(await part.arrayBuffer())
-      await ask({ ask: 'look_recording' }, await read(file.slice(0, BEGINNING)))
-      const { answer } = await ask({ ask: 'cut_table', name, cycle }, await read(file))
+      await ask('table', null, { ask: 'look_recording' }, await read(file.slice(0, BEGINNING)))
+      const { answer } = await ask('table', null, { ask: 'cut_table', name, cycle }, await read(file))
       if (answer.is !== 'text') throw new Error('unexpected answer')
       return answer.text
     },
     async wav(text, bits, rateHz, toItsEnd) {
-      const { answer, parts } = await ask({ ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
+      const { answer, parts } = await ask('file', null, { ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
       return { name: answer.is === 'ready' ? answer.file_name : 'note.wav', bytes: parts[0] }
     },
   }

@@ -62,5 +62,7 @@ export function moduleBytes(): Promise<ArrayBuffer> {
     if (!response.ok) throw new Error(`the sound engine could not be loaded (${response.status}); reload the page`)
     return response.arrayBuffer()
   })
+  // a failure is no answer for good
+  fetched.catch(() => (fetched = undefined))
   return fetched
 }

@@ -2,6 +2,8 @@
 import { moduleBytes } from './module'
 
 const SCOPE = 1024
+/** Numbers before the scope in the shared memory; see the worklet. */
+const HEAD = 8
 /** Bins of the live spectrum. */
 export const LIVE_BINS = 2048
 
@@ -11,6 +13,12 @@ export interface Levels {
   voices: number
   /** Lowest gain of the safety limiter since the last look; 1 if it did nothing. */
   guard: number
+  /** Share of the time there is that the sound takes. */
+  load: number
+  /** Notes let go since the start because the machine could not keep up. */
+  letGo: number
+  /** Quality the sound was lowered to, 0 if it was not. */
+  lowered: number
 }
 
 export interface Sound {
@@ -31,7 +39,7 @@ export interface Sound {
 }
 
 export function makeSound(): Sound {
-  const shared = new SharedArrayBuffer(4 * (6 + SCOPE))
+  const shared = new SharedArrayBuffer(4 * (HEAD + SCOPE))
   const memory = new Float32Array(shared)
   memory[3] = 1
   let context: AudioContext | undefined
@@ -77,7 +85,11 @@ export function makeSound(): Sound {
 
   return {
     async start() {
-      starting ??= open()
+      // what failed once, with the server gone, is tried again at the next gesture
+      starting ??= open().catch((error: unknown) => {
+        starting = undefined
+        throw error
+      })
       await starting
       if (context?.state !== 'running') await context?.resume()
     },
@@ -99,11 +111,11 @@ export function makeSound(): Sound {
       else if (starting) waiting.push(message)
     },
     levels() {
-      const [peakLeft, peakRight, voices, guard] = memory
+      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered] = memory
       memory[0] = 0
       memory[1] = 0
       memory[3] = 1
-      return { peakLeft, peakRight, voices, guard }
+      return { peakLeft, peakRight, voices, guard, load, letGo, lowered }
     },
     spectrum(into) {
       if (!analyser || !context || context.state !== 'running') return 0
@@ -113,7 +125,7 @@ export function makeSound(): Sound {
     scope(into) {
       const place = memory[5]
       const first = place + SCOPE - into.length
-      for (let i = 0; i < into.length; i++) into[i] = memory[6 + ((first + i) % SCOPE)]
+      for (let i = 0; i < into.length; i++) into[i] = memory[HEAD + ((first + i) % SCOPE)]
     },
   }
 }

@@ -59,6 +59,8 @@ export const useDocument = defineStore('document', () => {
   const gesture = ref(0)
   const refusal = ref('')
   let lastGesture = 0
+  /** Counts documents put in place: whose edits belong to which patch. */
+  let loads = 0
 
   async function start() {
     if (core) return
@@ -126,7 +128,11 @@ export const useDocument = defineStore('document', () => {
   function load(text: string): string | undefined {
     lacked = ''
     const answer = ask({ ask: 'load', text })
-    return answer.is === 'refused' ? answer.why : undefined
+    if (answer.is === 'refused') return answer.why
+    // a drag of the document before does not go on in this one
+    gesture.value = 0
+    loads++
+    return undefined
   }
 
   const edit = (change: Edit) => alter({ ask: 'edit', edit: change, gesture: null })
@@ -166,6 +172,7 @@ export const useDocument = defineStore('document', () => {
 
   return {
     view, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    get loads() { return loads },
     start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),

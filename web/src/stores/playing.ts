@@ -4,6 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 
 import { bench } from '../composables/useUnfold'
+import { Superseded } from '../engine/bench'
 import { makeSound } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
 import { useDocument } from './document'
@@ -37,15 +38,18 @@ export const usePlaying = defineStore('playing', () => {
       try {
         const lost = await soundsAtHand(document.view?.sounds ?? [])
         for (const key of missing) {
+          // a newer program reads other waves: these are no longer wanted
+          if (turn !== wanted) return
           const bank = await bench().bank(text, key).catch((error: unknown) => {
             // a strip whose audio is missing says so itself
-            if (lost.length === 0) throw error
+            if (lost.length === 0 || error instanceof Superseded) throw error
           })
           if (!bank) continue
           sound.shelve(bank)
           shelved.add(key)
         }
       } catch (error) {
+        if (error instanceof Superseded) return
         failure.value = error instanceof Error ? error.message : String(error)
       }
     }
@@ -134,5 +138,5 @@ export const usePlaying = defineStore('playing', () => {
   useEventListener(window, 'pagehide', panic)
 
   const heldKeys = computed(() => new Set(held.value.keys()))
-  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -1,157 +1,242 @@
-/** Saves every settled edit by itself, and says honestly how it stands. Nothing entered is lost: what the
- * server does not have yet is kept in the browser until it has. */
-import { useIntervalFn, useTimeoutFn } from '@vueuse/core'
+/** Which patch is open, what of it and of those left before is not saved yet, and what was found unsaved. Nothing entered is lost:
+ * what the server does not have yet is kept in the browser until it has. */
+import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
-import { computed, ref, watch } from 'vue'
+import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 
-import { api, Refusal } from '../engine/api'
+import { api, Refusal, setLibrary } from '../engine/api'
 import type { PatchFull } from '../engine/generated/PatchFull'
+import { draftsOf, dropDraft, type Draft } from '../saving/drafts'
+import { makeSaver, type Saver } from '../saving/saver'
+import { livingTabs, thisTab } from '../saving/tab'
 import { useDocument } from './document'
 
-export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'conflict' | 'refused'
-
-/** Quiet time after the last change before it is saved, in milliseconds. */
-const SETTLE_MS = 350
-const RETRY_MS = 1500
-const keptKey = (id: number) => `zolvik-unsaved-${id}`
+const clock = (at: string) => (at ? new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : '')
 
 export const useSaving = defineStore('saving', () => {
   const document = useDocument()
-  const id = ref<number | null>(null)
-  const revision = ref(0)
-  const state = ref<SaveState>('saved')
-  const savedAt = ref('')
-  const why = ref('')
-  let savedText = ''
-  let underWay: Promise<void> = Promise.resolve()
+  /** The open patch; none in the Library. */
+  const current = shallowRef<Saver>()
+  /** The load of the document that the open patch's edits belong to. */
+  let bound = -1
+  /** Patches left before they were saved. */
+  const left = shallowReactive(new Map<number, Saver>())
+  /** What was found unsaved and needs a decision. */
+  const found = ref<Draft[]>([])
+  /** Rises with every navigation: whoever waited for an answer sees whether it is still wanted. */
+  let navigation = 0
+  let place: Promise<{ library: string; tab: string }> | undefined
 
-  /** What the server does not have yet stays in the browser, even if the page is closed this instant. */
-  function keep(patch: number) {
-    const text = document.text()
-    if (text === savedText) localStorage.removeItem(keptKey(patch))
-    else localStorage.setItem(keptKey(patch), JSON.stringify({ revision: revision.value, text }))
+  /** Which library and tab this is; looks for unsaved changes the first time. */
+  function start() {
+    place ??= (async () => {
+      const [about, tab] = await Promise.all([api.about(), thisTab()])
+      setLibrary(about.library)
+      void look(about.library, tab)
+      return { library: about.library, tab }
+    })()
+    // a failure is no answer for good
+    place.catch(() => (place = undefined))
+    return place
   }
 
-  /** Saves what is not saved yet, after a save that is under way: each is based on the one before. */
-  function save(): Promise<void> {
-    underWay = underWay.then(attempt)
-    return underWay
-  }
-
-  async function attempt() {
-    if (id.value === null || state.value === 'conflict') return
-    const text = document.text()
-    if (text === savedText) {
-      state.value = 'saved'
-      return
-    }
-    const patch = id.value
-    state.value = 'saving'
-    keep(patch)
-    try {
-      const summary = await api.save(patch, { revision: revision.value, document: text })
-      if (id.value !== patch) {
-        localStorage.removeItem(keptKey(patch))
-        return
+  /** Unsaved changes of tabs that are gone are offered; this tab's own are sent, or taken up when their patch is opened. */
+  async function look(library: string, tab: string) {
+    const living = await livingTabs()
+    for (const draft of await draftsOf(library)) {
+      if (draft.tab !== tab && !living.has(draft.tab)) found.value.push(draft)
+      if (draft.tab === tab && current.value?.patch !== draft.patch && !left.has(draft.patch) && !opening.has(draft.patch)) {
+        const saver = makeSaver({ library, tab, patch: draft.patch, revision: draft.revision, savedAt: '', saved: null })
+        left.set(draft.patch, saver)
+        saver.offer(draft.text, draft.name)
       }
-      savedText = text
-      revision.value = summary.revision
-      savedAt.value = summary.changed_at
-      // edits made meanwhile are not saved yet, and the page must not say so
-      const newer = document.text() !== text
-      state.value = newer ? 'waiting' : 'saved'
-      keep(patch)
-      if (newer) settle.start()
-    } catch (error) {
-      if (id.value !== patch) return
-      failed(error)
     }
   }
 
-  function failed(error: unknown) {
-    why.value = error instanceof Error ? error.message : String(error)
-    if (!(error instanceof Refusal)) state.value = 'offline'
-    else state.value = error.problem.status === 409 ? 'conflict' : 'refused'
+  /** Whether the document is that of the open patch. */
+  const isBound = () => current.value !== undefined && document.loads === bound
+  function offer() {
+    if (!current.value || !isBound()) return
+    const text = document.text()
+    if (text) current.value.offer(text, document.view?.name ?? '')
   }
-
-  const settle = useTimeoutFn(() => void save(), SETTLE_MS, { immediate: false })
   watch(
     () => [document.edits, document.gesture],
     () => {
-      if (id.value === null || document.gesture !== 0 || document.edits === 0) return
-      if (state.value === 'saved' || state.value === 'refused') state.value = 'waiting'
-      keep(id.value)
-      settle.start()
+      if (document.gesture === 0 && document.edits > 0) offer()
     },
   )
-  useIntervalFn(() => {
-    if (state.value === 'offline') void save()
-  }, RETRY_MS)
+  // loading the page again in the middle of a drag keeps the drag
+  useEventListener(window, 'pagehide', offer)
+  useEventListener(window, 'beforeunload', (event) => {
+    const all = [...left.values(), ...(current.value ? [current.value] : [])]
+    if (all.some((saver) => saver.unkept.value && saver.state.value !== 'saved')) event.preventDefault()
+  })
 
-  function take(full: PatchFull) {
-    id.value = full.summary.id
-    revision.value = full.summary.revision
-    savedAt.value = full.summary.changed_at
-    savedText = full.document
-    state.value = 'saved'
+  /** Leaves the open patch at once; what is not saved goes on being saved. Gives the number of this navigation. */
+  function leave(): number {
+    offer()
+    const saver = current.value
+    if (saver && saver.state.value !== 'saved') {
+      left.set(saver.patch, saver)
+      void saver.flush()
+    }
+    current.value = undefined
+    bound = -1
+    return ++navigation
   }
+  const isNow = (turn: number) => turn === navigation
+  watch(
+    () => [...left.values()].map((saver) => [saver, saver.state.value] as const),
+    async (list) => {
+      for (const [saver, state] of list) {
+        if (state === 'saved') left.delete(saver.patch)
+        if (state !== 'conflict' && state !== 'refused') continue
+        // it will not be saved by itself: it needs a decision
+        const { library, tab } = await start()
+        const draft = { library, tab, patch: saver.patch, name: saver.name.value, revision: saver.revision(), text: saver.text(), at: new Date().toISOString() }
+        if (!left.delete(saver.patch)) continue
+        saver.end(false)
+        found.value.push(draft)
+      }
+    },
+  )
 
-  /** Opens a patch; gives why not. What was not saved last time is taken up again. */
-  async function open(patch: number): Promise<string | undefined> {
-    await leave()
-    const full = await api.read(patch)
-    const refused = document.load(full.document)
+  function take(full: PatchFull, at: { library: string; tab: string }) {
+    const { id: patch, revision, changed_at: savedAt } = full.summary
+    current.value = makeSaver({ ...at, patch, revision, savedAt, saved: full.document })
+    current.value.name.value = full.summary.name
+    bound = document.loads
+  }
+  /** Puts an unsaved text over the open patch, as edits not saved yet. */
+  function takeUp(text: string): string | undefined {
+    const refused = document.load(text)
     if (refused) return refused
-    take(full)
-    const kept = localStorage.getItem(keptKey(patch))
-    if (kept) takeUp(JSON.parse(kept) as { revision: number; text: string })
+    bound = document.loads
+    offer()
     return undefined
   }
 
-  function takeUp(kept: { revision: number; text: string }) {
-    if (kept.text === savedText || document.load(kept.text)) return
-    revision.value = kept.revision
-    state.value = 'waiting'
-    settle.start()
+  const opening = new Set<number>()
+  /** Opens a patch; gives why not. What was not saved last time is taken up again. An opening that is left does nothing more. */
+  async function open(patch: number): Promise<string | undefined> {
+    if (current.value?.patch === patch && isBound()) {
+      navigation++
+      return undefined
+    }
+    const turn = leave()
+    opening.add(patch)
+    try {
+      const at = await start()
+      const before = left.get(patch)
+      // its last save is soon over; without an answer its text is taken up as it is
+      if (before) await Promise.race([before.flush(), new Promise((resolve) => window.setTimeout(resolve, 1500))])
+      if (!isNow(turn)) return undefined
+      const full = await api.read(patch)
+      if (!isNow(turn)) return undefined
+      const own = (await draftsOf(at.library)).filter((draft) => draft.patch === patch && draft.tab === at.tab)
+      if (!isNow(turn)) return undefined
+      const refused = document.load(full.document)
+      if (refused) return refused
+      left.get(patch)?.end(false)
+      left.delete(patch)
+      take(full, at)
+      for (const draft of own) {
+        found.value = found.value.filter((other) => other.patch !== patch || other.tab !== draft.tab)
+        if (draft.text === full.document) dropDraft(draft)
+        else if (draft.revision === full.summary.revision) return takeUp(draft.text)
+        else found.value.push(draft)
+      }
+      return undefined
+    } finally {
+      opening.delete(patch)
+    }
   }
 
-  /** Saves at once what is still waiting. */
-  async function leave() {
-    settle.stop()
-    await underWay
-    settle.stop()
-    if (state.value === 'waiting') await save()
-    id.value = null
+  /** Saves what is open now; gives whether everything is saved. */
+  async function save(): Promise<boolean> {
+    offer()
+    return current.value ? current.value.flush() : true
   }
 
-  /** After a conflict: keeps this window's state as a patch of its own; gives its number. */
-  async function keepBoth(): Promise<number> {
-    const text = document.text()
-    const full = await api.create({ document: text })
-    const named = await api.rename(full.summary.id, `${full.summary.name} (mine)`)
-    if (id.value !== null) localStorage.removeItem(keptKey(id.value))
-    return named.id
+  const forget = (draft: Draft) => (found.value = found.value.filter((other) => other !== draft))
+  /** Takes unsaved changes up; what is stored by now is kept as a version first. Gives the patch to be opened. */
+  async function takeDraft(draft: Draft): Promise<number> {
+    const at = await start()
+    const full = await api.read(draft.patch).catch((error: unknown) => {
+      if (error instanceof Refusal && error.problem.status === 404) return undefined
+      throw error
+    })
+    if (!full) return copyDraft(draft)
+    if (full.summary.revision !== draft.revision) await api.keepVersion(draft.patch, `before the changes of ${clock(draft.at)}`)
+    leave()
+    left.get(draft.patch)?.end(false)
+    left.delete(draft.patch)
+    const refused = document.load(full.document)
+    if (refused) throw new Error(refused)
+    take(full, at)
+    const why = takeUp(draft.text)
+    if (why) throw new Error(why)
+    if (draft.tab !== at.tab) dropDraft(draft)
+    forget(draft)
+    return draft.patch
+  }
+  /** Keeps unsaved changes as a patch of their own; gives its number. */
+  async function copyDraft(draft: Draft): Promise<number> {
+    const made = await api.create({ document: draft.text, suffix: '(unsaved)' })
+    leaveBehind(draft)
+    return made.summary.id
+  }
+  /** Lets unsaved changes go. */
+  function leaveBehind(draft: Draft) {
+    dropDraft(draft)
+    forget(draft)
+  }
+
+  /** What is open goes into the library served now as a patch of its own; gives its number. */
+  async function keepAsNew(suffix: string): Promise<number> {
+    offer()
+    const saver = current.value
+    if (saver?.state.value === 'elsewhere') setLibrary((await api.about()).library)
+    const made = await api.create({ document: document.text(), suffix })
+    saver?.end(true)
+    current.value = undefined
+    bound = -1
+    return made.summary.id
   }
 
   /** After a conflict: drops this window's state for the stored one. */
   async function takeOther() {
-    if (id.value === null) return
-    localStorage.removeItem(keptKey(id.value))
-    const full = await api.read(id.value)
-    if (!document.load(full.document)) take(full)
+    const saver = current.value
+    if (!saver) return
+    const full = await api.read(saver.patch)
+    const at = await start()
+    if (current.value !== saver) return
+    const refused = document.load(full.document)
+    if (refused) throw new Error(refused)
+    saver.end(true)
+    take(full, at)
   }
 
+  const state = computed(() => current.value?.state.value ?? 'saved')
+  const id = computed(() => current.value?.patch ?? null)
   const words = computed(() => {
-    const time = savedAt.value ? new Date(savedAt.value).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : ''
+    const saver = current.value
+    if (!saver) return ''
+    const kept = saver.unkept.value ? 'It is not kept in this browser either: save it as a file.' : 'Your edits are kept here'
     return {
-      saved: `Saved ${time}`,
-      waiting: 'Saving…',
+      saved: `Saved ${clock(saver.savedAt.value)}`,
+      waiting: saver.unkept.value ? `Saving… ${kept}` : 'Saving…',
       saving: 'Saving…',
-      offline: 'Server gone. Your edits are kept and saved when it returns',
+      offline: `Not saved: the server is gone. ${kept} and saved when it returns`,
+      failing: `Not saved: ${saver.why.value}. ${kept} and tried again`,
       conflict: 'Changed in another window',
-      refused: `Not saved: ${why.value}`,
-    }[state.value]
+      refused: `Not saved: ${saver.why.value}`,
+      elsewhere: 'Not saved: another library is served here now',
+    }[saver.state.value]
   })
+  /** How it stands with patches that were left. */
+  const waiting = computed(() => [...left.values()].map((saver) => ({ name: saver.name.value, why: saver.why.value })))
 
-  return { id, revision, state, words, why, open, leave, save, keepBoth, takeOther }
+  return { id, state, words, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
 })

@@ -18,14 +18,14 @@ use crate::{BLOCK, LANES};
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
 pub struct Engine {
     /// What sounds, and what fades out after a change of the routing.
-    graphs: Box<[Graph; 2]>,
-    current: usize,
+    pub(super) graphs: Box<[Graph; 2]>,
+    pub(super) current: usize,
     /// Blocks the old graph still fades.
     fading: usize,
     /// A program that came while another change was fading.
     waiting: Box<Program>,
     has_waiting: bool,
-    voices: Voices,
+    pub(super) voices: Voices,
     shelf: Shelf,
     ready: [[f32; BLOCK]; 2],
     used: usize,
@@ -258,6 +258,11 @@ impl Engine {
             *r = self.ready[1][self.used];
             self.used += 1;
         }
+    }
+
+    /// How many times the rate the running program is computed at.
+    pub fn oversampling(&self) -> usize {
+        self.graphs[self.current].program.oversampling()
     }
 
     /// Notes that sound now, fading ones included; copies of a note count as one.

@@ -12,6 +12,7 @@ pub(crate) mod graph;
 pub(crate) mod guard;
 mod noise;
 pub(crate) mod partials;
+mod relief;
 mod sample;
 pub(crate) mod shelf;
 pub(crate) mod sine;

@@ -156,6 +156,8 @@ pub(crate) struct Voices {
     /// Spread and blend the lanes' sides were made for, detune and bend their pitches.
     spread_seen: [f32; 2],
     tuning_seen: [f64; 2],
+    /// Most notes at once, whatever the patch says; see [`super::relief`].
+    pub(crate) allowed: usize,
     fade_step: f32,
     block_s: f64,
     /// Share of the rest that bend and sides cover in a block.
@@ -184,6 +186,7 @@ impl Voices {
             wheel: 0.0,
             spread_seen: [0.0; 2],
             tuning_seen: [0.0; 2],
+            allowed: usize::MAX,
             fade_step: (block_s / FADE_S) as f32,
             block_s,
             share: super::smooth::share(FOLLOW_S, block_s),
@@ -253,7 +256,10 @@ impl Voices {
             _ => 1,
         };
         // room for one more note stays free, so that those stolen can fade
-        let most = polyphony.min(LANE_COUNT / copies - 1).max(1);
+        let most = polyphony
+            .min(LANE_COUNT / copies - 1)
+            .min(self.allowed)
+            .max(1);
         while self.notes() >= most {
             self.steal();
         }
@@ -370,7 +376,7 @@ impl Voices {
     }
 
     /// Notes that sound and are not fading.
-    fn notes(&self) -> usize {
+    pub(crate) fn notes(&self) -> usize {
         let first = |v: &&Voice| v.plays() && v.copy == 0;
         self.lanes.iter().filter(first).count()
     }

@@ -5,6 +5,7 @@ mod bounds;
 mod envelopes;
 mod filters;
 mod notes;
+mod relief;
 mod routes;
 mod same_bits;
 mod samples;

@@ -3,6 +3,7 @@
 import { computed, shallowRef, watch } from 'vue'
 
 import { bench } from '../../composables/useUnfold'
+import { Superseded } from '../../engine/bench'
 import type { ParamId } from '../../engine/generated/ParamId'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
@@ -23,6 +24,7 @@ watch(
       lengthS.value = found.lengthS
       missing.value = ''
     } catch (error) {
+      if (error instanceof Superseded) return
       peaks.value = undefined
       missing.value = error instanceof Error ? error.message : String(error)
     }

@@ -7,7 +7,7 @@ import { HIGHEST_HZ, hzToShare, LOWEST_HZ, timeToX, type Axis } from '../../draw
 import { drawSpectrogram } from '../../draw/drawSpectrogram'
 import { bench } from '../../composables/useUnfold'
 import { inkOf } from '../../draw/tokens'
-import type { Spectrum, Unfolded } from '../../engine/bench'
+import { Superseded, type Spectrum, type Unfolded } from '../../engine/bench'
 import { LIVE_BINS } from '../../engine/sound'
 import type { Explained } from '../../engine/generated/Explained'
 import type { Explanation } from '../../engine/generated/Explanation'
@@ -65,6 +65,9 @@ async function look() {
   try {
     spectrum.value = await bench().spectrum(props.cursorS, ROWS, filter.value)
     emit('explained', spectrum.value.explanation)
+  } catch (error) {
+    // the picture itself says what is wrong
+    if (!(error instanceof Superseded)) spectrum.value = undefined
   } finally {
     busy = false
   }

@@ -3,7 +3,7 @@
 import { useElementSize, useEventListener, useMediaQuery } from '@vueuse/core'
 import Popover from 'primevue/popover'
 import { useToast } from 'primevue/usetoast'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import AlgorithmPanel from './AlgorithmPanel.vue'
@@ -29,6 +29,8 @@ const saving = useSaving()
 const settings = useSettings()
 const { picture, version, latencyMs } = useUnfold()
 const problem = ref('')
+/** Until the patch of the address is there nothing of another one is shown, and nothing can be done to it. */
+const isOpen = computed(() => saving.id !== null && saving.id === Number(route.params.id))
 const score = ref<HTMLElement>()
 const { width, height } = useElementSize(score)
 const HEAD_PX = 288
@@ -45,22 +47,33 @@ const cursorS = ref(0.4)
 const cursorX = computed(() => timeToX(axis.value, cursorS.value))
 watch(() => axis.value.windowS, (windowS) => (cursorS.value = Math.min(cursorS.value, windowS)))
 
-watch(
-  () => route.params.id,
-  async (id) => {
-    if (route.name !== 'build' || Number(id) === saving.id) return
-    problem.value = ''
-    try {
-      await document.start()
-      problem.value = (await saving.open(Number(id))) ?? ''
-    } catch (error) {
-      problem.value = error instanceof Error ? error.message : String(error)
-      if (error instanceof Refusal) toast.add({ severity: 'error', summary: 'Not opened', detail: problem.value, life: 6000 })
+const RETRY_MS = 1500
+let retry = 0
+/** Opens the patch of the address. What is not there is told in the Library; a server that is gone is asked again. */
+async function openNow() {
+  const id = route.params.id
+  const isHere = () => route.name === 'build' && route.params.id === id
+  window.clearTimeout(retry)
+  if (route.name !== 'build') return
+  try {
+    await document.start()
+    if (!isHere()) return
+    problem.value = (await saving.open(Number(id))) ?? ''
+  } catch (error) {
+    // an opening that was left says nothing
+    if (!isHere()) return
+    problem.value = error instanceof Error ? error.message : String(error)
+    if (error instanceof Refusal && error.problem.status < 500) {
+      toast.add({ severity: 'error', summary: 'Not opened', detail: problem.value, life: 6000 })
       void router.replace('/')
-    }
-  },
-  { immediate: true },
-)
+    } else retry = window.setTimeout(() => void openNow(), RETRY_MS)
+  }
+}
+watch(() => route.params.id, () => {
+  problem.value = ''
+  void openNow()
+}, { immediate: true })
+onUnmounted(() => window.clearTimeout(retry))
 watch(() => document.refusal, (why) => {
   if (why) toast.add({ severity: 'warn', summary: 'Not changed', detail: why, life: 6000 })
 })
@@ -163,9 +176,9 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 
 <template>
   <main class="build" :class="{ narrow }">
-    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
-      v-else-if="document.view" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
+      v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
       :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" @wheel.prevent="zoom" />
@@ -187,9 +200,11 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
         @explained="explanation = $event" @pointerdown="scrubFrom" @pointermove="scrub"
       />
     </section>
+    <p v-else class="opening" role="status">Opening…</p>
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
     <aside v-show="!narrow || drawer" class="inspector" aria-label="Inspector">
-      <AlgorithmPanel v-if="document.view && choosing" @close="choosing = false" />
+      <template v-if="!isOpen" />
+      <AlgorithmPanel v-else-if="document.view && choosing" @close="choosing = false" />
       <UnitInspector v-else-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
@@ -207,6 +222,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 .levels .hot { color: var(--warn); }
 .link-btn { min-height: 20px; }
 .problem { padding: 24px; color: var(--warn); }
+.opening { padding: 24px; color: var(--ink-3); }
 .narrow { grid-template-columns: minmax(0, 1fr); position: relative; }
 .narrow .inspector { position: absolute; right: 0; top: 0; bottom: 0; width: var(--inspector); z-index: 40; }
 .opener { position: absolute; right: 8px; top: 1px; z-index: 41; }

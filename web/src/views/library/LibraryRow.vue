@@ -14,27 +14,29 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 </script>
 
 <template>
-  <div class="row patch" role="row" :class="{ hearing }" :aria-label="patch.name" @dblclick="!patch.binned_at && $emit('open')">
+  <div class="row patch" role="row" :class="{ hearing }" :aria-label="patch.name" @dblclick="!patch.binned_at && !patch.damage && $emit('open')">
     <span role="cell" class="sound">
-      <button type="button" class="icon-btn" :aria-label="`${playing ? 'Stop' : 'Hear'} ${patch.name}`" @click="$emit('audition')" @dblclick.stop>
+      <span v-if="patch.damage" class="damage">Damaged</span>
+      <button v-else type="button" class="icon-btn" :aria-label="`${playing ? 'Stop' : 'Hear'} ${patch.name}`" @click="$emit('audition')" @dblclick.stop>
         <i class="pi" :class="playing ? 'pi-stop' : 'pi-play'" />
       </button>
-      <span class="picture" :style="{ maskImage: picture }" role="img" :aria-label="`Picture of ${patch.name}`" @click="$emit('audition')" />
+      <span v-if="!patch.damage" class="picture" :style="{ maskImage: picture }" role="img" :aria-label="`Picture of ${patch.name}`" @click="$emit('audition')" />
     </span>
     <span role="cell" class="name">
       <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>
       <span class="muted">{{ patch.strips }} {{ patch.strips === 1 ? 'strip' : 'strips' }}</span>
     </span>
     <span role="cell" class="tags"><i v-for="tag in patch.tags" :key="tag">{{ tag }}</i></span>
-    <span role="cell" class="clip" :title="patch.note">{{ patch.note }}</span>
+    <span v-if="patch.damage" role="cell" class="clip damage" :title="patch.damage">{{ patch.damage }}. Export it as it is, or move it to the bin.</span>
+    <span v-else role="cell" class="clip" :title="patch.note">{{ patch.note }}</span>
     <span role="cell" class="muted">{{ date }}</span>
     <span role="cell" class="acts" @dblclick.stop>
       <template v-if="patch.binned_at">
         <button type="button" class="btn" @click="$emit('restore')">Restore</button>
       </template>
       <template v-else>
-        <button type="button" class="btn" @click="$emit('open')">Open</button>
-        <button type="button" class="icon-btn" :aria-label="`Duplicate ${patch.name}`" title="Duplicate" @click="$emit('duplicate')"><i class="pi pi-clone" /></button>
+        <button v-if="!patch.damage" type="button" class="btn" @click="$emit('open')">Open</button>
+        <button v-if="!patch.damage" type="button" class="icon-btn" :aria-label="`Duplicate ${patch.name}`" title="Duplicate" @click="$emit('duplicate')"><i class="pi pi-clone" /></button>
         <button type="button" class="icon-btn" :aria-label="`Export ${patch.name}`" title="Export patch file" @click="$emit('export')"><i class="pi pi-download" /></button>
         <button type="button" class="icon-btn" :aria-label="`Move ${patch.name} to the bin`" title="Move to the bin" @click="$emit('remove')"><i class="pi pi-trash" /></button>
       </template>
@@ -53,5 +55,6 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 .tags { display: flex; flex-wrap: wrap; gap: 3px; }
 .tags i { font-style: normal; font-size: var(--fs-11); padding: 1px 6px; background: var(--field); border-radius: var(--r); }
 .clip { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; color: var(--ink-2); }
+.damage { color: var(--warn); }
 .acts { display: flex; justify-content: flex-end; align-items: center; gap: 2px; }
 </style>

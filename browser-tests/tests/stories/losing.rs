@@ -1,0 +1,459 @@
+//! What a clumsy user and a bad day do: delayed answers, a full disk, a full browser, another library, two tabs, reloading in the
+//! middle of a drag. Nothing entered is lost, and the page says what happened.
+
+use std::path::Path;
+use std::process::Command;
+use std::time::{Duration, Instant};
+
+use zolvik_browser_tests::{Server, Stage, stage, stage_before, stage_with};
+
+/// Opens a patch and selects its first strip.
+async fn open(stage: &Stage, id: i64) {
+    stage.open(&format!("/patch/{id}")).await;
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .unwrap();
+}
+
+async fn new_patch(stage: &Stage) -> i64 {
+    let id = stage.new_patch().await;
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .unwrap();
+    id
+}
+
+fn ratio(patch: &zolvik_patch::Patch) -> f64 {
+    patch.units[0].oscillator().unwrap().ratio
+}
+
+/// Waits until the store has a ratio for a patch.
+async fn until_stored(stage: &Stage, id: i64, wanted: f64) {
+    let end = Instant::now() + Duration::from_secs(15);
+    while ratio(&stage.stored(id).await) != wanted {
+        let said = "return [location.pathname, document.querySelector('[data-testid=save-state]')?.textContent, document.querySelector('[role=spinbutton][aria-label=Ratio]')?.getAttribute('aria-valuetext'), document.querySelector('.p-toast')?.textContent]";
+        assert!(
+            Instant::now() < end,
+            "patch {id} has {}; the page says {}",
+            ratio(&stage.stored(id).await),
+            stage.js(said, vec![]).await
+        );
+        tokio::time::sleep(Duration::from_millis(80)).await;
+    }
+}
+
+/// Answers to reading patches come this much later from now on, in milliseconds, as listed by turns.
+async fn delay_reading(stage: &Stage, turns_ms: &[u64]) {
+    let script = "const real = window.fetch; const turns = arguments[0]; let n = 0;\
+        window.fetch = async (path, options) => {\
+          const answer = await real(path, options);\
+          const reads = /patches\\/\\d+$/.test(String(path)) && (!options?.method || options.method === 'GET');\
+          if (reads) await new Promise(done => setTimeout(done, turns[n++ % turns.length]));\
+          return answer }";
+    stage.js(script, vec![turns_ms.into()]).await;
+}
+
+/// Goes to an address as the page itself does, without loading it anew.
+async fn go(stage: &Stage, path: &str) {
+    let script = "document.querySelector('#app').__vue_app__.config.globalProperties.$router.push(arguments[0])";
+    stage.js(script, vec![path.into()]).await;
+    stage
+        .wait_until(
+            "the address",
+            &format!("return location.pathname === '{path}'"),
+        )
+        .await;
+}
+
+#[tokio::test]
+async fn an_opening_that_was_left_never_comes_back_over_another_patch() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    stage.find(".row.patch").await;
+    let list = stage.patches().await;
+    let (first, heard) = (list[0]["id"].as_i64().unwrap(), &list[1]);
+    let before = stage.stored(first).await;
+    delay_reading(&stage, &[900, 0, 0, 0]).await;
+    // open, at once back to the Library, hear another, edit whatever is there
+    go(&stage, &format!("/patch/{first}")).await;
+    tokio::time::sleep(Duration::from_millis(60)).await;
+    go(&stage, "/").await;
+    let name = heard["name"].as_str().unwrap();
+    stage.click(&format!("Hear {name}")).await;
+    tokio::time::sleep(Duration::from_millis(1300)).await;
+    go(&stage, &format!("/patch/{first}")).await;
+    stage
+        .wait_until(
+            "the first is open",
+            &format!(
+                "return document.querySelector('.title')?.textContent.includes('{}') ?? false",
+                before.meta.name
+            ),
+        )
+        .await;
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.set_value("Ratio", "7.25").await;
+    until_stored(&stage, first, 7.25).await;
+    let after = stage.stored(first).await;
+    assert_eq!(
+        (after.meta.name, after.units.len()),
+        (before.meta.name, before.units.len())
+    );
+    let other = stage.stored(heard["id"].as_i64().unwrap()).await;
+    assert_eq!(other.meta.name, name);
+    assert_ne!(ratio(&other), 7.25);
+}
+
+#[tokio::test]
+async fn fast_back_and_forward_ends_on_the_patch_in_the_address() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    stage.find(".row.patch").await;
+    let list = stage.patches().await;
+    let ids: Vec<i64> = list
+        .iter()
+        .take(4)
+        .map(|p| p["id"].as_i64().unwrap())
+        .collect();
+    for id in &ids {
+        go(&stage, &format!("/patch/{id}")).await;
+        stage.find("[data-unit='1']").await;
+    }
+    // answers overtake each other
+    delay_reading(&stage, &[260, 20, 140, 0, 90]).await;
+    for burst in 0..12 {
+        // from the middle of a row of patches, so that no step leaves the page
+        for at in [0, 1, 2, 3, 0, 1] {
+            go(&stage, &format!("/patch/{}", ids[at])).await;
+        }
+        let script = "const steps = arguments[0]; steps.forEach((s, i) => setTimeout(() => history.go(s), i * 25))";
+        let steps = match burst % 3 {
+            0 => vec![-1, -1, -1, 1, 1],
+            1 => vec![-1, 1, -1, 1, -1],
+            _ => vec![-2, 1, -1, 1, -1],
+        };
+        stage.js(script, vec![steps.into()]).await;
+        // until the browser has gone where it goes
+        let mut path = stage.js("return location.pathname", vec![]).await;
+        loop {
+            tokio::time::sleep(Duration::from_millis(700)).await;
+            let now = stage.js("return location.pathname", vec![]).await;
+            if now == path {
+                break;
+            }
+            path = now;
+        }
+        let said = stage.js("return document.querySelector('.p-toast')?.textContent", vec![]).await;
+        let id = path.as_str().and_then(|p| p.strip_prefix("/patch/")?.parse::<i64>().ok());
+        let id = id.unwrap_or_else(|| panic!("burst {burst} ended at {path}: {said}"));
+        let name = list.iter().find(|p| p["id"] == id).unwrap()["name"]
+            .as_str()
+            .unwrap();
+        let open = format!(
+            "return document.querySelector('.title')?.textContent.includes('{name}') ?? false"
+        );
+        stage
+            .wait_until(&format!("burst {burst}: {name} is open"), &open)
+            .await;
+        // and an edit goes to it
+        let wanted = 1.5 + f64::from(burst) / 4.0;
+        stage
+            .find("[data-unit='1'] .head")
+            .await
+            .click()
+            .await
+            .unwrap();
+        stage.set_value("Ratio", &wanted.to_string()).await;
+        until_stored(&stage, id, wanted).await;
+        assert_eq!(stage.stored(id).await.meta.name, name);
+    }
+}
+
+/// The layer that lets the server's disk fail; the tests of the server have it too.
+fn layer(folder: &Path) -> std::path::PathBuf {
+    let layer = folder.join("faults.so");
+    let source = concat!(
+        env!("CARGO_MANIFEST_DIR"),
+        "/../crates/server/tests/server/faults.c"
+    );
+    let compiled = Command::new("cc")
+        .args(["-shared", "-fPIC", "-O1", "-o"])
+        .arg(&layer)
+        .arg(source)
+        .status();
+    assert!(compiled.unwrap().success());
+    layer
+}
+
+#[tokio::test]
+async fn on_a_full_disk_the_page_says_so_keeps_the_edit_and_saves_it_once_there_is_room() {
+    let tools = tempfile::tempdir().unwrap();
+    let (layer, fault) = (layer(tools.path()), tools.path().join("fault"));
+    let stage = stage_before(false, &[("LD_PRELOAD", &layer), ("ZOLVIK_FAULT", &fault)]).await;
+    stage.expect_in_console("status of 507");
+    let id = new_patch(&stage).await;
+    std::fs::write(&fault, "full").unwrap();
+    stage.set_value("Ratio", "3.5").await;
+    stage.wait_until("it says why", "const s = document.querySelector('[data-testid=save-state]'); return s.textContent.includes('Not saved: the disk is full') && s.textContent.includes('kept here')").await;
+    assert_eq!(ratio(&stage.stored(id).await), 1.0);
+    // going to the Library while it fails loses nothing, and is told there too
+    stage.set_value("Ratio", "4.5").await;
+    stage.click("Library").await;
+    stage.wait_until("it is told in the Library", "return document.querySelector('[data-testid=left-state]')?.textContent.includes('Not saved yet: Untitled') ?? false").await;
+    std::fs::remove_file(&fault).unwrap();
+    until_stored(&stage, id, 4.5).await;
+    stage
+        .wait_until(
+            "nothing waits",
+            "return !document.querySelector('[data-testid=left-state]')",
+        )
+        .await;
+}
+
+#[tokio::test]
+async fn a_large_patch_and_a_full_browser_are_saved_all_the_same() {
+    let stage = stage().await;
+    let id = new_patch(&stage).await;
+    // the browser's small storage is full to the last character
+    stage.js("let n = 1 << 20, i = 0; while (n > 0) { try { localStorage.setItem('x' + i++, 'y'.repeat(n)) } catch { n >>= 1 } }", vec![]).await;
+    stage.set_value("Ratio", "2.5").await;
+    until_stored(&stage, id, 2.5).await;
+    stage.wait_saved().await;
+    // eight full tables and a second state
+    let mut patch = stage.stored(id).await;
+    let full = zolvik_patch::wave::Points(vec![-12_345i16; 2 << 16].into());
+    patch.tables = (1..=8)
+        .map(|n| zolvik_patch::wave::OwnTable {
+            id: zolvik_patch::wave::TableId(n),
+            name: "Full".into(),
+            harmonics: 512,
+            cycles: full.clone(),
+        })
+        .collect();
+    patch.other = Some(Box::new(patch.clone()));
+    let file = stage.downloads.path().join("large.json");
+    std::fs::write(&file, zolvik_patch::json::write(&patch)).unwrap();
+    stage.click("Library").await;
+    stage
+        .find("[data-testid=import]")
+        .await
+        .send_keys(file.to_str().unwrap())
+        .await
+        .unwrap();
+    stage
+        .wait_until(
+            "it is there",
+            "return document.querySelectorAll('.row.patch').length === 2",
+        )
+        .await;
+    let large = stage.patches().await[0]["id"].as_i64().unwrap();
+    open(&stage, large).await;
+    stage.set_value("Ratio", "6.5").await;
+    until_stored(&stage, large, 6.5).await;
+    assert_eq!(stage.stored(large).await.tables.len(), 8);
+    // and with the server gone it is kept by the browser
+    let mut stage = stage;
+    stage.expect_failed_requests();
+    stage.wait_saved().await;
+    stage.server.kill();
+    stage.set_value("Ratio", "9.5").await;
+    stage.wait_until("it is kept", "const s = document.querySelector('[data-testid=save-state]'); return s.classList.contains('offline') && s.textContent.includes('kept here')").await;
+    tokio::time::sleep(Duration::from_millis(500)).await;
+    stage.driver.goto("about:blank").await.unwrap();
+    let port = stage.server.port;
+    stage.server = Server::start(stage.data.path(), port, false);
+    open(&stage, large).await;
+    until_stored(&stage, large, 9.5).await;
+}
+
+#[tokio::test]
+async fn another_library_on_the_same_port_is_never_written_by_a_page_of_this_one() {
+    let mut stage = stage().await;
+    stage.expect_failed_requests();
+    let id = new_patch(&stage).await;
+    let other = tempfile::tempdir().unwrap();
+    let port = stage.server.port;
+    stage.server.kill();
+    stage.set_value("Ratio", "5.5").await;
+    stage.server = Server::start(other.path(), port, false);
+    let client = reqwest::Client::new();
+    let made = client
+        .post(format!("{}/api/patches", stage.server.address))
+        .header("content-type", "application/json")
+        .body("{}")
+        .send()
+        .await
+        .unwrap();
+    assert!(made.status().is_success());
+    stage.wait_until("it is told", "return document.querySelector('[data-testid=save-state]').textContent.includes('another library')").await;
+    assert_eq!(
+        ratio(&stage.stored(id).await),
+        1.0,
+        "the other library's patch of the same number"
+    );
+    // loading the page again shows the other library, and its patch as it is stored
+    open(&stage, id).await;
+    tokio::time::sleep(Duration::from_millis(700)).await;
+    assert_eq!(ratio(&stage.stored(id).await), 1.0);
+    // back on the first library the edit is found and saved, from the Library view
+    stage.server.kill();
+    stage.server = Server::start(stage.data.path(), port, false);
+    stage.open("/").await;
+    until_stored(&stage, id, 5.5).await;
+}
+
+#[tokio::test]
+async fn two_tabs_closed_while_offline_are_both_offered() {
+    let mut stage = stage().await;
+    stage.expect_failed_requests();
+    let id = new_patch(&stage).await;
+    let first = stage.driver.window().await.unwrap();
+    let mut tabs = vec![];
+    for _ in 0..2 {
+        let tab = stage.driver.new_tab().await.unwrap();
+        stage.driver.switch_to_window(tab.clone()).await.unwrap();
+        open(&stage, id).await;
+        tabs.push(tab);
+    }
+    stage.server.kill();
+    for (tab, value) in tabs.into_iter().zip(["2.25", "3.25"]) {
+        stage.driver.switch_to_window(tab).await.unwrap();
+        stage.set_value("Ratio", value).await;
+        stage.wait_until("it is kept", "return document.querySelector('[data-testid=save-state]').classList.contains('offline')").await;
+        stage.driver.close_window().await.unwrap();
+    }
+    stage.driver.switch_to_window(first).await.unwrap();
+    let port = stage.server.port;
+    stage.server = Server::start(stage.data.path(), port, false);
+    stage.open("/").await;
+    stage
+        .wait_until(
+            "both are offered",
+            "return document.querySelectorAll('[data-draft]').length === 2",
+        )
+        .await;
+    stage.click("Take").await;
+    stage.wait_until("it is open", "return document.querySelector(\"[data-unit='1'] .second b\")?.textContent.startsWith('×2.25')").await;
+    until_stored(&stage, id, 2.25).await;
+    stage.click("1 unsaved…").await;
+    stage.click("Keep as a copy").await;
+    let end = Instant::now() + Duration::from_secs(10);
+    loop {
+        let list = stage.patches().await;
+        if list.len() == 2 {
+            let copy = list.iter().find(|p| p["id"] != id).unwrap();
+            assert_eq!(copy["name"], "Untitled (unsaved)");
+            assert_eq!(
+                ratio(&stage.stored(copy["id"].as_i64().unwrap()).await),
+                3.25
+            );
+            break;
+        }
+        assert!(Instant::now() < end, "no copy was made");
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+    assert_eq!(ratio(&stage.stored(id).await), 2.25);
+}
+
+#[tokio::test]
+async fn loading_the_page_again_in_the_middle_of_a_drag_keeps_the_drag() {
+    let stage = stage().await;
+    let id = new_patch(&stage).await;
+    let (x, y) = stage.middle("[role=spinbutton][aria-label='Fine']").await;
+    let chain = stage.driver.action_chain().move_to(x, y).click_and_hold();
+    chain
+        .move_to(x + 20, y)
+        .move_to(x + 40, y)
+        .perform()
+        .await
+        .unwrap();
+    let dragged = stage.value("Fine").await;
+    assert_ne!(dragged, "0.0 ct");
+    stage.driver.refresh().await.unwrap();
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.wait_until("the drag is there", &format!("return document.querySelector(\"[role=spinbutton][aria-label='Fine']\")?.getAttribute('aria-valuetext') === '{dragged}'")).await;
+    let end = Instant::now() + Duration::from_secs(10);
+    while stage.stored(id).await.units[0]
+        .oscillator()
+        .unwrap()
+        .detune_cents
+        == 0.0
+    {
+        assert!(Instant::now() < end, "it was not saved");
+        tokio::time::sleep(Duration::from_millis(100)).await;
+    }
+}
+
+#[tokio::test]
+async fn a_fast_double_click_makes_one_patch() {
+    let stage = stage().await;
+    stage.open("/").await;
+    let button = stage.control("New patch").await;
+    let chain = stage.driver.action_chain().double_click_element(&button);
+    chain.perform().await.unwrap();
+    stage.find("[data-unit='1']").await;
+    tokio::time::sleep(Duration::from_millis(400)).await;
+    assert_eq!(stage.patches().await.len(), 1);
+}
+
+#[tokio::test]
+async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
+    let stage = stage_with(true).await;
+    let sql = "import sqlite3,sys; c = sqlite3.connect(sys.argv[1]); c.execute(\"UPDATE patches SET document = '{broken' WHERE name = 'Root Cellar'\"); c.commit()";
+    let file = stage.data.path().join("zolvik.sqlite");
+    assert!(
+        Command::new("python3")
+            .args(["-c", sql])
+            .arg(file)
+            .status()
+            .unwrap()
+            .success()
+    );
+    stage.open("/").await;
+    stage.wait_until("it is marked", "return document.querySelector(\"[aria-label='Root Cellar']\")?.textContent.includes('Damaged') ?? false").await;
+    assert_eq!(
+        stage
+            .js(
+                "return document.querySelectorAll('.row.patch').length",
+                vec![]
+            )
+            .await,
+        16
+    );
+    stage.click("Export Root Cellar").await;
+    let file = stage.download("txt").await;
+    assert_eq!(std::fs::read_to_string(file).unwrap(), "{broken");
+    stage.click("Move Root Cellar to the bin").await;
+    stage
+        .wait_until(
+            "it is gone",
+            "return document.querySelectorAll('.row.patch').length === 15",
+        )
+        .await;
+    stage.click("Bin").await;
+    stage.click("Empty the bin").await;
+    stage.click("Delete for good").await;
+    stage
+        .wait_until(
+            "it is empty",
+            "return document.querySelector('.empty') !== null",
+        )
+        .await;
+    assert_eq!(stage.patches().await.len(), 15);
+}

@@ -1,0 +1,65 @@
+<script setup lang="ts">
+/** Unsaved changes that were found: of tabs that are gone, or of patches that were changed elsewhere meanwhile. */
+import Button from 'primevue/button'
+import Dialog from 'primevue/dialog'
+import { ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import type { Draft } from '../saving/drafts'
+import { useSaving } from '../stores/saving'
+
+const visible = defineModel<boolean>('visible', { required: true })
+const saving = useSaving()
+const router = useRouter()
+const busy = ref(false)
+const problem = ref('')
+watch(() => saving.found.length, (now, before = 0) => {
+  if (now > before) visible.value = true
+  if (now === 0) visible.value = false
+}, { immediate: true })
+
+const when = (draft: Draft) => new Date(draft.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+
+async function act(what: () => Promise<unknown> | void) {
+  if (busy.value) return
+  busy.value = true
+  problem.value = ''
+  try {
+    await what()
+  } catch (error) {
+    problem.value = `Not done: ${error instanceof Error ? error.message : String(error)}`
+  } finally {
+    busy.value = false
+  }
+}
+const take = (draft: Draft) => act(async () => {
+  const patch = await saving.takeDraft(draft)
+  visible.value = false
+  await router.push(`/patch/${patch}`)
+})
+const copy = (draft: Draft) => act(async () => saving.copyDraft(draft))
+const drop = (draft: Draft) => act(() => saving.leaveBehind(draft))
+</script>
+
+<template>
+  <Dialog v-model:visible="visible" modal header="Unsaved changes" :style="{ width: '640px' }">
+    <p>These changes were not saved when their page was closed, or their patch was changed elsewhere meanwhile.</p>
+    <ul>
+      <li v-for="draft in saving.found" :key="draft.tab + draft.patch" :data-draft="draft.patch">
+        <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">unsaved changes from {{ when(draft) }}</span></span>
+        <Button label="Take" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
+        <Button label="Keep as a copy" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="copy(draft)" />
+        <Button label="Drop" size="small" severity="secondary" variant="text" :disabled="busy" @click="drop(draft)" />
+      </li>
+    </ul>
+    <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <template #footer><Button label="Later" size="small" severity="secondary" variant="text" @click="visible = false" /></template>
+  </Dialog>
+</template>
+
+<style scoped>
+ul { list-style: none; margin: 8px 0; padding: 0; max-height: 320px; overflow: auto; }
+li { display: flex; gap: 8px; align-items: center; border-top: 1px solid var(--hair); min-height: 40px; }
+.what { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.problem { color: var(--warn); }
+</style>

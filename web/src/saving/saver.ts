@@ -1,0 +1,136 @@
+/** Saves one patch: the newest text wins, each save is based on the one before, and what is not saved is kept and tried again.
+ * It knows no document and no view, so it goes on when the patch is left. */
+import { ref, type Ref } from 'vue'
+
+import { dropDraft, keepDraft } from './drafts'
+import { api, Refusal } from '../engine/api'
+
+export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'failing' | 'conflict' | 'refused' | 'elsewhere'
+
+/** Quiet time after the last change before it is saved, in milliseconds. */
+const SETTLE_MS = 350
+const RETRY_MS = 1500
+
+export interface SaverStart {
+  library: string
+  tab: string
+  patch: number
+  revision: number
+  savedAt: string
+  /** What the server has; nothing if that is not known. */
+  saved: string | null
+}
+
+export interface Saver {
+  readonly patch: number
+  readonly state: Ref<SaveState>
+  /** Why it is not saved, with what to do. */
+  readonly why: Ref<string>
+  /** Why it is not even kept in the browser. */
+  readonly unkept: Ref<string>
+  readonly savedAt: Ref<string>
+  /** Name of what is being saved. */
+  readonly name: Ref<string>
+  /** Takes a newer text. */
+  offer(text: string, name: string): void
+  /** Saves now; gives whether everything is saved. */
+  flush(): Promise<boolean>
+  /** The newest text. */
+  text(): string
+  revision(): number
+  /** Ends it; what it kept in the browser goes if wished. */
+  end(drop: boolean): void
+}
+
+export function makeSaver(start: SaverStart): Saver {
+  const { library, tab, patch } = start
+  const state = ref<SaveState>('saved')
+  const why = ref('')
+  const unkept = ref('')
+  const savedAt = ref(start.savedAt)
+  const name = ref('')
+  let revision = start.revision
+  let saved = start.saved
+  let latest = start.saved ?? ''
+  let ended = false
+  let timer = 0
+  let underWay: Promise<void> | undefined
+
+  function keep() {
+    const text = latest
+    if (text === saved) {
+      unkept.value = ''
+      dropDraft({ library, patch, tab })
+      return
+    }
+    keepDraft({ library, patch, tab, name: name.value, revision, text, at: new Date().toISOString() }).then(
+      () => (unkept.value = ''),
+      (error: unknown) => {
+        if (text === latest && text !== saved) unkept.value = error instanceof Error ? error.message : String(error)
+      },
+    )
+  }
+
+  function later(ms: number) {
+    window.clearTimeout(timer)
+    timer = window.setTimeout(() => void flush(), ms)
+  }
+
+  async function attempt() {
+    const text = latest
+    state.value = 'saving'
+    try {
+      const summary = await api.save(patch, { revision, document: text })
+      if (ended) return
+      saved = text
+      revision = summary.revision
+      savedAt.value = summary.changed_at
+      why.value = ''
+      // edits made meanwhile are not saved yet, and the page must not say so
+      state.value = latest === saved ? 'saved' : 'waiting'
+      keep()
+    } catch (error) {
+      if (!ended) failed(error)
+    }
+  }
+
+  function failed(error: unknown) {
+    why.value = error instanceof Error ? error.message : String(error)
+    if (!(error instanceof Refusal)) state.value = 'offline'
+    else if (error.problem.status === 409) state.value = 'conflict'
+    else if (error.problem.status === 412) state.value = 'elsewhere'
+    else state.value = error.problem.status >= 500 ? 'failing' : 'refused'
+    if (state.value === 'offline' || state.value === 'failing') later(RETRY_MS)
+  }
+
+  async function flush(): Promise<boolean> {
+    window.clearTimeout(timer)
+    while (!ended && latest !== saved && state.value !== 'conflict' && state.value !== 'elsewhere') {
+      underWay ??= attempt().finally(() => (underWay = undefined))
+      await underWay
+      if (state.value !== 'waiting' && state.value !== 'saved') return false
+    }
+    return latest === saved
+  }
+
+  return {
+    patch, state, why, unkept, savedAt, name,
+    offer(text, called) {
+      name.value = called
+      if (text === latest && text === saved) return
+      latest = text
+      keep()
+      if (text === saved && state.value !== 'saving') state.value = 'saved'
+      else if (state.value === 'saved' || state.value === 'refused') state.value = 'waiting'
+      if (state.value === 'waiting') later(SETTLE_MS)
+    },
+    flush,
+    text: () => latest,
+    revision: () => revision,
+    end(drop) {
+      ended = true
+      window.clearTimeout(timer)
+      if (drop) dropDraft({ library, patch, tab })
+    },
+  }
+}
