@@ -149,6 +149,7 @@ async fn a_version_is_kept_and_brought_back() {
 #[tokio::test]
 async fn the_library_searches_bins_restores_exports_and_imports() {
     let stage = stage_with(true).await;
+    stage.expect_in_console("status of 422");
     stage.open("/").await;
     stage
         .find("input[type=search]")

@@ -101,6 +101,7 @@ async fn import(stage: &Stage, file: &std::path::Path) {
 #[tokio::test]
 async fn a_recording_of_ones_own_is_played_kept_and_taken_along() {
     let mut stage = stage().await;
+    stage.expect_in_console("status of 422");
     let id = stage.new_patch().await;
     stage.menu("+ More", "Sample").await;
     // what is no recording is refused with what to do, and nothing changes
@@ -168,6 +169,7 @@ async fn a_recording_of_ones_own_is_played_kept_and_taken_along() {
 #[tokio::test]
 async fn missing_audio_is_said_at_the_strip_and_replaced() {
     let stage = stage().await;
+    stage.expect_in_console("status of 404");
     let id = stage.new_patch().await;
     stage.menu("+ More", "Sample").await;
     import(&stage, &tone(stage.downloads.path())).await;

@@ -71,6 +71,8 @@ const words = computed(() => {
 })
 
 // drawing a route
+/** Where the wire under way begins: the strip may have been drawn anew since. */
+const wireTop = computed(() => (boxes.value[props.view.strips.findIndex((strip) => strip.id === wire.value?.from.id)]?.top ?? 0) + 14)
 const wire = ref<{ from: StripView; x: number; y: number; over: number | 'output' | null } | null>(null)
 function targetAt(event: PointerEvent): number | 'output' | null {
   const box = rows.value?.getBoundingClientRect()
@@ -218,7 +220,7 @@ watch(() => document.selected, () => {
         <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
       </svg>
       <svg v-if="wire && wire.over !== null" class="wire">
-        <path :d="`M92 ${boxes[view.strips.indexOf(wire.from)]?.top + 14}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />
+        <path :d="`M92 ${wireTop}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />
       </svg>
       <div v-if="hint && wire" class="hint" :style="{ left: `${wire.x + 14}px`, top: `${wire.y + 10}px` }">{{ hint }}</div>
     </div>
