@@ -144,7 +144,10 @@ fn console_errors(address: String) -> Vec<String> {
 impl Drop for Stage {
     fn drop(&mut self) {
         if std::thread::panicking() {
-            eprintln!("the page's console: {:#?}", console_errors(self.console.clone()));
+            eprintln!(
+                "the page's console: {:#?}",
+                console_errors(self.console.clone())
+            );
         } else {
             let expected = self.expected.lock().map(|e| e.clone()).unwrap_or_default();
             let mut errors = console_errors(self.console.clone());

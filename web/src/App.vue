@@ -65,6 +65,6 @@ useEventListener(window, 'keydown', (event) => {
 </template>
 
 <style scoped>
-.frame { height: 100%; display: grid; grid-template-rows: var(--top) var(--bar-h) minmax(0, 1fr) var(--bottom); }
+.frame { height: 100%; display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: var(--top) var(--bar-h) minmax(0, 1fr) var(--bottom); }
 .failure { padding: 24px; color: var(--warn); font-size: var(--fs-15); }
 </style>

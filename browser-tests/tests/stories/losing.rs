@@ -154,8 +154,15 @@ async fn fast_back_and_forward_ends_on_the_patch_in_the_address() {
             }
             path = now;
         }
-        let said = stage.js("return document.querySelector('.p-toast')?.textContent", vec![]).await;
-        let id = path.as_str().and_then(|p| p.strip_prefix("/patch/")?.parse::<i64>().ok());
+        let said = stage
+            .js(
+                "return document.querySelector('.p-toast')?.textContent",
+                vec![],
+            )
+            .await;
+        let id = path
+            .as_str()
+            .and_then(|p| p.strip_prefix("/patch/")?.parse::<i64>().ok());
         let id = id.unwrap_or_else(|| panic!("burst {burst} ended at {path}: {said}"));
         let name = list.iter().find(|p| p["id"] == id).unwrap()["name"]
             .as_str()
@@ -205,7 +212,7 @@ async fn on_a_full_disk_the_page_says_so_keeps_the_edit_and_saves_it_once_there_
     let id = new_patch(&stage).await;
     std::fs::write(&fault, "full").unwrap();
     stage.set_value("Ratio", "3.5").await;
-    stage.wait_until("it says why", "const s = document.querySelector('[data-testid=save-state]'); return s.textContent.includes('Not saved: the disk is full') && s.textContent.includes('kept here')").await;
+    stage.wait_until("it says why", "const s = document.querySelector('[data-testid=save-state]'); return s.textContent.includes('Not saved: the disk is full') && s.textContent.includes('Kept here')").await;
     assert_eq!(ratio(&stage.stored(id).await), 1.0);
     // going to the Library while it fails loses nothing, and is told there too
     stage.set_value("Ratio", "4.5").await;
@@ -268,7 +275,7 @@ async fn a_large_patch_and_a_full_browser_are_saved_all_the_same() {
     stage.wait_saved().await;
     stage.server.kill();
     stage.set_value("Ratio", "9.5").await;
-    stage.wait_until("it is kept", "const s = document.querySelector('[data-testid=save-state]'); return s.classList.contains('offline') && s.textContent.includes('kept here')").await;
+    stage.wait_until("it is kept", "const s = document.querySelector('[data-testid=save-state]'); return s.classList.contains('offline') && s.textContent.includes('Kept here')").await;
     tokio::time::sleep(Duration::from_millis(500)).await;
     stage.driver.goto("about:blank").await.unwrap();
     let port = stage.server.port;

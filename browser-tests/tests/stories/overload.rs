@@ -151,14 +151,13 @@ async fn ten_minutes_of_random_edits() {
     let stage = stage_with(true).await;
     stage
         .driver
-        .set_script_timeout(Duration::from_secs(700))
+        .set_script_timeout(Duration::from_secs(90))
         .await
         .unwrap();
     open_to_compare(&stage, "Frost Fern").await;
     edit_at_random(&stage, 20).await;
-    let resident = |stage: &Stage| -> u64 {
+    let resident = || -> u64 {
         // the renderer is the largest of the browser's processes
-        let _ = stage;
         let out = std::process::Command::new("ps")
             .args(["-eo", "rss,args"])
             .output()
@@ -170,13 +169,20 @@ async fn ten_minutes_of_random_edits() {
             .max()
             .unwrap_or(0)
     };
-    let before_kb = resident(&stage);
-    let (most, oldest_ms, heap) = edit_at_random(&stage, 600).await;
+    let before_kb = resident();
+    let (mut most, mut oldest_ms, mut heap) = (0, 0f64, [0f64; 2]);
+    // in parts: the driver waits no longer than two minutes for an answer
+    for part in 0..10 {
+        let (waiting, waited_ms, used) = edit_at_random(&stage, 60).await;
+        (most, oldest_ms) = (most.max(waiting), oldest_ms.max(waited_ms));
+        heap = [if part == 0 { used[0] } else { heap[0] }, used[1]];
+    }
+    let after_kb = resident();
     println!(
         "most waiting {most}, longest wait {oldest_ms:.0} ms; heap {:.1} to {:.1} MB, renderer {} to {} MB",
         heap[0] / 1e6,
         heap[1] / 1e6,
         before_kb / 1024,
-        resident(&stage) / 1024
+        after_kb / 1024
     );
 }

@@ -68,6 +68,19 @@ impl<T: DeserializeOwned + Send + 'static> FromRequest<App> for Body<T> {
             _ => Some(app.admit_body().await?),
         };
         let bytes = whole(request.into_body(), announced, MAX_BODY).await?;
+        // a list would be read field by field, which nobody means
+        if bytes
+            .iter()
+            .find(|b| !b.is_ascii_whitespace())
+            .is_some_and(|b| *b == b'[')
+        {
+            let detail = "the body is a list; send an object";
+            return Err(Problem::new(
+                StatusCode::UNPROCESSABLE_ENTITY,
+                "not understood",
+                detail,
+            ));
+        }
         let read = aside(move || serde_json::from_slice::<T>(&bytes)).await?;
         let value = read.map_err(|e| {
             let status = match e.classify() {

@@ -116,6 +116,7 @@ fn demo_patches() -> usize {
 #[case::no_such_path(Method::GET, "/api/nothing", None, 404, "there is no")]
 #[case::broken_document(Method::POST, "/api/patches", Some(json!({ "document": "{" })), 422, "not JSON")]
 #[case::unknown_field(Method::POST, "/api/patches", Some(json!({ "colour": 1 })), 422, "colour")]
+#[case::list_for_an_object(Method::POST, "/api/patches", Some(json!([null, null])), 422, "send an object")]
 #[case::bad_name(Method::PATCH, "/api/patches/1", Some(json!({ "name": " " })), 422, "meta.name")]
 #[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(13 << 20) })), 413, "12 MB")]
 #[tokio::test]

@@ -50,7 +50,7 @@ async function render() {
     </template>
     <button type="button" class="btn" title="Let every note go at once" @click="playing.panic">Silence</button>
     <span v-if="!playing.started" class="note invite" role="status">Press a key, or click anywhere, to wake the sound</span>
-    <span v-if="playing.failure" class="failure" role="alert">{{ playing.failure }}</span>
+    <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer" />
     <button type="button" class="btn" @click="rendering = true"><i class="pi pi-download" /> Render</button>
     <span class="rule" />
@@ -83,7 +83,7 @@ async function render() {
 <style scoped>
 .audition { display: flex; align-items: center; gap: 10px; background: var(--paper); border-bottom: 1px solid var(--hair-2); padding: 0 12px; height: var(--bar-h); white-space: nowrap; }
 .invite { color: var(--op3); font-size: var(--fs-13); }
-.failure { color: var(--warn); }
+.failure { color: var(--warn); flex: 1 1 0; min-width: 60px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .choices { display: grid; grid-template-columns: 70px 1fr; gap: 10px; align-items: center; }
 .choices .seg { width: fit-content; }
 </style>

@@ -46,7 +46,8 @@ async function keepAsNew() {
   <button v-if="saving.found.length > 0" type="button" class="btn" @click="offers = true">{{ saving.found.length }} unsaved…</button>
   <Popover ref="ways">
     <div class="ways">
-      <p>{{ saving.words }}</p>
+      <p>{{ saving.words }}.</p>
+      <p v-if="saving.why" class="muted">{{ saving.why }}</p>
       <button type="button" class="btn" @click="saveFile">Save as a file</button>
       <button type="button" class="btn" @click="keepAsNew">Keep as a new patch</button>
       <button type="button" class="btn" @click="saving.save()">Try again now</button>
@@ -59,6 +60,7 @@ async function keepAsNew() {
 <style scoped>
 .state { font-size: var(--fs-11); color: var(--ink-3); overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 .state.offline, .state.failing, .state.conflict, .state.refused, .state.elsewhere, .left { color: var(--warn); font-weight: 600; }
+.btn { flex: none; }
 .ways { display: flex; flex-wrap: wrap; gap: 8px; width: 320px; }
 .ways p { flex-basis: 100%; margin: 0; }
 </style>

@@ -80,8 +80,8 @@ function rename(name: string) {
 <style scoped>
 .top { display: flex; align-items: center; background: var(--paper); border-bottom: 1px solid var(--rule); padding: 0 12px; gap: 14px; height: var(--top); }
 .brand { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: var(--fs-15); color: inherit; text-decoration: none; }
-.patch { display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
-.title { font-size: 16px; flex: 0 1 auto; min-width: 0; display: flex; }
+.patch { overflow: hidden; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
+.title { font-size: 16px; flex: 0 1 auto; min-width: 7em; display: flex; }
 .views { display: flex; align-self: stretch; }
 .views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
 .views a::after { content: ''; position: absolute; left: 0; right: 0; bottom: 8px; height: 1px; background: var(--hair-2); }
@@ -90,6 +90,6 @@ function rename(name: string) {
 .views a::before { content: ''; position: absolute; left: 50%; bottom: 6px; width: 5px; height: 5px; margin-left: -3px; border-radius: 50%; background: var(--paper); border: 1px solid var(--ink-3); z-index: 1; }
 .views a.here { color: var(--ink); font-weight: 600; }
 .views a.here::before { background: var(--ink); border-color: var(--ink); width: 9px; height: 9px; margin-left: -5px; bottom: 4px; }
-.tools { display: flex; align-items: center; gap: 6px; flex: 1 1 0; justify-content: flex-end; }
+.tools { display: flex; align-items: center; gap: 6px; flex: 1 1 0; min-width: max-content; justify-content: flex-end; }
 .mirrored { transform: scaleX(-1); }
 </style>

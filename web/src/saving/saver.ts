@@ -26,6 +26,8 @@ export interface Saver {
   readonly state: Ref<SaveState>
   /** Why it is not saved, with what to do. */
   readonly why: Ref<string>
+  /** The same in a few words. */
+  readonly short: Ref<string>
   /** Why it is not even kept in the browser. */
   readonly unkept: Ref<string>
   readonly savedAt: Ref<string>
@@ -46,6 +48,7 @@ export function makeSaver(start: SaverStart): Saver {
   const { library, tab, patch } = start
   const state = ref<SaveState>('saved')
   const why = ref('')
+  const short = ref('')
   const unkept = ref('')
   const savedAt = ref(start.savedAt)
   const name = ref('')
@@ -96,6 +99,7 @@ export function makeSaver(start: SaverStart): Saver {
 
   function failed(error: unknown) {
     why.value = error instanceof Error ? error.message : String(error)
+    short.value = error instanceof Refusal ? error.problem.title : 'the server is gone'
     if (!(error instanceof Refusal)) state.value = 'offline'
     else if (error.problem.status === 409) state.value = 'conflict'
     else if (error.problem.status === 412) state.value = 'elsewhere'
@@ -114,7 +118,7 @@ export function makeSaver(start: SaverStart): Saver {
   }
 
   return {
-    patch, state, why, unkept, savedAt, name,
+    patch, state, why, short, unkept, savedAt, name,
     offer(text, called) {
       name.value = called
       if (text === latest && text === saved) return

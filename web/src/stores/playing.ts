@@ -67,8 +67,10 @@ export const usePlaying = defineStore('playing', () => {
     try {
       await sound.start()
       started.value = sound.running()
+      failure.value = ''
     } catch (error) {
-      failure.value = error instanceof Error ? error.message : String(error)
+      const why = error instanceof Error ? error.message : String(error)
+      failure.value = `The sound did not start; press a key to try again (${why})`
     }
   }
 

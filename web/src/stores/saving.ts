@@ -223,20 +223,22 @@ export const useSaving = defineStore('saving', () => {
   const words = computed(() => {
     const saver = current.value
     if (!saver) return ''
-    const kept = saver.unkept.value ? 'It is not kept in this browser either: save it as a file.' : 'Your edits are kept here'
+    const kept = saver.unkept.value ? 'Not kept in this browser either: save it as a file' : 'Kept here'
     return {
       saved: `Saved ${clock(saver.savedAt.value)}`,
       waiting: saver.unkept.value ? `Saving… ${kept}` : 'Saving…',
       saving: 'Saving…',
-      offline: `Not saved: the server is gone. ${kept} and saved when it returns`,
-      failing: `Not saved: ${saver.why.value}. ${kept} and tried again`,
+      offline: `Not saved: ${saver.short.value}. ${kept}, sent when it returns`,
+      failing: `Not saved: ${saver.short.value}. ${kept}, tried again`,
       conflict: 'Changed in another window',
       refused: `Not saved: ${saver.why.value}`,
       elsewhere: 'Not saved: another library is served here now',
     }[saver.state.value]
   })
+  /** Why the open patch is not saved, with what to do. */
+  const why = computed(() => current.value?.why.value ?? '')
   /** How it stands with patches that were left. */
   const waiting = computed(() => [...left.values()].map((saver) => ({ name: saver.name.value, why: saver.why.value })))
 
-  return { id, state, words, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
+  return { id, state, words, why, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
 })

@@ -24,7 +24,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
     </span>
     <span role="cell" class="name">
       <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>
-      <span class="muted">{{ patch.strips }} {{ patch.strips === 1 ? 'strip' : 'strips' }}</span>
+      <span v-if="!patch.damage" class="muted">{{ patch.strips }} {{ patch.strips === 1 ? 'strip' : 'strips' }}</span>
     </span>
     <span role="cell" class="tags"><i v-for="tag in patch.tags" :key="tag">{{ tag }}</i></span>
     <span v-if="patch.damage" role="cell" class="clip damage" :title="patch.damage">{{ patch.damage }}. Export it as it is, or move it to the bin.</span>
