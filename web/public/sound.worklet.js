@@ -65,6 +65,10 @@ class Sound extends AudioWorkletProcessor {
     this.module.zolvik_sound_shelve(first.at, first.bank.length)
     this.module.zolvik_free(first.at, first.bank.length)
     this.waiting.shift()
+    // what it has is told, never guessed: room for new waves is made by letting old ones go
+    const held = this.module.zolvik_sound_held()
+    const bytes = this.module.zolvik_sound_held_count() * 8
+    this.port.postMessage({ held: this.module.memory.buffer.slice(held, held + bytes) })
   }
 
   act(message) {

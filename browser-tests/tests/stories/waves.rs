@@ -250,3 +250,47 @@ async fn a_recording_becomes_a_table_and_faulty_ones_say_why() {
     stage.select(1, false).await;
     assert_eq!(wave(&stage).await, "Glasshouse fan");
 }
+
+#[tokio::test]
+async fn a_wave_that_made_room_for_many_others_is_there_again_after_undo() {
+    let stage = stage().await;
+    stage.new_patch().await;
+    let drawn = "const doc = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('document');\
+        const bar = (harmonic, amplitude) => doc.alter({ ask: 'draw_bar', unit: 1, harmonic, amplitude, phase_turns: null, gesture: null });";
+    // the second harmonic is as strong as the first
+    stage
+        .js(&format!("{drawn} bar(2, 1); bar(1, 1)"), vec![])
+        .await;
+    let second = stage.holding(57, loud_second(&stage)).await;
+    assert!(second > 0.3, "drawn: {second}");
+    // more waves than the audio thread keeps, one after the other, each heard of
+    for n in 0..60 {
+        stage
+            .js(
+                &format!(
+                    "{drawn} bar({}, {})",
+                    3 + n % 20,
+                    0.2 + f64::from(n) / 100.0
+                ),
+                vec![],
+            )
+            .await;
+        stage.wait_until("it is made", "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').benchLoad().waiting === 0").await;
+    }
+    stage
+        .js(
+            &format!("{drawn} for (let n = 0; n < 60; n++) doc.undo()"),
+            vec![],
+        )
+        .await;
+    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    let second = stage.holding(57, loud_second(&stage)).await;
+    assert!(second > 0.3, "after undo it is no sine: {second}");
+}
+
+/// The second harmonic of the held A3, beside the first.
+async fn loud_second(stage: &zolvik_browser_tests::Stage) -> f64 {
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    let (samples, rate_hz) = stage.played().await;
+    amplitude(&samples, rate_hz, 440.0) / amplitude(&samples, rate_hz, 220.0).max(1e-9)
+}

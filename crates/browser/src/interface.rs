@@ -125,6 +125,18 @@ pub unsafe extern "C" fn zolvik_sound_shelve(pointer: *const u8, length: usize) 
     with_sound(|sound| u32::from(sound.shelve(bytes).is_ok()))
 }
 
+/// Keys of the waves and recordings the engine has: 64 bit whole numbers, valid until the next is shelved.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_held() -> *const u64 {
+    SOUND.with_borrow(|sound| sound.as_ref().map_or(std::ptr::null(), |s| s.held.as_ptr()))
+}
+
+/// How many keys [`zolvik_sound_held`] gives.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_held_count() -> usize {
+    with_sound(|sound| sound.held.len())
+}
+
 /// Bytes of a compiled program.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_program_length() -> usize {

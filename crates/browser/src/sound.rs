@@ -20,6 +20,8 @@ pub struct Sound {
     pub channels: [[f32; MAX_FRAMES]; 2],
     /// Lowest gain the guard used in the last call; 1 if it did nothing.
     pub guard_gain: f32,
+    /// Keys of the waves and recordings it has, since the last was shelved.
+    pub held: Vec<u64>,
     /// Notes that were let go because the machine could not keep up, since the start.
     pub let_go: u32,
     /// The quality a program asked for and the one it is computed with, while that is lower.
@@ -34,6 +36,7 @@ impl Sound {
             guard: Guard::new(rate_hz),
             channels: [[0.0; MAX_FRAMES]; 2],
             guard_gain: 1.0,
+            held: vec![],
             let_go: 0,
             lowered: None,
         }
@@ -55,6 +58,7 @@ impl Sound {
             }
             _ => return Err(NoBank),
         }
+        self.held = self.engine.shelved().collect();
         Ok(())
     }
 

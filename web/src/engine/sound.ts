@@ -27,8 +27,10 @@ export interface Sound {
   install(program: Uint8Array<ArrayBuffer>): void
   /** Turns everything down by a factor, for comparing. */
   setGain(gain: number): void
-  /** Gives a wave to the audio thread. */
+  /** Gives a wave to the audio thread, which then tells what it has. */
   shelve(bank: Uint8Array<ArrayBuffer>): void
+  /** Called with the keys of all waves the audio thread has, each time one was given to it. */
+  onHeld(told: (keys: string[]) => void): void
   midi(message: [number, number, number]): void
   /** Levels since the last look. */
   levels(): Levels
@@ -49,6 +51,7 @@ export function makeSound(): Sound {
   let early: Uint8Array<ArrayBuffer>[] = []
   /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
   let waiting: [number, number, number][] = []
+  let tellHeld: (keys: string[]) => void = () => {}
   let fader: GainNode | undefined
   let analyser: AnalyserNode | undefined
   let gain = 1
@@ -73,6 +76,9 @@ export function makeSound(): Sound {
     await new Promise((ready) => {
       made.port.onmessage = ready
     })
+    made.port.onmessage = (event: MessageEvent<{ held: ArrayBuffer }>) => {
+      tellHeld([...new BigUint64Array(event.data.held)].map((key) => key.toString(16).padStart(16, '0')))
+    }
     node = made
     early.forEach((bank) => node?.port.postMessage({ bank }, [bank.buffer]))
     early = []
@@ -101,6 +107,9 @@ export function makeSound(): Sound {
     setGain(next) {
       gain = next
       if (context) fader?.gain.setTargetAtTime(next, context.currentTime, 0.01)
+    },
+    onHeld(told) {
+      tellHeld = told
     },
     shelve(bank) {
       if (node) node.port.postMessage({ bank }, [bank.buffer])

@@ -23,16 +23,24 @@ export const usePlaying = defineStore('playing', () => {
   const loop = ref(false)
   let timers: number[] = []
 
-  /** Waves the audio thread has; it keeps the newest 48. */
+  /** Waves the audio thread has, as it tells itself, and those on their way to it, oldest first. */
   let shelved = new Set<string>()
-  const SHELF = 24
+  const underWay: string[] = []
+  const isThere = (key: string) => shelved.has(key) || underWay.includes(key)
   let wanted = 0
+  sound.onHeld((keys) => {
+    const before = shelved
+    shelved = new Set(keys)
+    underWay.shift()
+    // a wave had to make room just when it was wanted again
+    const gone = (document.view?.banks ?? []).some((key) => before.has(key) && !isThere(key))
+    if (gone && document.program) void install(document.program, document.view?.banks ?? [])
+  })
 
   /** Gives the audio thread the waves a program reads, then the program; a newer program overtakes. */
   async function install(program: Uint8Array<ArrayBuffer>, banks: string[]) {
     const turn = ++wanted
-    if (shelved.size > SHELF) shelved = new Set()
-    const missing = banks.filter((key) => !shelved.has(key))
+    const missing = banks.filter((key) => !isThere(key))
     if (missing.length > 0) {
       const text = document.text()
       try {
@@ -46,7 +54,7 @@ export const usePlaying = defineStore('playing', () => {
           })
           if (!bank) continue
           sound.shelve(bank)
-          shelved.add(key)
+          underWay.push(key)
         }
       } catch (error) {
         if (error instanceof Superseded) return

@@ -72,6 +72,11 @@ impl Engine {
         }
     }
 
+    /// Keys of the banks and recordings that are on the shelf.
+    pub fn shelved(&self) -> impl Iterator<Item = u64> {
+        self.shelf.keys()
+    }
+
     /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
     pub fn make_room(&mut self, program: &Program) {

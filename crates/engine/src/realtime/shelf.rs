@@ -60,6 +60,12 @@ impl Shelf {
         })
     }
 
+    /// Keys of all that is here.
+    pub(crate) fn keys(&self) -> impl Iterator<Item = u64> {
+        let banks = self.banks.iter().map(|b| b.key);
+        banks.chain(self.recordings.iter().map(|r| r.key))
+    }
+
     #[inline(always)]
     pub(crate) fn recording(&self, place: Option<u8>) -> Option<&Recording> {
         self.recordings.get(usize::from(place?)).map(|r| &**r)
@@ -78,7 +84,10 @@ fn put<T>(
     key_of: impl Fn(&T) -> u64,
     read: [&Program; 3],
 ) {
-    if list.iter().any(|b| key_of(b) == key) {
+    if let Some(at) = list.iter().position(|b| key_of(b) == key) {
+        // wanted again: it is the newest now
+        let known = list.remove(at);
+        list.push(known);
         return;
     }
     if list.len() == ROOM {

@@ -2,14 +2,19 @@
 
 use proptest::prelude::*;
 use zolvik_patch::address::Address;
+use zolvik_patch::arrangement::Place;
 use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{GroupId, MAX_UNITS, Patch, RouteKind, Send, TunedBy, UnitId};
+use zolvik_patch::choice::CHOICES;
+use zolvik_patch::document::{
+    Bus, GroupId, KindName, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, TunedBy, UnitId,
+};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
 use zolvik_patch::history::History;
+use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::validate::validate;
-use zolvik_patch::wave::Wave;
+use zolvik_patch::wave::{OwnTable, Points, TableId, Wave};
 
 fn modulated() -> Patch {
     apply(
@@ -194,69 +199,238 @@ fn a_seventeenth_unit_is_refused() {
     assert!(matches!(error, PatchError::TooMany { max: MAX_UNITS, .. }));
 }
 
-/// Some edit, sensible or not.
-fn any_edit(dice: &mut Dice) -> Edit {
-    let unit = UnitId(dice.below(18) as u16);
-    let route = zolvik_patch::document::RouteId(dice.below(40) as u16);
-    let with = UnitId(dice.below(18) as u16);
-    match dice.below(18) {
-        16 => Edit::GroupUnits {
-            units: vec![unit, with],
-        },
-        17 => Edit::Ungroup {
-            group: GroupId(dice.below(3) as u16),
-        },
-        8 => Edit::SwapUnits { unit, with },
-        9 => Edit::MakeModulator { unit, of: with },
-        10 => Edit::MakeCarrier { unit },
-        11 => Edit::SetWave {
-            units: vec![unit],
-            wave: Wave::default().stepped(&[], dice.below(99) as i32 - 50),
-        },
-        12 => Edit::TuneBy {
-            units: vec![unit, with],
-            by: [TunedBy::Ratio, TunedBy::Semitones, TunedBy::Fixed][dice.below(3)],
-        },
-        13 => Edit::ShiftOctaves {
-            units: vec![unit, with],
-            octaves: dice.below(9) as i32 - 4,
-        },
-        14 => Edit::SpreadDetune {
-            units: vec![unit, with],
-            spread_cents: dice.share() * 50.0,
-        },
-        15 => Edit::SetRouteKind {
-            route,
-            kind: RouteKind::ALL[dice.below(4)],
-        },
+/// Some edit of any kind there is, sensible or not.
+fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
+    let some_unit = |dice: &mut Dice| UnitId(dice.below(18) as u16);
+    let (unit, with) = (some_unit(dice), some_unit(dice));
+    let units = vec![unit, with];
+    let route = RouteId(dice.below(40) as u16);
+    let group = GroupId(dice.below(3) as u16);
+    let (on, at) = (dice.below(2) == 0, dice.below(6));
+    match dice.below(KINDS) {
         0 => Edit::AddOperator {
             connect: Connect::Unit { id: unit },
         },
         1 => Edit::RemoveUnit { unit },
         2 => Edit::DuplicateUnit { unit },
-        3 => Edit::SwitchUnit {
-            unit,
-            on: dice.below(2) == 0,
-        },
+        3 => Edit::SwitchUnit { unit, on },
         4 => Edit::AddRoute {
             from: unit,
-            to: (dice.below(3) > 0).then(|| UnitId(dice.below(18) as u16)),
-            kind: RouteKind::default(),
+            to: (dice.below(3) > 0).then_some(with),
+            kind: RouteKind::ALL[dice.below(RouteKind::ALL.len())],
         },
         5 => Edit::RemoveRoute { route },
-        6 => Edit::SwitchRoute {
-            route,
-            on: dice.below(2) == 0,
+        6 => Edit::SwitchRoute { route, on },
+        7 => {
+            let all = zolvik_patch::address::all(patch);
+            let rows = zolvik_patch::catalogue::CATALOGUE;
+            let row = &rows[dice.below(rows.len())];
+            // mostly something that is there
+            let address = match dice.below(4) {
+                0 => Address::new(row.id, dice.below(20) as u16),
+                _ => all[dice.below(all.len())].0,
+            };
+            let value = zolvik_patch::catalogue::param(address.param).value_at(dice.share());
+            Edit::SetValue { address, value }
+        }
+        8 => Edit::SwapUnits { unit, with },
+        9 => Edit::MakeModulator { unit, of: with },
+        10 => Edit::MakeCarrier { unit },
+        11 => Edit::SetWave {
+            units,
+            wave: Wave::default().stepped(&patch.tables, dice.below(99) as i32 - 50),
         },
-        _ => {
-            let row = &zolvik_patch::catalogue::CATALOGUE
-                [dice.below(zolvik_patch::catalogue::CATALOGUE.len())];
-            Edit::SetValue {
-                address: Address::new(row.id, dice.below(20) as u16),
-                value: row.value_at(dice.share()),
+        12 => Edit::TuneBy {
+            units,
+            by: [TunedBy::Ratio, TunedBy::Semitones, TunedBy::Fixed][dice.below(3)],
+        },
+        13 => Edit::ShiftOctaves {
+            units,
+            octaves: dice.below(9) as i32 - 4,
+        },
+        14 => Edit::SpreadDetune {
+            units,
+            spread_cents: dice.share() * 50.0,
+        },
+        15 => Edit::SetRouteKind {
+            route,
+            kind: RouteKind::ALL[dice.below(RouteKind::ALL.len())],
+        },
+        16 => Edit::GroupUnits { units },
+        17 => Edit::Ungroup { group },
+        18 => Edit::AddUnit {
+            kind: KindName::ALL[dice.below(KindName::ALL.len())],
+            connect: match dice.below(3) {
+                0 => Connect::Output,
+                _ => Connect::Unit { id: unit },
+            },
+        },
+        19 => Edit::TakeThrough { unit },
+        20 => {
+            let choice = &CHOICES[dice.below(CHOICES.len())];
+            Edit::Choose {
+                units,
+                choice: choice.id,
+                at,
             }
         }
+        21 => Edit::SetSound {
+            units,
+            sound: Box::new(Sound::Ready(ReadySound::ALL[dice.below(20)])),
+        },
+        22 => Edit::RenameUnit {
+            unit,
+            name: ["Bell", "", " Stem ", "\u{200b}", "x".repeat(50).as_str()][dice.below(5)].into(),
+        },
+        23 => Edit::SetBus {
+            route,
+            bus: [Bus::Main, Bus::Second, Bus::Clean][dice.below(3)],
+        },
+        24 => {
+            let ids: Vec<UnitId> = patch.units.iter().map(|u| u.id).collect();
+            let place = |(at, unit): (usize, &UnitId)| Place {
+                unit: *unit,
+                to: ids[..at]
+                    .iter()
+                    .copied()
+                    .filter(|_| dice.below(3) == 0)
+                    .collect(),
+            };
+            Edit::Arrange {
+                places: ids.iter().enumerate().map(place).collect(),
+            }
+        }
+        25 => Edit::Flip,
+        26 => Edit::CopyToOther,
+        27 => Edit::AddPoint {
+            unit,
+            time_s: dice.share() * 4.0 - 0.2,
+            level: dice.share() * 1.2,
+        },
+        28 => Edit::RemovePoint { unit, at },
+        29 => Edit::HoldPoint {
+            units,
+            at: at as u8,
+        },
+        30 => Edit::LoopFrom {
+            units,
+            from: on.then_some(at as u8),
+        },
+        31 => Edit::TieToTempo { units, on },
+        32 => {
+            let other = any_patch(dice.bits());
+            let envelope = other.units.first().map(|u| u.envelope.clone());
+            Edit::SetEnvelope {
+                units,
+                envelope: Box::new(envelope.unwrap_or_default()),
+            }
+        }
+        33 => Edit::LinkEnvelopes { units, equal: on },
+        34 => Edit::UnlinkEnvelopes { units },
+        35 => Edit::RenameGroup {
+            group,
+            name: ["Choir", ""][dice.below(2)].into(),
+        },
+        36 => Edit::FoldGroup { group, folded: on },
+        37 => Edit::AddTable {
+            table: Box::new(OwnTable {
+                id: TableId(dice.below(3) as u16),
+                name: "Own".into(),
+                harmonics: 1 + dice.below(3) as u16,
+                cycles: Points(vec![100; 12].into()),
+            }),
+        },
+        38 => Edit::RemoveTable {
+            table: TableId(dice.below(3) as u16),
+        },
+        39 => Edit::SetScale {
+            scale: on.then(|| {
+                let cents = r#"{"name": "Five", "cents": [240.0, 480.0, 720.0, 960.0, 1200.0]}"#;
+                Box::new(serde_json::from_str(cents).unwrap())
+            }),
+        },
+        40 => Edit::SetMeta {
+            meta: Meta {
+                name: ["Fern", " ", "\u{202e}Fern"][dice.below(3)].into(),
+                ..patch.meta.clone()
+            },
+        },
+        41 => Edit::Replace {
+            patch: Box::new(any_patch(dice.bits())),
+        },
+        _ => Edit::Together {
+            label: "both".into(),
+            edits: vec![Edit::MakeCarrier { unit }, Edit::RemoveRoute { route }],
+        },
     }
+}
+
+/// How many kinds of edits there are.
+const KINDS: usize = 43;
+
+/// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
+fn kind_of(edit: &Edit) -> usize {
+    use Edit as E;
+    match edit {
+        E::AddOperator { .. } => 0,
+        E::RemoveUnit { .. } => 1,
+        E::DuplicateUnit { .. } => 2,
+        E::SwitchUnit { .. } => 3,
+        E::AddRoute { .. } => 4,
+        E::RemoveRoute { .. } => 5,
+        E::SwitchRoute { .. } => 6,
+        E::SetValue { .. } => 7,
+        E::SwapUnits { .. } => 8,
+        E::MakeModulator { .. } => 9,
+        E::MakeCarrier { .. } => 10,
+        E::SetWave { .. } => 11,
+        E::TuneBy { .. } => 12,
+        E::ShiftOctaves { .. } => 13,
+        E::SpreadDetune { .. } => 14,
+        E::SetRouteKind { .. } => 15,
+        E::GroupUnits { .. } => 16,
+        E::Ungroup { .. } => 17,
+        E::AddUnit { .. } => 18,
+        E::TakeThrough { .. } => 19,
+        E::Choose { .. } => 20,
+        E::SetSound { .. } => 21,
+        E::RenameUnit { .. } => 22,
+        E::SetBus { .. } => 23,
+        E::Arrange { .. } => 24,
+        E::Flip => 25,
+        E::CopyToOther => 26,
+        E::AddPoint { .. } => 27,
+        E::RemovePoint { .. } => 28,
+        E::HoldPoint { .. } => 29,
+        E::LoopFrom { .. } => 30,
+        E::TieToTempo { .. } => 31,
+        E::SetEnvelope { .. } => 32,
+        E::LinkEnvelopes { .. } => 33,
+        E::UnlinkEnvelopes { .. } => 34,
+        E::RenameGroup { .. } => 35,
+        E::FoldGroup { .. } => 36,
+        E::AddTable { .. } => 37,
+        E::RemoveTable { .. } => 38,
+        E::SetScale { .. } => 39,
+        E::SetMeta { .. } => 40,
+        E::Replace { .. } => 41,
+        E::Together { .. } => 42,
+    }
+}
+
+#[test]
+fn every_kind_of_edit_is_tried_and_most_are_taken() {
+    let mut dice = Dice(11);
+    let (mut made, mut taken) = ([0; KINDS], [0; KINDS]);
+    for _ in 0..6000 {
+        let patch = any_patch(dice.bits());
+        let edit = any_edit(&patch, &mut dice);
+        made[kind_of(&edit)] += 1;
+        taken[kind_of(&edit)] += usize::from(apply(&patch, &edit).is_ok());
+    }
+    assert!(made.iter().all(|n| *n > 0), "{made:?}");
+    let never: Vec<usize> = (0..KINDS).filter(|kind| taken[*kind] == 0).collect();
+    assert!(never.is_empty(), "never taken: {never:?}");
 }
 
 proptest! {
@@ -269,7 +443,7 @@ proptest! {
         let mut history = History::new(start.clone());
         let mut states = vec![start];
         for _ in 0..30 {
-            let edit = any_edit(&mut dice);
+            let edit = any_edit(history.present(), &mut dice);
             if history.edit(&edit, None).is_ok() && history.present() != states.last().unwrap() {
                 prop_assert!(validate(history.present()).is_ok());
                 states.push(history.present().clone());
