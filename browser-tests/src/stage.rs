@@ -6,6 +6,8 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 use std::time::Duration;
 
+use diesel::connection::SimpleConnection;
+use diesel::{Connection, SqliteConnection};
 use serde_json::{Value, json};
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
@@ -475,6 +477,16 @@ impl Stage {
             .cloned()
             .unwrap_or_default();
         list
+    }
+
+    /// Changes the library behind the server's back, as another program would.
+    pub fn run_sql(&self, sql: &str) {
+        let file = self.data.path().join("zolvik.sqlite");
+        let mut connection =
+            SqliteConnection::establish(&file.to_string_lossy()).expect("the database opens");
+        connection
+            .batch_execute(sql)
+            .expect("the database takes it");
     }
 
     /// The stored document of a patch.

@@ -422,16 +422,7 @@ async fn a_fast_double_click_makes_one_patch() {
 #[tokio::test]
 async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
     let stage = stage_with(true).await;
-    let sql = "import sqlite3,sys; c = sqlite3.connect(sys.argv[1]); c.execute(\"UPDATE patches SET document = '{broken' WHERE name = 'Root Cellar'\"); c.commit()";
-    let file = stage.data.path().join("zolvik.sqlite");
-    assert!(
-        Command::new("python3")
-            .args(["-c", sql])
-            .arg(file)
-            .status()
-            .unwrap()
-            .success()
-    );
+    stage.run_sql("UPDATE patches SET document = '{broken' WHERE name = 'Root Cellar'");
     stage.open("/").await;
     stage.wait_until("it is marked", "return document.querySelector(\"[aria-label='Root Cellar']\")?.textContent.includes('Damaged') ?? false").await;
     assert_eq!(

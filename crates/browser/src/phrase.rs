@@ -54,18 +54,44 @@ pub fn phrase(key: u8) -> Vec<Timed> {
 
 #[cfg(test)]
 mod tests {
+    use std::collections::HashMap;
+
     use super::*;
 
-    #[test]
-    fn every_note_of_the_phrase_ends() {
-        let mut open = 0i32;
-        for timed in phrase(57) {
-            match timed.message[0] {
-                0x90 => open += 1,
-                0x80 => open -= 1,
-                _ => {}
+    #[rstest::rstest]
+    #[case::low(0)]
+    #[case::middle(57)]
+    #[case::high(127)]
+    fn every_note_of_the_phrase_ends_after_it_began_and_the_pedal_is_lifted(#[case] key: u8) {
+        let mut down: HashMap<u8, f64> = HashMap::new();
+        let (mut notes, mut pedal_s) = (0, None);
+        for timed in phrase(key) {
+            let [status, first, second] = timed.message;
+            match (status, first) {
+                (0x90, _) => {
+                    assert!((1..=127).contains(&second), "velocity {second}");
+                    // a key struck again while it is down would be one note that ends twice
+                    let before = down.insert(first, timed.time_s);
+                    assert!(
+                        before.is_none() || key != 57,
+                        "key {first} at {} s",
+                        timed.time_s
+                    );
+                    notes += 1;
+                }
+                (0x80, _) => {
+                    if let Some(since) = down.remove(&first) {
+                        assert!(timed.time_s > since, "key {first} ends as it begins");
+                    } else {
+                        assert_ne!(key, 57, "key {first} ends and was not down");
+                    }
+                }
+                (0xB0, 64) => pedal_s = (second > 0).then_some(timed.time_s),
+                message => panic!("{message:?} is no part of a phrase"),
             }
         }
-        assert_eq!(open, 0);
+        assert!(down.is_empty(), "still down: {down:?}");
+        assert!(notes > 8, "{notes} notes");
+        assert_eq!(pedal_s, None, "the pedal stays down");
     }
 }

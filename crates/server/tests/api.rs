@@ -9,7 +9,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 
-use server::Server;
+use server::{Server, run_sql};
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();
@@ -439,16 +439,10 @@ async fn a_damaged_patch_is_listed_exported_as_it_is_and_binned() {
     let data = tempfile::tempdir().unwrap();
     let server = Server::start(data.path(), &["--demo"]);
     // another program wrote nonsense
-    let store = zolvik_store::Store::open(data.path()).unwrap();
-    drop(store);
-    let sql = "import sqlite3,sys; c = sqlite3.connect(sys.argv[1]); c.execute('UPDATE patches SET document = ? WHERE id = 3', ('{broken',)); c.commit()";
-    let file = data.path().join("zolvik.sqlite");
-    let status = Command::new("python3")
-        .args(["-c", sql])
-        .arg(file)
-        .status()
-        .unwrap();
-    assert!(status.success());
+    run_sql(
+        data.path(),
+        "UPDATE patches SET document = '{broken' WHERE id = 3",
+    );
     let list = server.list(false).await;
     assert_eq!(list.len(), 16);
     let damaged: Vec<&Value> = list.iter().filter(|p| !p["damage"].is_null()).collect();

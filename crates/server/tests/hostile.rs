@@ -11,7 +11,7 @@ use rstest::rstest;
 use serde_json::json;
 use zolvik_patch::testing::{Dice, any_patch};
 
-use server::Server;
+use server::{Server, run_sql};
 
 /// The most memory the process ever held, in megabytes.
 fn most_mb(server: &Server) -> u64 {
@@ -274,26 +274,12 @@ async fn a_library_of_thousands_is_listed_by_stretches() {
     let store = zolvik_store::Store::open(data.path()).unwrap();
     let document = zolvik_patch::json::write(&any_patch(5));
     drop(store);
-    let file = data.path().join("zolvik.sqlite");
     let insert = format!(
         "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n WHERE i < 2409) \
          INSERT INTO patches (name, document, revision, created_at, changed_at) SELECT 'p' || i, '{}', 1, 'a', 'b' FROM n",
         document.replace('\'', "''")
     );
-    let run = |sql: &str| {
-        let out = std::process::Command::new("python3")
-            .args(["-c", "import sqlite3,sys; c = sqlite3.connect(sys.argv[1]); c.executescript(sys.stdin.read()); c.commit()"])
-            .arg(&file)
-            .stdin(std::process::Stdio::piped())
-            .stdout(std::process::Stdio::null())
-            .spawn()
-            .and_then(|mut child| {
-                child.stdin.take().unwrap().write_all(sql.as_bytes())?;
-                child.wait()
-            });
-        assert!(out.unwrap().success());
-    };
-    run(&insert);
+    run_sql(data.path(), &insert);
     let server = Server::start(data.path(), &[]);
     let asked = Instant::now();
     let mut names = std::collections::HashSet::new();

@@ -8,6 +8,15 @@ use std::process::{Child, Command, Stdio};
 use reqwest::{Client, Method, StatusCode};
 use serde_json::Value;
 
+/// Changes a library behind the server's back, as another program would.
+pub fn run_sql(data: &Path, sql: &str) {
+    use diesel::connection::SimpleConnection;
+    use diesel::prelude::*;
+    let file = data.join("zolvik.sqlite");
+    let mut connection = SqliteConnection::establish(&file.to_string_lossy()).unwrap();
+    connection.batch_execute(sql).unwrap();
+}
+
 /// A running server; killed when it goes.
 pub struct Server {
     pub child: Child,
