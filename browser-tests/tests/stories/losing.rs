@@ -374,6 +374,35 @@ async fn two_tabs_closed_while_offline_are_both_offered() {
 }
 
 #[tokio::test]
+async fn edits_kept_by_an_earlier_version_are_offered() {
+    let stage = stage().await;
+    let id = new_patch(&stage).await;
+    stage.wait_saved().await;
+    let mut patch = stage.stored(id).await;
+    patch.units[0].oscillator_mut().unwrap().ratio = 4.25;
+    let kept = serde_json::json!({ "revision": 1, "text": zolvik_patch::json::write(&patch) });
+    let keep = "localStorage.setItem(arguments[0], arguments[1])";
+    stage
+        .js(
+            keep,
+            vec![
+                format!("zolvik-unsaved-{id}").into(),
+                kept.to_string().into(),
+            ],
+        )
+        .await;
+    stage.open("/").await;
+    stage
+        .wait_until(
+            "it is offered",
+            "return document.querySelectorAll('[data-draft]').length === 1",
+        )
+        .await;
+    stage.click("Take").await;
+    until_stored(&stage, id, 4.25).await;
+}
+
+#[tokio::test]
 async fn loading_the_page_again_in_the_middle_of_a_drag_keeps_the_drag() {
     let stage = stage().await;
     let id = new_patch(&stage).await;

@@ -77,8 +77,24 @@ function parsed(text: string | null): Draft | undefined {
   }
 }
 
+/** Earlier versions kept edits by the patch's number alone: they are taken over as drafts of a tab that is gone. */
+function takeOver(library: string) {
+  const OLD = 'zolvik-unsaved-'
+  for (const key of Object.keys(localStorage).filter((k) => k.startsWith(OLD))) {
+    try {
+      const { revision, text } = JSON.parse(localStorage.getItem(key) ?? '') as { revision: number; text: string }
+      const { meta } = JSON.parse(text) as { meta: { name: string } }
+      const draft: Draft = { library, patch: Number(key.slice(OLD.length)), tab: 'before', name: meta.name, revision, text, at: new Date().toISOString() }
+      // first the new, then the old: where there is no room for both the old stays
+      localStorage.setItem(keyOf(draft), JSON.stringify(draft))
+      localStorage.removeItem(key)
+    } catch { /* what cannot be read stays where it is */ }
+  }
+}
+
 /** All drafts of a library; of two under one key the later one. */
 export async function draftsOf(library: string): Promise<Draft[]> {
+  takeOver(library)
   const found = new Map<string, Draft>()
   const take = (key: string, draft: Draft | undefined) => {
     const before = found.get(key)
