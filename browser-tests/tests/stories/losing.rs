@@ -248,7 +248,7 @@ async fn a_large_patch_and_a_full_browser_are_saved_all_the_same() {
             cycles: full.clone(),
         })
         .collect();
-    patch.other = Some(Box::new(patch.clone()));
+    patch.other = Some(std::sync::Arc::new(patch.clone()));
     let file = stage.downloads.path().join("large.json");
     std::fs::write(&file, zolvik_patch::json::write(&patch)).unwrap();
     stage.click("Library").await;

@@ -1,5 +1,7 @@
 //! The patch as data. Field names are the file format; see `docs/patch-format.md`.
 
+use std::sync::Arc;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -70,9 +72,9 @@ pub struct Patch {
     /// Which of two states this is.
     #[serde(default)]
     pub slot: Slot,
-    /// The other state, kept to flip to; it holds no other in turn.
+    /// The other state, kept to flip to; it holds no other in turn. Shared, since documents are copied at every edit.
     #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub other: Option<Box<Patch>>,
+    pub other: Option<Arc<Patch>>,
 }
 
 /// One of two states of a patch, to be compared.

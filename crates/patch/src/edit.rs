@@ -1,5 +1,7 @@
 //! Changes as data. Applying one gives a new document or a reason; the old one is never touched.
 
+use std::sync::Arc;
+
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
@@ -429,14 +431,14 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::Flip => {
             let mut here = patch.clone();
             let there = here.other.take();
-            let mut next = there.map_or_else(|| here.clone(), |other| *other);
+            let mut next = there.map_or_else(|| here.clone(), Arc::unwrap_or_clone);
             next.meta = here.meta.clone();
             next.audition = here.audition.clone();
             next.slot = match here.slot {
                 Slot::A => Slot::B,
                 Slot::B => Slot::A,
             };
-            next.other = Some(Box::new(here));
+            next.other = Some(Arc::new(here));
             *patch = next;
         }
         Edit::CopyToOther => {
@@ -446,7 +448,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
                 Slot::A => Slot::B,
                 Slot::B => Slot::A,
             };
-            patch.other = Some(Box::new(copy));
+            patch.other = Some(Arc::new(copy));
         }
         Edit::AddPoint {
             unit,

@@ -1,5 +1,7 @@
 //! The patch file: JSON in and out, with a published schema.
 
+use std::sync::Arc;
+
 use serde::Deserialize;
 
 use crate::document::{FORMAT, Patch};
@@ -145,7 +147,7 @@ fn clean_names(patch: &mut Patch) {
     patch.groups.iter_mut().for_each(|g| clean(&mut g.name));
     patch.tables.iter_mut().for_each(|t| clean(&mut t.name));
     if let Some(other) = &mut patch.other {
-        clean_names(other);
+        clean_names(Arc::make_mut(other));
     }
 }
 

@@ -49,12 +49,16 @@ export function useCompare() {
     }
     playing.setGain(Math.pow(10, -lowered.value / 20))
   }
+  /** Quiet time before loudness is measured: short after flipping, longer while something is edited, in milliseconds. */
+  const FLIPPED_MS = 60
+  const EDITED_MS = 250
   let timer = 0
   watch(
-    () => [document.change, matched.value, hasOther.value],
-    () => {
+    () => [document.change, matched.value, hasOther.value, slot.value] as const,
+    (now, before) => {
       window.clearTimeout(timer)
-      timer = window.setTimeout(() => void match(), hasOther.value ? 60 : 0)
+      const flipped = now[3] !== before[3] || now[1] !== before[1]
+      timer = window.setTimeout(() => void match(), !hasOther.value ? 0 : flipped ? FLIPPED_MS : EDITED_MS)
     },
   )
   return { slot, hasOther, matched, lowered, flip, copy }

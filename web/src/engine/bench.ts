@@ -64,7 +64,7 @@ export class Superseded extends Error {
 const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'waveform', 'loudness', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
-const LONG_MS = 400
+const LONG_MS = 250
 
 interface Job {
   kind: Kind

@@ -66,10 +66,13 @@ fn flipping_is_undone_like_anything_else() {
 fn a_kept_state_is_checked_and_holds_no_other() {
     let b = edited(&Patch::empty(), Edit::Flip);
     let mut faulty = b.clone();
-    faulty.other.as_mut().unwrap().voice.polyphony = 99;
+    std::sync::Arc::make_mut(faulty.other.as_mut().unwrap())
+        .voice
+        .polyphony = 99;
     assert!(json::read(&json::write(&faulty)).is_err());
     let mut nested = b.clone();
-    nested.other.as_mut().unwrap().other = Some(Box::new(Patch::empty()));
+    std::sync::Arc::make_mut(nested.other.as_mut().unwrap()).other =
+        Some(std::sync::Arc::new(Patch::empty()));
     let why = json::read(&json::write(&nested)).unwrap_err().to_string();
     assert!(why.contains("other"), "{why}");
 }

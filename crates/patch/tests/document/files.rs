@@ -168,7 +168,7 @@ fn faulty_waves_are_named_by_their_path(#[case] good: &str, #[case] bad: &str, #
 #[test]
 fn a_fault_of_the_second_state_says_so() {
     let mut patch = Patch::empty();
-    patch.other = Some(Box::new(Patch::empty()));
+    patch.other = Some(std::sync::Arc::new(Patch::empty()));
     let two = |text: &str, good: &str, bad: &str| {
         let at = text.rfind(good).unwrap();
         json::read(&format!("{}{bad}{}", &text[..at], &text[at + good.len()..]))
@@ -262,7 +262,7 @@ fn the_largest_patch_that_can_be_made_is_read_back() {
         unit.oscillator_mut().unwrap().wave = Wave::Bars(bars.clone());
     }
     patch.meta.note = "\u{1}".repeat(2000);
-    patch.other = Some(Box::new(patch.clone()));
+    patch.other = Some(std::sync::Arc::new(patch.clone()));
     let text = json::write(&patch);
     assert!(
         text.len() > 5 << 20,

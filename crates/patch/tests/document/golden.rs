@@ -120,7 +120,7 @@ fn write_golden_files_of_the_present_format() {
         other.slot = zolvik_patch::document::Slot::B;
         patch.slot = zolvik_patch::document::Slot::A;
         other.other = None;
-        patch.other = Some(Box::new(other));
+        patch.other = Some(std::sync::Arc::new(other));
         zolvik_patch::validate::validate(&patch).unwrap();
         std::fs::write(
             format!("tests/golden/format-{FORMAT}-{n}.json"),
