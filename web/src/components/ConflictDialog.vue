@@ -2,27 +2,14 @@
 /** Two windows changed the same patch: the later one is told and loses nothing. */
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
-import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { useAct } from '../composables/useAct'
 import { useSaving } from '../stores/saving'
 
 const saving = useSaving()
 const router = useRouter()
-const busy = ref(false)
-const problem = ref('')
-
-async function act(what: () => Promise<unknown>) {
-  busy.value = true
-  problem.value = ''
-  try {
-    await what()
-  } catch (error) {
-    problem.value = `Not done: ${error instanceof Error ? error.message : String(error)}`
-  } finally {
-    busy.value = false
-  }
-}
+const { busy, problem, act } = useAct()
 const keepBoth = () => act(async () => router.push(`/patch/${await saving.keepAsNew('(mine)')}`))
 </script>
 

@@ -17,7 +17,7 @@ const ways = ref<InstanceType<typeof Popover>>()
 const offers = ref(false)
 const problem = ref('')
 
-const isStuck = computed(() => ['offline', 'failing', 'refused', 'elsewhere'].includes(saving.state) || saving.words.includes('file'))
+const isStuck = computed(() => ['offline', 'failing', 'refused', 'elsewhere'].includes(saving.state) || saving.isUnkept)
 const leftWords = computed(() => {
   const names = saving.waiting.map((patch) => patch.name).join(', ')
   return saving.waiting.length === 0 ? '' : `Not saved yet: ${names}. Kept here and tried again`

@@ -2,17 +2,17 @@
 /** Unsaved changes that were found: of tabs that are gone, or of patches that were changed elsewhere meanwhile. */
 import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
-import { ref, watch } from 'vue'
+import { watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { useAct } from '../composables/useAct'
 import type { Draft } from '../saving/drafts'
 import { useSaving } from '../stores/saving'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const saving = useSaving()
 const router = useRouter()
-const busy = ref(false)
-const problem = ref('')
+const { busy, problem, act } = useAct()
 watch(() => saving.found.length, (now, before = 0) => {
   if (now > before) visible.value = true
   if (now === 0) visible.value = false
@@ -20,18 +20,6 @@ watch(() => saving.found.length, (now, before = 0) => {
 
 const when = (draft: Draft) => new Date(draft.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
 
-async function act(what: () => Promise<unknown> | void) {
-  if (busy.value) return
-  busy.value = true
-  problem.value = ''
-  try {
-    await what()
-  } catch (error) {
-    problem.value = `Not done: ${error instanceof Error ? error.message : String(error)}`
-  } finally {
-    busy.value = false
-  }
-}
 const take = (draft: Draft) => act(async () => {
   const patch = await saving.takeDraft(draft)
   visible.value = false

@@ -98,8 +98,8 @@ function makeQueue(post: (request: BenchRequest) => void) {
         const older = key === null ? undefined : jobs.find((job) => job.kind === kind && job.key === key)
         older?.reject(new Superseded())
         jobs = jobs.filter((job) => job !== older)
-        // whoever is replaced gives its place in the row to the newer one
-        jobs.push({ kind, key, make, resolve, reject, since: performance.now() })
+        // the newer one has waited as long as the one it replaces: what keeps being replaced is still done in time
+        jobs.push({ kind, key, make, resolve, reject, since: older?.since ?? performance.now() })
         next()
       }),
     answer(reply: BenchReply) {

@@ -62,11 +62,17 @@ export const useDocument = defineStore('document', () => {
   /** Counts documents put in place: whose edits belong to which patch. */
   let loads = 0
 
-  async function start() {
-    if (core) return
-    core = await startModule((await moduleBytes()).slice(0))
-    const answer = core.ask({ ask: 'helps' })
-    if (answer.is === 'helps') answer.helps.forEach(([param, help]) => helps.set(param, help))
+  let starting: Promise<void> | undefined
+  /** Loads the core, once whoever asks: a second one would forget what the first holds. */
+  function start(): Promise<void> {
+    starting ??= (async () => {
+      core = await startModule((await moduleBytes()).slice(0))
+      const answer = core.ask({ ask: 'helps' })
+      if (answer.is === 'helps') answer.helps.forEach(([param, help]) => helps.set(param, help))
+    })()
+    // a failure is no answer for good
+    starting.catch(() => (starting = undefined))
+    return starting
   }
 
   function ask(question: Question): Answer {

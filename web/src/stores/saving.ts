@@ -162,7 +162,7 @@ export const useSaving = defineStore('saving', () => {
   const forget = (draft: Draft) => (found.value = found.value.filter((other) => other !== draft))
   /** Takes unsaved changes up; what is stored by now is kept as a version first. Gives the patch to be opened. */
   async function takeDraft(draft: Draft): Promise<number> {
-    const at = await start()
+    const [at] = await Promise.all([start(), document.start()])
     const full = await api.read(draft.patch).catch((error: unknown) => {
       if (error instanceof Refusal && error.problem.status === 404) return undefined
       throw error
@@ -237,8 +237,10 @@ export const useSaving = defineStore('saving', () => {
   })
   /** Why the open patch is not saved, with what to do. */
   const why = computed(() => current.value?.why.value ?? '')
+  /** Whether the open patch is neither saved nor kept in this browser. */
+  const isUnkept = computed(() => Boolean(current.value?.unkept.value) && state.value !== 'saved')
   /** How it stands with patches that were left. */
   const waiting = computed(() => [...left.values()].map((saver) => ({ name: saver.name.value, why: saver.why.value })))
 
-  return { id, state, words, why, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
+  return { id, state, words, why, isUnkept, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
 })

@@ -97,7 +97,7 @@ async function audition(patch: PatchSummary) {
       return
     }
     const turn = saving.leave()
-    const full = await api.read(patch.id)
+    const [full] = await Promise.all([api.read(patch.id), document.start()])
     // another one was chosen, or a patch opened, while this was on its way
     if (!saving.isNow(turn)) return
     const why = document.load(full.document)
