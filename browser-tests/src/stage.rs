@@ -64,6 +64,8 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
         "--disable-dev-shm-usage",
         "--window-size=1280,800",
         "--force-device-scale-factor=1",
+        // what a page holds can be told apart from what only waits to be collected
+        "--js-flags=--expose-gc",
     ] {
         options.add_arg(flag).expect("a flag");
     }

@@ -98,7 +98,7 @@ async fn edit_at_random(stage: &Stage, seconds: u64) -> (u64, f64, [f64; 2]) {
         const doc = pinia._s.get('document'); const playing = pinia._s.get('playing');\
         const value = (strip, param) => strip.values.find(v => v.address.param === param);\
         let seed = 7; const dice = () => (seed = (seed * 48271) % 2147483647) / 2147483647;\
-        let most = 0, oldest = 0; const memory = () => performance.memory.usedJSHeapSize;\
+        let most = 0, oldest = 0; const memory = () => { window.gc?.(); return performance.memory.usedJSHeapSize; };\
         const before = memory(), start = performance.now();\
         const timer = setInterval(() => {\
           const strips = doc.view.strips; const strip = strips[Math.floor(dice() * strips.length)];\
@@ -177,6 +177,7 @@ async fn ten_minutes_of_random_edits() {
         let (waiting, waited_ms, used) = edit_at_random(&stage, 60).await;
         (most, oldest_ms) = (most.max(waiting), oldest_ms.max(waited_ms));
         heap = [if part == 0 { used[0] } else { heap[0] }, used[1]];
+        println!("minute {}: heap {:.1} MB", part + 1, used[1] / 1e6);
     }
     let after_kb = resident();
     println!(

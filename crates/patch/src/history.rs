@@ -1,11 +1,12 @@
 //! Undo and redo without limit, exact: every step keeps the whole document as it was.
 //!
-//! A patch is a few kilobytes, so a thousand steps stay below a few megabytes; nothing has to be inverted
-//! and nothing can drift.
+//! Nothing has to be inverted and nothing can drift. What a step has in common with its neighbour is kept once
+//! ([`crate::packed`]), so thousands of steps stay within a few megabytes.
 
 use crate::document::{Patch, UnitId};
 use crate::edit::{Edit, apply};
 use crate::error::PatchError;
+use crate::packed::Packed;
 
 /// A document with its past and future.
 #[derive(Debug, Clone)]
@@ -20,7 +21,7 @@ struct Step {
     label: String,
     /// Edits of one gesture (a drag) share its number and are one step.
     gesture: Option<u32>,
-    document: Patch,
+    document: Packed,
 }
 
 impl History {
@@ -56,15 +57,17 @@ impl History {
         let continues =
             gesture.is_some() && self.past.last().is_some_and(|step| step.gesture == gesture);
         if !continues {
+            let label = edit.label(&before);
+            let neighbour = self.past.last().map(|step| &step.document);
             self.past.push(Step {
-                label: edit.label(&before),
+                label,
                 gesture,
-                document: before,
+                document: Packed::new(before, neighbour),
             });
         } else if self
             .past
             .last()
-            .is_some_and(|step| step.document == self.present)
+            .is_some_and(|step| step.document.is(&self.present))
         {
             self.past.pop(); // dragged back to where it began: nothing was done
         }
@@ -102,11 +105,11 @@ impl History {
 
     fn step(from: &mut Vec<Step>, present: &mut Patch, onto: &mut Vec<Step>) -> bool {
         let Some(step) = from.pop() else { return false };
-        let left = std::mem::replace(present, step.document);
+        let left = std::mem::replace(present, step.document.unpack());
         onto.push(Step {
             label: step.label,
             gesture: None,
-            document: left,
+            document: Packed::new(left, Some(&step.document)),
         });
         true
     }

@@ -32,6 +32,7 @@ pub mod graph;
 pub mod hearing;
 pub mod history;
 pub mod json;
+mod packed;
 pub mod pitch;
 pub mod plain;
 pub mod scale;
