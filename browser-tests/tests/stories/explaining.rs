@@ -156,7 +156,7 @@ async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
     let cycle =
         "return document.querySelector('[data-testid=cycle] path:last-child').getAttribute('d')";
     let plain = stage.js(cycle, vec![]).await;
-    stage.click("Shape the cycle and its harmonics").await;
+    stage.click("Cycle").await;
     stage.set_value("Fold", "50%").await;
     stage
         .wait_until("the picture follows", &format!("{} !== {plain}", cycle))
@@ -166,6 +166,7 @@ async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
     let share = amplitude(&folded[12_000..36_000], RATE_HZ, 1320.0)
         / amplitude(&folded[12_000..36_000], RATE_HZ, 440.0);
     assert!((share - (0.430_17 / 0.066_04)).abs() < 0.1, "{share}");
+    stage.click("Harmonics").await;
     stage.set_value("Spacing", "1.5").await;
     let spread = note(&stage.saved(id).await, 69, 1.0, 1.0).left;
     let (there, gone) = (

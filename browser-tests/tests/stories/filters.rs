@@ -24,7 +24,7 @@ async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     stage.set_value("Index", "2").await;
     // the filter behind it
     stage.select(1, false).await;
-    stage.menu("+ More", "Filter behind Operator 1").await;
+    stage.menu("+ More", "Filter after Operator 1").await;
     stage.choose("Slope", "24 dB").await;
     stage.set_value("Cutoff", "150").await;
     stage.set_value("Resonance", "30%").await;
@@ -134,8 +134,8 @@ async fn a_metallic_hat_from_three_sines_closed_and_open() {
             stage.set_value("Index", "15").await;
         }
     }
-    stage.menu("+ More", "Filter behind everything").await;
-    stage.choose("Lets through", "High").await;
+    stage.menu("+ More", "Filter after everything").await;
+    stage.choose("Type", "High-pass").await;
     stage.choose("Slope", "24 dB").await;
     stage.set_value("Cutoff", "5k").await;
     stage.set_value("Key follow", "0").await;
@@ -181,8 +181,8 @@ async fn a_comb_rings_at_the_key_and_a_vowel_and_a_shaper_are_heard() {
     // the noise alone goes through the comb
     stage.click("Noise 2 on").await;
     stage.click("Noise 2 on").await;
-    stage.menu("+ More", "Filter behind Noise 2").await;
-    stage.choose("Lets through", "Comb +").await;
+    stage.menu("+ More", "Filter after Noise 2").await;
+    stage.choose("Type", "Comb +").await;
     stage.set_value("Resonance", "95%").await;
     stage.set_value("Mix", "100%").await;
     stage.click("Operator 1 on").await;
@@ -209,10 +209,10 @@ async fn a_comb_rings_at_the_key_and_a_vowel_and_a_shaper_are_heard() {
     }
     // the response of the selected filter is drawn over the spectrum
     stage.find("[data-testid=response]").await;
-    stage.choose("Lets through", "Vowel").await;
+    stage.choose("Type", "Vowel").await;
     stage.set_value("Vowel", "100%").await;
-    stage.menu("+ More", "Shaper behind Filter 3").await;
-    stage.choose("Bends", "Rectify").await;
+    stage.menu("+ More", "Shaper after Filter 3").await;
+    stage.choose("Curve", "Rectify").await;
     let patch = stage.saved(id).await;
     assert_eq!(patch.units.len(), 4);
     assert!(rms(&note(&patch, 57, 1.0, 1.0).left) > 1e-3);

@@ -21,7 +21,7 @@ use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
-use crate::protocol::{Answer, BINARIES, Binary, Question};
+use crate::protocol::{Answer, BINARIES, Binary, Task};
 
 /// Rate of all pictures, in hertz.
 pub const PICTURE_RATE_HZ: f64 = 48_000.0;
@@ -68,17 +68,17 @@ fn shelved(what: Shelved, bytes: &[u8]) -> Vec<u8> {
 }
 
 impl Bench {
-    /// Answers a question; none if it is one for the page.
-    pub fn answer(&mut self, question: Question) -> Option<Answer> {
-        let answer = match question {
-            Question::Unfold { .. } => self.unfold(question),
-            Question::Spectrum {
+    /// Does a task.
+    pub fn answer(&mut self, task: Task) -> Answer {
+        let answer = match task {
+            Task::Unfold { .. } => self.unfold(task),
+            Task::Spectrum {
                 time_s,
                 rows,
                 filter,
             } => Ok(self.spectrum(time_s, rows.min(2000), filter)),
-            Question::Wav { .. } => self.wav(question),
-            Question::Measure { text } => json::read(&text)
+            Task::Wav { .. } => self.wav(task),
+            Task::Measure { text } => json::read(&text)
                 .map(|patch| {
                     let prepared = prepare_with(&patch, &Listening::default(), &self.clips);
                     let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
@@ -87,23 +87,22 @@ impl Bench {
                     }
                 })
                 .map_err(|e| e.to_string()),
-            Question::Bank { text, key } => self.bank(&text, &key),
-            Question::LookRecording => match wav::look(&self.input, MAX_LENGTH_S) {
+            Task::Bank { text, key } => self.bank(&text, &key),
+            Task::LookRecording => match wav::look(&self.input, MAX_LENGTH_S) {
                 Ok(()) => Ok(Answer::Ready {
                     file_name: String::new(),
                 }),
                 Err(why) => Err(why.to_string()),
             },
-            Question::CutTable { name, cycle } => self.cut(&name, cycle),
-            Question::PutClip { content } => self.put_clip(content),
-            Question::Waveform {
+            Task::CutTable { name, cycle } => self.cut(&name, cycle),
+            Task::PutClip { content } => self.put_clip(content),
+            Task::Waveform {
                 text,
                 unit,
                 columns,
             } => self.waveform(&text, unit, columns),
-            _ => return None,
         };
-        Some(answer.unwrap_or_else(|why| Answer::Refused { why }))
+        answer.unwrap_or_else(|why| Answer::Refused { why })
     }
 
     /// Bytes of a binary, empty if there is none.
@@ -195,13 +194,13 @@ impl Bench {
             .map_err(|e| e.to_string())
     }
 
-    fn unfold(&mut self, question: Question) -> Result<Answer, String> {
-        let Question::Unfold {
+    fn unfold(&mut self, task: Task) -> Result<Answer, String> {
+        let Task::Unfold {
             text,
             listening,
             exponent,
             detail,
-        } = question
+        } = task
         else {
             return Err(String::new());
         };
@@ -265,13 +264,13 @@ impl Bench {
         }
     }
 
-    fn wav(&mut self, question: Question) -> Result<Answer, String> {
-        let Question::Wav {
+    fn wav(&mut self, task: Task) -> Result<Answer, String> {
+        let Task::Wav {
             text,
             bits,
             rate_hz,
             to_its_end,
-        } = question
+        } = task
         else {
             return Err(String::new());
         };

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 
 use crate::bench::Bench;
 use crate::page::Page;
-use crate::protocol::{Answer, Binary, Question};
+use crate::protocol::{Answer, Binary, Question, Task};
 use crate::sound::Sound;
 
 #[derive(Default)]
@@ -35,7 +35,7 @@ pub unsafe extern "C" fn zolvik_free(pointer: *mut u8, length: usize) {
     drop(unsafe { Box::from_raw(std::ptr::slice_from_raw_parts_mut(pointer, length)) });
 }
 
-/// Answers a question: JSON of [`Question`] in UTF-8. Gives the length of the answer in bytes, to be read at
+/// Answers a question or does a task: JSON of [`Question`] or [`Task`] in UTF-8. Gives the length of the answer in bytes, to be read at
 /// [`zolvik_answer`]. The question stays the caller's.
 ///
 /// # Safety
@@ -51,27 +51,29 @@ pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize 
     })
 }
 
-fn answer(home: &mut Home, question: &[u8]) -> Answer {
+fn answer(home: &mut Home, asked: &[u8]) -> Answer {
     // through a value: one reader for all questions keeps the module small
-    let value = serde_json::from_slice::<serde_json::Value>(question);
-    let question: Question = match value.and_then(serde_json::from_value) {
-        Ok(question) => question,
-        Err(error) => {
-            return Answer::Refused {
-                why: format!("this is no question: {error}"),
-            };
-        }
+    let refused = |error: serde_json::Error| Answer::Refused {
+        why: format!("this is no question: {error}"),
     };
-    if let Some(answer) = home.bench.answer(question.clone()) {
-        return answer;
+    let value = match serde_json::from_slice::<serde_json::Value>(asked) {
+        Ok(value) => value,
+        Err(error) => return refused(error),
+    };
+    if value.get("task").is_some() {
+        return match serde_json::from_value::<Task>(value) {
+            Ok(task) => home.bench.answer(task),
+            Err(error) => refused(error),
+        };
     }
-    let answer = home.page.answer(question);
-    if matches!(answer, Some(Answer::Document { .. })) {
+    let answer = match serde_json::from_value::<Question>(value) {
+        Ok(question) => home.page.answer(question),
+        Err(error) => return refused(error),
+    };
+    if matches!(answer, Answer::Document { .. }) {
         home.bench.store(Binary::Program, home.page.program());
     }
-    answer.unwrap_or_else(|| Answer::Refused {
-        why: "nobody answers this".into(),
-    })
+    answer
 }
 
 /// The last answer; valid until the next call.

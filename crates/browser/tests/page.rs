@@ -5,7 +5,7 @@ use zolvik_browser::page::Page;
 
 fn ask(page: &mut Page, question: Value) -> Value {
     let question = serde_json::from_value(question).expect("a question");
-    serde_json::to_value(page.answer(question).expect("one for the page")).expect("an answer")
+    serde_json::to_value(page.answer(question)).expect("an answer")
 }
 
 fn modulated() -> Page {
@@ -13,7 +13,7 @@ fn modulated() -> Page {
     ask(&mut page, json!({ "ask": "new" }));
     ask(
         &mut page,
-        json!({ "ask": "edit", "edit": { "do": "add_operator", "connect": { "to": "unit", "id": 1 } }, "gesture": null }),
+        json!({ "ask": "edit", "edit": { "do": "add_unit", "kind": "operator", "connect": { "to": "unit", "id": 1 } }, "gesture": null }),
     );
     page
 }

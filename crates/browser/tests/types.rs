@@ -2,7 +2,7 @@
 #![cfg(feature = "types")]
 
 use ts_rs::{Config, TS};
-use zolvik_browser::protocol::{Answer, Question};
+use zolvik_browser::protocol::{Answer, Question, Task};
 
 #[test]
 fn write_types() {
@@ -13,5 +13,6 @@ fn write_types() {
         .with_out_dir(folder)
         .with_large_int("number");
     Question::export_all(&config).expect("the folder can be written");
+    Task::export_all(&config).expect("the folder can be written");
     Answer::export_all(&config).expect("the folder can be written");
 }

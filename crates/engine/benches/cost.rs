@@ -8,7 +8,7 @@ use zolvik_engine::cost::cost;
 use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
-    Bend, KindName, Response, Route, RouteId, Send, Slope, Unit, UnitId, UnitKind,
+    FilterType, KindName, Route, RouteId, Send, ShaperCurve, Slope, Unit, UnitId, UnitKind,
 };
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::wave::{Shape, Table, Wave};
@@ -62,7 +62,7 @@ fn main() {
                 .for_each(|o| o.wave = wave.clone())
         }
     };
-    let filter = |response: Response, slope: Slope| {
+    let filter = |response: FilterType, slope: Slope| {
         move |u: &mut Unit| {
             if let UnitKind::Filter(f) = &mut u.kind {
                 (f.response, f.slope) = (response, slope);
@@ -139,29 +139,29 @@ fn main() {
         (
             "filter 12",
             KindName::Filter,
-            Box::new(filter(Response::Low, Slope::Db12)),
+            Box::new(filter(FilterType::Low, Slope::Db12)),
         ),
         (
             "filter 24",
             KindName::Filter,
-            Box::new(filter(Response::Low, Slope::Db24)),
+            Box::new(filter(FilterType::Low, Slope::Db24)),
         ),
         (
             "comb",
             KindName::Filter,
-            Box::new(filter(Response::CombPlus, Slope::Db12)),
+            Box::new(filter(FilterType::CombPlus, Slope::Db12)),
         ),
         (
             "vowel",
             KindName::Filter,
-            Box::new(filter(Response::Vowel, Slope::Db12)),
+            Box::new(filter(FilterType::Vowel, Slope::Db12)),
         ),
         (
             "shaper",
             KindName::Shaper,
             Box::new(|u| {
                 if let UnitKind::Shaper(s) = &mut u.kind {
-                    s.bend = Bend::Soft;
+                    s.curve = ShaperCurve::Soft;
                 }
             }),
         ),

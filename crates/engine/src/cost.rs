@@ -1,6 +1,6 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
-use zolvik_patch::document::{Patch, Response, Unit, UnitKind};
+use zolvik_patch::document::{FilterType, Patch, Unit, UnitKind};
 use zolvik_patch::graph::{groups, is_feedback};
 use zolvik_patch::wave::{Shape, Wave};
 
@@ -36,8 +36,8 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         UnitKind::Noise(noise) => 2.0 + if noise.colour_db == 0.0 { 0.0 } else { 1.5 },
         UnitKind::Sample(_) => 25.0,
         UnitKind::Filter(filter) => match filter.response {
-            Response::CombPlus | Response::CombMinus => 12.5,
-            Response::Vowel => 11.0,
+            FilterType::CombPlus | FilterType::CombMinus => 12.5,
+            FilterType::Vowel => 11.0,
             _ if filter.slope == zolvik_patch::document::Slope::Db24 => 7.8,
             _ => 6.0,
         },

@@ -4,16 +4,16 @@
 use std::sync::Arc;
 
 use bytemuck::{Pod, Zeroable};
-use zolvik_patch::catalogue::{db_gain, level_gain, pass_gain};
 use zolvik_patch::document::{
-    Glide, MAX_ROUTES, MAX_UNITS, Operator, Patch, Response, RouteKind, Send, Slope, UnitId,
-    UnitKind, Voice,
+    FilterType, Glide, MAX_ROUTES, MAX_UNITS, Operator, Patch, Route, RouteKind, Send, Slope,
+    UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::{groups, is_feedback};
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
+use zolvik_patch::levels::{db_gain, pan_gains};
 use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
-use zolvik_patch::shape::times_scale;
+use zolvik_patch::timing::times_scale;
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::{key as recording_key, recording, samples};
 use zolvik_waves::{Bank, Clips, NoClips, Recording};
@@ -210,7 +210,7 @@ pub(crate) struct OutProgram {
 
 impl UnitProgram {
     pub(crate) fn is_comb(&self) -> bool {
-        let comb = [Response::CombPlus as u32, Response::CombMinus as u32];
+        let comb = [FilterType::CombPlus as u32, FilterType::CombMinus as u32];
         self.kind == kind::FILTER && comb.contains(&self.variant)
     }
 
@@ -386,7 +386,7 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
             }
         }
         UnitKind::Shaper(shaper) => {
-            program.variant = shaper.bend as u32;
+            program.variant = shaper.curve as u32;
             program.gate = if listening.muted.contains(&id) {
                 0.0
             } else {
@@ -399,7 +399,7 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
     Some(program)
 }
 
-fn voice_program(voice: &Voice) -> VoiceProgram {
+fn voice_program(voice: &VoiceSettings) -> VoiceProgram {
     let unison = &voice.unison;
     VoiceProgram {
         glide_s: voice.glide_s,
@@ -462,18 +462,15 @@ fn wave_place(operator: &Operator) -> (f32, u32) {
     }
 }
 
-/// What a route does at its target, as number, and how strongly in the engine's terms.
-fn effect(send: &Send) -> Option<(RouteKind, f64)> {
+/// What a route does at its destination, and how strongly in the engine's terms.
+fn effect(patch: &Patch, route: &Route) -> Option<(RouteKind, f64)> {
     const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
-    let depth = match send {
-        Send::Phase { index_rad, .. } => index_rad * TURNS_PER_RADIAN,
-        Send::Frequency { deviation, .. } => *deviation,
-        Send::Ring { mix, .. } => *mix,
-        Send::Amplitude { amount, .. } => *amount,
-        Send::Audio { pass_db, .. } => pass_gain(*pass_db),
-        Send::Output { .. } => return None,
+    let kind = route.send.kind()?;
+    let depth = match kind {
+        RouteKind::Phase => patch.strength(route) * TURNS_PER_RADIAN,
+        _ => patch.strength(route),
     };
-    Some((send.kind()?, depth))
+    Some((kind, depth))
 }
 
 fn add_routes(
@@ -489,7 +486,7 @@ fn add_routes(
             continue;
         }
         let from = order.iter().position(|id| *id == route.from);
-        let (Some(from), Some((kind, depth))) = (from, effect(&route.send)) else {
+        let (Some(from), Some((kind, depth))) = (from, effect(patch, route)) else {
             continue;
         };
         program.routes[program.route_count as usize] = RouteProgram {
@@ -497,15 +494,7 @@ fn add_routes(
             back: u32::from(from >= at),
             kind: kind as u32,
             depth: if route.on && listening.lets_through(patch, route) {
-                match patch.group_of(route.from) {
-                    // what leaves a group on its way out has the group's level
-                    Some(group)
-                        if kind == RouteKind::Audio && !group.units.contains(&order[at]) =>
-                    {
-                        (depth * patch.group_gain(route.from)) as f32
-                    }
-                    _ => depth as f32,
-                }
+                depth as f32
             } else {
                 0.0
             },
@@ -519,27 +508,24 @@ fn add_routes(
     }
 }
 
-/// Equal power: the squares of both gains add up to one.
 fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usize) {
     let id = UnitId(program.units[at].id as u16);
     let own = patch.sends(id).find(|r| r.send.target().is_none());
     let straight = solo_straight(patch, listening, id);
     let open = |r| passes(r) && listening.lets_through(patch, r);
-    let (gain, pan) = match own.map(|r| (&r.send, open(r))) {
+    let (gain, pan) = match own.map(|r| (r, &r.send, open(r))) {
         _ if straight => (db_gain(-12.0), 0.0),
-        Some((Send::Output { level_db, pan, .. }, true)) => {
-            (level_gain(*level_db) * patch.group_gain(id), *pan)
-        }
+        Some((route, Send::Output { pan, .. }, true)) => (patch.strength(route), *pan),
         Some(_) => (0.0, 0.0),
         None => return,
     };
     let heard = listening.brings_solo(patch, id);
     let gain = if heard { gain } else { 0.0 };
-    let angle = (pan + 1.0) * core::f64::consts::FRAC_PI_4;
+    let [left, right] = pan_gains(pan);
     program.outs[program.out_count as usize] = OutProgram {
         from: at as u32,
-        left: (gain * libm::cos(angle)) as f32,
-        right: (gain * libm::sin(angle)) as f32,
+        left: (gain * left) as f32,
+        right: (gain * right) as f32,
     };
     program.out_count += 1;
 }

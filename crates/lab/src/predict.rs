@@ -11,10 +11,10 @@ use std::collections::BTreeMap;
 
 use serde::Serialize;
 use zolvik_patch::Patch;
-use zolvik_patch::catalogue::{level_gain, pass_gain};
 use zolvik_patch::document::{Filter, Operator, RouteKind, Send, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::levels::{db_gain, pan_gains};
 use zolvik_patch::pitch::{auditioned_hz, operator_hz};
 use zolvik_waves::spectrum::spectrum_at;
 
@@ -112,16 +112,15 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
     };
     let mut heard: Vec<Tone> = vec![];
     for route in &moment.patch.routes {
-        let Send::Output { level_db, pan, .. } = route.send else {
+        let Send::Output { pan, .. } = route.send else {
             continue;
         };
         let open = route.on
             && moment.listening.lets_through(moment.patch, route)
             && moment.listening.brings_solo(moment.patch, route.from);
-        let angle = (pan + 1.0) * std::f64::consts::FRAC_PI_4;
         // the spectrum is that of the mean of both channels
-        let side = 0.5 * (angle.cos() + angle.sin());
-        let gain = level_gain(level_db) * moment.patch.group_gain(route.from) * side;
+        let [left, right] = pan_gains(pan);
+        let gain = moment.patch.strength(route) * 0.5 * (left + right);
         if !open || gain <= 0.0 {
             continue;
         }
@@ -147,7 +146,7 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
 }
 
 fn trim(patch: &Patch) -> f64 {
-    zolvik_patch::catalogue::db_gain(patch.voice.trim_db)
+    db_gain(patch.voice.trim_db)
 }
 
 struct Theory<'a> {
@@ -206,8 +205,8 @@ impl Theory<'_> {
         let mut all = vec![];
         for route in &patch.routes {
             match route.send {
-                Send::Audio { to, pass_db } if to == id && self.is_open(route) => {
-                    let gain = pass_gain(pass_db);
+                Send::Audio { to, .. } if to == id && self.is_open(route) => {
+                    let gain = patch.strength(route);
                     let tones = self.tones(route.from, deep + 1).into_iter();
                     all.extend(tones.map(|tone| Tone {
                         amplitude: tone.amplitude * gain,

@@ -1,6 +1,6 @@
 //! What a filter lets through, by theory.
 
-use zolvik_patch::document::{Filter, Response};
+use zolvik_patch::document::{Filter, FilterType};
 use zolvik_patch::filter::{
     FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
 };
@@ -14,8 +14,8 @@ type C = rustfft::num_complex::Complex<f64>;
 pub fn gain(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> f64 {
     let cutoff_hz = cutoff_hz.clamp(10.0, 0.46 * rate_hz);
     let wet = match filter.response {
-        Response::CombPlus | Response::CombMinus => comb(filter, cutoff_hz, hz, rate_hz),
-        Response::Vowel => {
+        FilterType::CombPlus | FilterType::CombMinus => comb(filter, cutoff_hz, hz, rate_hz),
+        FilterType::Vowel => {
             let k = formant_damping(filter.resonance);
             formants(filter.vowel)
                 .iter()
@@ -44,10 +44,10 @@ fn band(damping: f64, w: f64) -> C {
 
 fn poles(filter: &Filter, w: f64) -> C {
     let stage = |k: f64| match filter.response {
-        Response::High => C::new(-w * w, 0.0) / below(k, w),
-        Response::Band => band(k, w),
-        Response::Notch => C::new(1.0, 0.0) - band(k, w),
-        Response::Peak => C::new(1.0, 0.0) + band(k, w) * (PEAK_GAIN - 1.0),
+        FilterType::High => C::new(-w * w, 0.0) / below(k, w),
+        FilterType::Band => band(k, w),
+        FilterType::Notch => C::new(1.0, 0.0) - band(k, w),
+        FilterType::Peak => C::new(1.0, 0.0) + band(k, w) * (PEAK_GAIN - 1.0),
         _ => C::new(1.0, 0.0) / below(k, w),
     };
     let [first, second] = dampings(filter.response, filter.slope, filter.resonance);
@@ -60,7 +60,7 @@ fn poles(filter: &Filter, w: f64) -> C {
 fn comb(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> C {
     let back = comb_feedback(filter.resonance);
     let (sign, periods) = match filter.response {
-        Response::CombMinus => (-1.0, 0.5),
+        FilterType::CombMinus => (-1.0, 0.5),
         _ => (1.0, 1.0),
     };
     let delay_s = (periods / cutoff_hz).max(4.0 / rate_hz);

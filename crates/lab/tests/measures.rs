@@ -7,8 +7,7 @@ use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::unfold::time_at;
 use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
 use zolvik_patch::Patch;
-use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{Send, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::hearing::Listening;
 
@@ -102,13 +101,14 @@ fn unfolding_follows_the_patch() {
     let patch = Patch::empty();
     let bright = apply(
         &patch,
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Unit { id: UnitId(1) },
         },
     )
     .unwrap()
     .0;
-    let address = zolvik_patch::address::Address::new(ParamId::RouteIndexRad, 2);
+    let address = zolvik_patch::address::Address::new(Send::INDEX_RAD, 2);
     let bright = apply(
         &bright,
         &Edit::SetValue {

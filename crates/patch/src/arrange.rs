@@ -1,9 +1,11 @@
 //! How the routing is drawn: the order of the strips and the lanes of the rails.
 
+use crate::catalogue::param;
+use crate::ids::{RouteId, UnitId};
+use crate::patch::Patch;
+use crate::route::{RouteKind, Send};
 use serde::{Deserialize, Serialize};
 
-use crate::catalogue::{ParamId, level_gain, param, pass_gain};
-use crate::document::{Patch, RouteId, RouteKind, Send, UnitId};
 use crate::graph::groups;
 
 /// The strips from top to bottom: sources above their targets, numbers untouched.
@@ -49,12 +51,10 @@ pub struct Branch {
 
 /// How deep a route is, 0 to 1, for the thickness of its rail.
 pub fn weight(send: &Send) -> f64 {
-    match send {
-        Send::Phase { index_rad, .. } => param(ParamId::RouteIndexRad).place(*index_rad),
-        Send::Frequency { deviation, .. } => param(ParamId::RouteDeviation).place(*deviation),
-        Send::Ring { mix: depth, .. } | Send::Amplitude { amount: depth, .. } => *depth,
-        Send::Audio { pass_db, .. } => pass_gain(*pass_db).min(1.0).sqrt(),
-        Send::Output { level_db, .. } => level_gain(*level_db).min(1.0).sqrt(),
+    match send.depth() {
+        id @ (Send::INDEX_RAD | Send::DEVIATION) => param(id).place(send.strength()),
+        Send::PASS_DB | Send::LEVEL_DB => send.strength().min(1.0).sqrt(),
+        _ => send.strength(),
     }
 }
 

@@ -7,13 +7,15 @@
 //! six operators (Sloane, On-Line Encyclopedia of Integer Sequences, A000112). With seven and eight only those remain
 //! in which every operator leads to one place; with more, regular families, since nobody looks through thousands.
 
+use crate::ids::UnitId;
+use crate::patch::Patch;
+use crate::route::{Route, RouteKind, Send};
 use std::collections::BTreeSet;
 
 use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::arrange::rows;
-use crate::document::{Patch, Route, RouteKind, Send, UnitId};
 use crate::error::PatchError;
 
 /// Most arrangements offered.

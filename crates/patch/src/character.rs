@@ -4,9 +4,10 @@
 //! Partials of phase modulation lie at `|carrier + n1 m1 + n2 m2 + ..|` with whole numbers n (Chowning, "The Synthesis
 //! of Complex Audio Spectra by Means of Frequency Modulation", 1973).
 
+use crate::ids::UnitId;
+use crate::patch::Patch;
 use serde::{Deserialize, Serialize};
 
-use crate::document::{Patch, UnitId};
 use crate::pitch::{auditioned_hz, nominal_ratio, operator_hz};
 
 /// Orders of sidebands looked at, either way.

@@ -1,10 +1,8 @@
 //! Envelopes as points: from silence through up to 16 points, held or looped at one of them until the release.
 
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
-
-use crate::catalogue::{ParamId as P, default};
 use crate::error::PatchError;
+use crate::param::{Quantity as Q, SectionId as S, look};
+use crate::part::part;
 
 /// Fewest points: one reached while the key is held, and the end.
 pub const MIN_POINTS: usize = 2;
@@ -12,39 +10,50 @@ pub const MIN_POINTS: usize = 2;
 pub const MAX_POINTS: usize = 16;
 /// Length of a beat the times of an envelope in beats are given for, in seconds: 120 beats a minute.
 pub const BEAT_S: f64 = 0.5;
+/// How strongly full curvature bends a segment: `(1 - e^(-k t)) / (1 - e^-k)` with `k = CURVATURE * curve`.
+pub const CURVATURE: f64 = 6.0;
 
-/// A unit's course in time: after the delay it moves from silence from point to point, each segment with a time
-/// and a curvature of its own. At the held point it stays until the release, or goes round its loop; the points
-/// behind it follow the release. The last point is silence.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
-pub struct Envelope {
-    /// From the press to the begin of the first segment, in seconds.
-    pub delay_s: f64,
-    /// 2 to 16 points.
-    pub points: Vec<Point>,
-    /// Position of the point held until the release; at least one point follows it.
-    pub held: u8,
-    /// While held, the segments to this point and on to the held one repeat; none to stay at the held one.
-    #[serde(default, skip_serializing_if = "Option::is_none")]
-    pub loop_from: Option<u8>,
-    /// Whether times are those at 120 beats a minute and follow the tempo.
-    #[serde(default)]
-    pub in_beats: bool,
+part! {
+    /// A unit's course in time: after the delay it moves from silence from point to point, each segment with a time
+    /// and a curvature of its own. At the held point it stays until the release, or goes round its loop; the points
+    /// after it follow the release. The last point is silence.
+    pub struct Envelope: Unit "envelope" in "envelope." {
+        also {
+            /// 2 to 16 points.
+            points: Vec<Point> = vec![
+                Point::new(0.005, 1.0, 0.0),
+                Point::new(0.6, 0.8, 0.5),
+                Point::new(0.25, 0.0, 0.5),
+            ],
+            /// Position of the point held until the release; at least one point follows it.
+            held: u8 = 1,
+            /// While held, the segments to this point and on to the held one repeat; none to stay at the held one.
+            #[serde(default, skip_serializing_if = "Option::is_none")]
+            loop_from: Option<u8> = None,
+            /// Whether times are those at 120 beats a minute and follow the tempo.
+            #[serde(default)]
+            in_beats: bool = false,
+        }
+        values {
+            DELAY_S delay_s: f64 = 0.0, 0.0..10.0, look("Delay", Q::Seconds, S::Envelope).power(3.0).decimals(2).still(),
+                "Time from the press until the envelope begins.";
+        }
+    }
 }
 
-/// A point and the segment that leads to it.
-#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields)]
-pub struct Point {
-    /// Time of the segment, in seconds.
-    pub time_s: f64,
-    /// Level reached, 0 to 1.
-    pub level: f64,
-    /// Curvature of the segment: -1 starts slowly and ends fast, 0 is a straight line, 1 starts fast and ends slowly.
-    pub curve: f64,
+part! {
+    /// A point and the segment that leads to it.
+    #[derive(Copy)]
+    pub struct Point: Point "point" in "" {
+        values {
+            TIME_S time_s: f64 = 0.1, 0.0..20.0, look("Time", Q::Seconds, S::Envelope).power(3.0).decimals(2).still(),
+                "Time of the segment that leads to this point.";
+            LEVEL level: f64 = 0.8, 0.0..1.0, look("Level", Q::Share, S::Envelope).step(0.05, 0.01).decimals(1),
+                "Level reached at this point, as a share of full.";
+            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Envelope).step(0.05, 0.01).still(),
+                "ShaperCurve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
+        }
+    }
 }
 
 impl Point {
@@ -54,23 +63,6 @@ impl Point {
             time_s,
             level,
             curve,
-        }
-    }
-}
-
-impl Default for Envelope {
-    /// Quickly up, a little down, held, and gently out.
-    fn default() -> Self {
-        Envelope {
-            delay_s: default(P::EnvelopeDelayS),
-            points: vec![
-                Point::new(0.005, 1.0, 0.0),
-                Point::new(0.6, 0.8, 0.5),
-                Point::new(0.25, 0.0, 0.5),
-            ],
-            held: 1,
-            loop_from: None,
-            in_beats: false,
         }
     }
 }
@@ -148,7 +140,7 @@ impl Envelope {
     fn along(&self, first: usize, end: usize, mut from: f64, mut since_s: f64) -> f64 {
         for point in &self.points[first..end] {
             if since_s < point.time_s {
-                let k = crate::shape::BEND * point.curve;
+                let k = CURVATURE * point.curve;
                 let t = since_s / point.time_s;
                 let share = if k.abs() < 1e-3 {
                     t
@@ -233,7 +225,7 @@ impl Envelope {
             at += 1;
         }
         let segment = self.points[at];
-        let first_s = (time_s - from_s).clamp(0.0, crate::catalogue::param(P::PointTimeS).max);
+        let first_s = (time_s - from_s).clamp(0.0, Point::ROWS.params[Point::TIME_S.at()].max);
         let rest_s = (segment.time_s - first_s).max(0.0);
         // behind the held level the new point is reached last, and becomes the one that is held
         let behind = !released && from_s + segment.time_s < time_s;
@@ -262,7 +254,7 @@ impl Envelope {
         let mut next = self.clone();
         let gone = next.points.remove(at);
         if at != held {
-            let most = crate::catalogue::param(P::PointTimeS).max;
+            let most = Point::ROWS.params[Point::TIME_S.at()].max;
             let behind = &mut next.points[at];
             behind.time_s = (behind.time_s + gone.time_s).min(most);
         }

@@ -1,6 +1,6 @@
 //! What can be wrong with a patch, an edit or a typed text.
 
-use crate::document::{GroupId, RouteId, UnitId};
+use crate::ids::{GroupId, RouteId, UnitId};
 
 /// Why a patch could not be read or an edit was refused. The document is unchanged in every case.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]

@@ -1,7 +1,10 @@
 //! Where a filter's cutoff lies, for engine and screen alike.
 
-use crate::document::{Filter, Patch, Response, Slope, Unit, UnitKind};
+use crate::kinds::UnitKind;
+use crate::kinds::filter::{Filter, FilterType, Slope};
+use crate::patch::Patch;
 use crate::pitch::{auditioned_hz, key_hz};
+use crate::unit::Unit;
 
 /// Lowest cutoff there is, in hertz.
 pub const LOWEST_HZ: f64 = 10.0;
@@ -35,7 +38,7 @@ pub fn of(unit: &Unit) -> Option<&Filter> {
 
 /// Damping of the one or two stages of a filter with two poles each, `1 / Q`: without resonance a Butterworth response, at full
 /// resonance next to nothing. In low and high of 24 dB both stages share one response.
-pub fn dampings(response: Response, slope: Slope, resonance: f64) -> [f64; 2] {
+pub fn dampings(response: FilterType, slope: Slope, resonance: f64) -> [f64; 2] {
     const STEEP: [f64; 2] = [1.847_759_065_022_573_5, 0.765_366_864_730_179_5];
     const LEAST: f64 = 0.0005;
     let damped = |plain: f64| {
@@ -43,7 +46,7 @@ pub fn dampings(response: Response, slope: Slope, resonance: f64) -> [f64; 2] {
         plain * rest * libm::sqrt(rest) + LEAST
     };
     match (response, slope) {
-        (Response::Low | Response::High, Slope::Db24) => [STEEP[0], damped(STEEP[1])],
+        (FilterType::Low | FilterType::High, Slope::Db24) => [STEEP[0], damped(STEEP[1])],
         _ => [damped(core::f64::consts::SQRT_2); 2],
     }
 }

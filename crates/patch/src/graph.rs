@@ -1,6 +1,7 @@
 //! The routing as a graph: which units feed each other, and in which order they can be computed.
 
-use crate::document::{Patch, UnitId};
+use crate::ids::UnitId;
+use crate::patch::Patch;
 
 /// Groups of units in an order in which every group only needs those before it. A group of several units,
 /// or of one that feeds itself, is a feedback group; inside it the user's order stays.

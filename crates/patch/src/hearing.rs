@@ -1,11 +1,12 @@
 //! What can be heard, and if not, why, and what would mend it.
 
+use crate::ids::{RouteId, UnitId};
+use crate::patch::Patch;
+use crate::route::{Bus, Route, RouteKind, Send};
 use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
 
-use crate::catalogue::{ParamId, param};
-use crate::document::{Bus, Patch, Route, RouteId, RouteKind, Send, UnitId};
 use crate::edit::Edit;
 
 /// Filters and shapers in a row that ways are followed through.
@@ -111,19 +112,7 @@ pub struct Mend {
 
 /// Whether a route passes anything at all.
 pub fn passes(route: &Route) -> bool {
-    route.on
-        && match route.send {
-            Send::Phase {
-                index_rad: depth, ..
-            }
-            | Send::Frequency {
-                deviation: depth, ..
-            }
-            | Send::Ring { mix: depth, .. }
-            | Send::Amplitude { amount: depth, .. } => depth > 0.0,
-            Send::Audio { pass_db, .. } => pass_db > param(ParamId::RoutePassDb).min,
-            Send::Output { level_db, .. } => level_db > param(ParamId::RouteLevelDb).min,
-        }
+    route.on && route.send.strength() > 0.0
 }
 
 /// The units that reach the output, directly or by modulating one that does.
@@ -158,7 +147,7 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
 
 /// Whether a soloed unit has no working way to the output, so that soloing must send it straight out.
 pub fn solo_straight(patch: &Patch, listening: &Listening, id: UnitId) -> bool {
-    let is_out = |r: &&Route| matches!(r.send.kind(), None | Some(RouteKind::Audio));
+    let is_out = |r: &&Route| r.send.is_way_out();
     listening.soloed.contains(&id)
         && !(patch.sounds(id) && patch.sends(id).filter(is_out).any(passes))
 }

@@ -3,10 +3,11 @@
 //! Nothing has to be inverted and nothing can drift. What a step has in common with its neighbour is kept once
 //! ([`crate::packed`]), so thousands of steps stay within a few megabytes.
 
-use crate::document::{Patch, UnitId};
 use crate::edit::{Edit, apply};
 use crate::error::PatchError;
+use crate::ids::UnitId;
 use crate::packed::Packed;
+use crate::patch::Patch;
 
 /// A document with its past and future.
 #[derive(Debug, Clone)]

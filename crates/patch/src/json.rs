@@ -1,10 +1,10 @@
 //! The patch file: JSON in and out, with a published schema.
 
+use crate::patch::{FORMAT, Patch};
 use std::sync::Arc;
 
 use serde::Deserialize;
 
-use crate::document::{FORMAT, Patch};
 use crate::error::PatchError;
 use crate::plain::{clean_name, quoted, visible};
 use crate::validate::validate;
@@ -184,38 +184,26 @@ pub fn write(patch: &Patch) -> String {
 /// The JSON Schema of the patch file, with the catalogue's ranges.
 pub fn schema() -> serde_json::Value {
     let mut root = serde_json::to_value(schemars::schema_for!(Patch)).unwrap_or_default();
-    for row in crate::catalogue::CATALOGUE {
-        let Some((group, leaf)) = row.name.split_once('.') else {
-            continue;
-        };
-        let places: &[String] = &match group {
-            "audition" => vec![format!("/$defs/Audition/properties/{leaf}")],
-            "envelope" => vec![format!("/$defs/Envelope/properties/{leaf}")],
-            "point" => vec![format!("/$defs/Point/properties/{leaf}")],
-            "group" => vec![format!("/$defs/Group/properties/{leaf}")],
-            "operator" => vec![format!("/$defs/Operator/properties/{leaf}")],
-            "cycle" => vec![format!("/$defs/Cycle/properties/{leaf}")],
-            "harmonics" => vec![format!("/$defs/Harmonics/properties/{leaf}")],
-            "noise" => vec![format!("/$defs/Noise/properties/{leaf}")],
-            "sample" => vec![format!("/$defs/Sample/properties/{leaf}")],
-            "filter" => vec![format!("/$defs/Filter/properties/{leaf}")],
-            "shaper" => vec![format!("/$defs/Shaper/properties/{leaf}")],
-            "unison" => vec![format!("/$defs/Unison/properties/{leaf}")],
-            "unit" => vec![format!("/$defs/Unit/properties/{leaf}")],
-            "voice" => vec![format!("/$defs/Voice/properties/{leaf}")],
-            _ => (0..6)
-                .flat_map(|i| {
-                    ["phase", "frequency", "ring", "amplitude", "audio", "output"]
-                        .map(|k| format!("/$defs/Send/oneOf/{i}/properties/{k}/properties/{leaf}"))
-                })
-                .collect(),
-        };
-        for place in places {
-            if let Some(serde_json::Value::Object(property)) = root.pointer_mut(place) {
-                property.insert("minimum".into(), row.min.into());
-                property.insert("maximum".into(), row.max.into());
-                property.insert("description".into(), row.help.into());
+    for row in crate::catalogue::params() {
+        // routes are one of several; every other part is a definition by its own name
+        let place = match row.path.strip_prefix("send.") {
+            None => format!("/$defs/{:?}/properties/{}", row.id.part, row.field),
+            Some(kind) => {
+                let kind = kind.trim_end_matches('.');
+                let of = |i| {
+                    format!(
+                        "/$defs/Send/oneOf/{i}/properties/{kind}/properties/{}",
+                        row.field
+                    )
+                };
+                let found = (0..8).map(of).find(|place| root.pointer(place).is_some());
+                found.unwrap_or_default()
             }
+        };
+        if let Some(serde_json::Value::Object(property)) = root.pointer_mut(&place) {
+            property.insert("minimum".into(), row.min.into());
+            property.insert("maximum".into(), row.max.into());
+            property.insert("description".into(), row.help.into());
         }
     }
     root

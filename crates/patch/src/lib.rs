@@ -9,9 +9,9 @@
 //! - [`graph`], [`arrange`], [`hearing`]: what follows from the routing: order, rails, what can be heard.
 //!
 //! ```
-//! use zolvik_patch::{edit::{Connect, Edit, apply}, document::{Patch, UnitId}};
+//! use zolvik_patch::{edit::{Connect, Edit, apply}, document::{KindName, Patch, UnitId}};
 //! let patch = Patch::empty();
-//! let edit = Edit::AddOperator { connect: Connect::Unit { id: UnitId(1) } };
+//! let edit = Edit::AddUnit { kind: KindName::Operator, connect: Connect::Unit { id: UnitId(1) } };
 //! let (patch, _) = apply(&patch, &edit).unwrap();
 //! assert_eq!(patch.units.len(), 2);
 //! ```
@@ -22,29 +22,57 @@ pub mod arrangement;
 pub mod catalogue;
 pub mod character;
 pub mod choice;
-pub mod document;
 pub mod edit;
 pub mod envelope;
 pub mod error;
 pub mod expression;
 pub mod filter;
 pub mod graph;
+mod group;
 pub mod hearing;
 pub mod history;
+mod ids;
 pub mod json;
+mod kinds;
+pub mod levels;
+pub mod limits;
+pub mod linked;
 mod packed;
+pub mod param;
+pub mod part;
+mod patch;
 pub mod pitch;
 pub mod plain;
+mod route;
 pub mod scale;
 pub mod shape;
 pub mod sound;
 #[cfg(feature = "testing")]
 pub mod testing;
 pub mod text;
-pub mod units;
+pub mod timing;
+mod unit;
 pub mod validate;
-pub mod voice;
+mod voice;
 pub mod wave;
 
-pub use document::Patch;
 pub use error::PatchError;
+pub use patch::Patch;
+
+/// The patch as data, with all it is made of. Field names are the file format; see `docs/patch-format.md`.
+pub mod document {
+    pub use crate::envelope::{Envelope, Point};
+    pub use crate::group::{EnvelopeLink, Group};
+    pub use crate::ids::{GroupId, RouteId, UnitId};
+    pub use crate::kinds::filter::{Filter, FilterType, Slope};
+    pub use crate::kinds::noise::Noise;
+    pub use crate::kinds::operator::{CycleShape, Harmonics, Operator, Start, TunedBy};
+    pub use crate::kinds::sample::Sample;
+    pub use crate::kinds::shaper::{Shaper, ShaperCurve};
+    pub use crate::kinds::{KindName, UnitKind};
+    pub use crate::limits::{MAX_ROUTES, MAX_UNITS};
+    pub use crate::patch::{FORMAT, Meta, Patch, Slot};
+    pub use crate::route::{Bus, Destination, Route, RouteKind, Send};
+    pub use crate::unit::Unit;
+    pub use crate::voice::{Audition, Glide, Mode, Priority, Quality, Unison, VoiceSettings};
+}

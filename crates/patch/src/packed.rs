@@ -1,8 +1,9 @@
 //! A document kept beside one that is almost the same: the parts they have in common are held once.
 
+use crate::patch::Patch;
+use crate::route::Route;
+use crate::unit::Unit;
 use std::sync::Arc;
-
-use crate::document::{Patch, Route, Unit};
 
 /// A whole document, its parts shared with the neighbour it was packed beside.
 #[derive(Debug, Clone)]

@@ -1,6 +1,7 @@
 //! Keys, frequencies, note names and ratios.
 
-use crate::document::{Operator, Patch, TunedBy};
+use crate::kinds::operator::{Operator, TunedBy};
+use crate::patch::Patch;
 
 /// Frequency of a key in equal temperament, A4 = 440 Hz. `key` may be fractional.
 pub fn key_hz(key: f64) -> f64 {

@@ -1,15 +1,17 @@
 //! The envelope as handles on the drawing: where they are, and what dragging one means.
 
+use crate::patch::Patch;
+use crate::unit::Unit;
 use serde::{Deserialize, Serialize};
 
 use crate::address::Address;
-use crate::catalogue::{ParamId, Quantity, param};
-use crate::document::{Patch, Unit, UnitId};
+use crate::catalogue::param;
 use crate::edit::Edit;
-use crate::envelope::{BEAT_S, Envelope};
+use crate::envelope::{BEAT_S, CURVATURE, Envelope, Point};
+use crate::ids::UnitId;
+use crate::param::{ParamId, Quantity};
+use crate::timing::auditioned_scale;
 
-/// How strongly full curvature bends a segment: `(1 - e^(-k t)) / (1 - e^-k)` with `k = BEND * curve`.
-pub const BEND: f64 = 6.0;
 /// Beats between the lines of the grid points snap to: sixteenths.
 pub const GRID_BEATS: f64 = 0.25;
 
@@ -35,28 +37,13 @@ pub struct Handle {
 
 /// Share of a segment covered at its middle.
 fn middle(curve: f64) -> f64 {
-    1.0 / (1.0 + libm::exp(-0.5 * BEND * curve))
+    1.0 / (1.0 + libm::exp(-0.5 * CURVATURE * curve))
 }
 
 /// The curvature that covers this share at the middle; the inverse of [`middle`].
 fn curve_of(share: f64) -> f64 {
     let share = share.clamp(0.001, 0.999);
-    (-2.0 * libm::log(1.0 / share - 1.0) / BEND).clamp(-1.0, 1.0)
-}
-
-/// Factor of an envelope's times for a key and a velocity, without the tempo: higher keys and harder strokes shorten
-/// them as far as a unit's `key_times` and `velocity_times` say.
-pub fn times_scale(key_times: f64, velocity_times: f64, key: u8, velocity: u8) -> f64 {
-    let octaves = (f64::from(key) - 60.0) / 12.0;
-    let struck = 2.0 * f64::from(velocity) / 127.0 - 1.0;
-    libm::exp2(-key_times * octaves - 2.0 * velocity_times * struck)
-}
-
-/// Factor of a unit's envelope times for the auditioned note, tempo included.
-pub fn auditioned_scale(patch: &Patch, unit: &Unit) -> f64 {
-    let a = &patch.audition;
-    times_scale(unit.key_times, unit.velocity_times, a.note, a.velocity)
-        * unit.envelope.tempo_scale(a.tempo_bpm)
+    (-2.0 * libm::log(1.0 / share - 1.0) / CURVATURE).clamp(-1.0, 1.0)
 }
 
 /// Where each segment begins, in seconds from the press, and from which level; scaled.
@@ -76,13 +63,13 @@ fn segments(env: &Envelope, scale: f64, hold_s: f64) -> Vec<(f64, f64)> {
 
 fn name(env: &Envelope, at: usize, bend: bool) -> &'static str {
     const PLAIN: [[&str; 2]; 3] = [
-        ["End of attack", "Bend of attack"],
-        ["End of decay, sustain level", "Bend of decay"],
-        ["End of release", "Bend of release"],
+        ["End of attack", "ShaperCurve of attack"],
+        ["End of decay, sustain level", "ShaperCurve of decay"],
+        ["End of release", "ShaperCurve of release"],
     ];
     match (env.is_plain(), bend) {
         (true, _) => PLAIN[at.min(2)][usize::from(bend)],
-        (false, true) => "Bend of the segment",
+        (false, true) => "ShaperCurve of the segment",
         (false, false) if at == usize::from(env.held) => "Held point",
         (false, false) if at + 1 == env.points.len() => "End",
         (false, false) => "Point",
@@ -159,16 +146,16 @@ pub fn drag(
         } else {
             (level - from) / rise
         };
-        vec![set(ParamId::PointCurve, curve_of(share))]
+        vec![set(Point::CURVE, curve_of(share))]
     } else {
         let mut length_s = (time_s - from_s) / scale;
         if env.in_beats && !free {
             let grid_s = GRID_BEATS * BEAT_S;
             length_s = (length_s / grid_s).round() * grid_s;
         }
-        let mut edits = vec![set(ParamId::PointTimeS, length_s)];
+        let mut edits = vec![set(Point::TIME_S, length_s)];
         if at + 1 < env.points.len() && !(at == 0 && env.is_plain()) {
-            edits.push(set(ParamId::PointLevel, level));
+            edits.push(set(Point::LEVEL, level));
         }
         edits
     };

@@ -1,13 +1,20 @@
 //! Patches for tests: any valid patch from a seed, extremes far more often than chance.
 
 use crate::address;
+use crate::catalogue::choices;
 use crate::catalogue::param;
-use crate::choice::{CHOICES, ChoiceId, set_patch, set_unit};
-use crate::document::{
-    Envelope, Group, GroupId, KindName, MAX_UNITS, Operator, Patch, Point, Route, RouteId, Send,
-    TunedBy, Unit, UnitId, UnitKind,
-};
-use crate::validate::SHORTEST_STRETCH;
+use crate::envelope::{Envelope, Point};
+use crate::group::Group;
+use crate::ids::{GroupId, RouteId, UnitId};
+use crate::kinds::operator::{Operator, TunedBy};
+use crate::kinds::{KindName, UnitKind};
+use crate::limits::MAX_UNITS;
+use crate::limits::SHORTEST_STRETCH;
+use crate::part::Part;
+use crate::patch::Patch;
+use crate::route::{Route, Send};
+use crate::unit::Unit;
+use crate::voice::VoiceSettings;
 use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
 /// A small generator of pseudo-random numbers (SplitMix64; Steele, Lea, Flood, 2014).
@@ -50,20 +57,20 @@ pub fn any_patch(seed: u64) -> Patch {
         if let Some(operator) = unit.oscillator_mut() {
             any_oscillator(operator, &mut dice);
         }
-        for choice in CHOICES {
+        for choice in choices() {
             let at = dice.below(choice.options.len());
-            set_unit(&mut unit, choice.id, at);
+            let _ = unit.kind.part_mut().choose(choice.id, at);
         }
         patch.units.push(unit);
     }
-    for choice in CHOICES {
+    for choice in choices() {
         let at = dice.below(choice.options.len());
-        let at = if choice.id == ChoiceId::VoiceQuality {
+        let at = if choice.id == VoiceSettings::QUALITY {
             at.saturating_sub(dice.below(8))
         } else {
             at
         };
-        set_patch(&mut patch, choice.id, at);
+        let _ = patch.voice.choose(choice.id, at);
     }
     add_routes(&mut patch, &mut dice);
     if patch.units.len() > 2 && dice.below(3) == 0 {

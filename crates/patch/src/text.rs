@@ -1,8 +1,9 @@
 //! Values as people write them, in and out. The unit of each parameter comes from the catalogue.
 
+use crate::catalogue::param;
+use crate::param::{Param, ParamId, Quantity};
 use serde::{Deserialize, Serialize};
 
-use crate::catalogue::{Param, ParamId, Quantity, param};
 use crate::expression::evaluate;
 use crate::pitch::{key_hz, note_key, note_name};
 

@@ -1,11 +1,13 @@
 //! Whether a patch is whole. Everything behind this check may trust it: ranges hold, numbers are finite,
 //! ids are unique and every route leads somewhere.
 
+use crate::catalogue::param;
+use crate::kinds::UnitKind;
+use crate::limits::{MAX_ROUTES, MAX_UNITS};
+use crate::patch::{FORMAT, Patch};
 use std::collections::HashSet;
 
 use crate::address;
-use crate::catalogue::param;
-use crate::document::{FORMAT, MAX_ROUTES, MAX_UNITS, Patch, UnitKind};
 use crate::error::PatchError;
 use crate::plain::clean_name;
 use crate::sound::Sound;
@@ -197,9 +199,9 @@ fn groups(patch: &Patch) -> Result<(), PatchError> {
 }
 
 fn links(patch: &Patch) -> Result<(), PatchError> {
-    at_most("links", MAX_UNITS, patch.links.len())?;
+    at_most("links", MAX_UNITS, patch.envelope_links.len())?;
     let mut members = HashSet::new();
-    for (i, link) in patch.links.iter().enumerate() {
+    for (i, link) in patch.envelope_links.iter().enumerate() {
         let path = format!("links[{i}].units");
         if link.units.len() < 2 {
             return Err(PatchError::Shape {

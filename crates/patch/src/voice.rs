@@ -1,170 +1,78 @@
-//! What holds for every note of a patch.
+//! What holds for every note of a patch, and the note it is tried with.
 
-use schemars::JsonSchema;
-use serde::{Deserialize, Serialize};
+use crate::choice::{Options, options};
+use crate::kinds::operator::Start;
+use crate::param::{Quantity as Q, SectionId as S, When, look};
+use crate::part::part;
 
-use crate::catalogue::{ParamId as P, default};
-use crate::units::Start;
-
-/// What holds for every note of the patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields, default)]
-pub struct Voice {
-    /// Notes that sound at once, 1 to 32.
-    pub polyphony: u8,
-    /// Level of the whole patch, in decibels.
-    pub trim_db: f64,
-    /// How finely it is computed while it is played.
-    pub quality: Quality,
-    /// How finely it is computed when it is written to a file; as while it is played if none.
-    #[serde(skip_serializing_if = "Option::is_none")]
-    pub render_quality: Option<Quality>,
+options! {
     /// How keys become notes.
-    pub mode: Mode,
+    pub enum Mode {
+        /// Every key is a note of its own.
+        #[default]
+        Poly,
+        /// One note; every key starts its envelopes anew.
+        Mono,
+        /// One note; keys that overlap only change its pitch.
+        Legato,
+    }
+}
+
+options! {
     /// Which of several held keys sounds when only one can.
-    pub priority: Priority,
-    /// Time from one pitch to the next, in seconds.
-    pub glide_s: f64,
-    /// When it glides.
-    pub glide: Glide,
-    /// How far the bend wheel reaches either way, in semitones.
-    pub bend_semitones: f64,
-    /// Copies of every note.
-    pub unison: Unison,
-    /// How far pitches wander by themselves, in cents.
-    pub drift_cents: f64,
-    /// What chance follows: the same seed, the same sound.
-    pub seed: u8,
-}
-
-impl Default for Voice {
-    fn default() -> Self {
-        Voice {
-            polyphony: default(P::VoicePolyphony) as u8,
-            trim_db: default(P::VoiceTrimDb),
-            quality: Quality::default(),
-            render_quality: None,
-            mode: Mode::default(),
-            priority: Priority::default(),
-            glide_s: default(P::VoiceGlideS),
-            glide: Glide::default(),
-            bend_semitones: default(P::VoiceBendSemitones),
-            unison: Unison::default(),
-            drift_cents: default(P::VoiceDriftCents),
-            seed: default(P::VoiceSeed) as u8,
-        }
+    pub enum Priority {
+        /// The one pressed last.
+        #[default]
+        Last,
+        /// The lowest.
+        Lowest,
+        /// The highest.
+        Highest,
     }
 }
 
-/// Copies of every note, a little apart.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(deny_unknown_fields, default)]
-pub struct Unison {
-    /// How many, 1 to 16; 1 is the note alone.
-    pub copies: u8,
-    /// From the middle to the outermost copy, in cents.
-    pub detune_cents: f64,
-    /// How far they stand apart between left and right, 0 to 1.
-    pub spread: f64,
-    /// Level of the outer copies beside the middle, 0 to 1.
-    pub blend: f64,
-    /// Where in their cycles the copies begin.
-    pub start: Start,
-}
-
-impl Default for Unison {
-    fn default() -> Self {
-        Unison {
-            copies: default(P::UnisonCopies) as u8,
-            detune_cents: default(P::UnisonDetuneCents),
-            spread: default(P::UnisonSpread),
-            blend: default(P::UnisonBlend),
-            start: Start::Random,
-        }
+options! {
+    /// When pitches glide.
+    pub enum Glide {
+        /// From every note to the next.
+        Always,
+        /// Only while another key is held.
+        #[default]
+        Overlap,
     }
 }
 
-/// How keys become notes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum Mode {
-    /// Every key is a note of its own.
-    #[default]
-    Poly,
-    /// One note; every key starts its envelopes anew.
-    Mono,
-    /// One note; keys that overlap only change its pitch.
-    Legato,
+options! {
+    /// How many times the sample rate the sound is computed at. More costs as much more and keeps partials beyond
+    /// half the rate from folding back.
+    pub enum Quality {
+        /// At the sample rate.
+        #[default]
+        #[serde(rename = "1x")]
+        X1,
+        /// At twice the rate.
+        #[serde(rename = "2x")]
+        X2,
+        /// At four times the rate.
+        #[serde(rename = "4x")]
+        X4,
+        /// At eight times the rate.
+        #[serde(rename = "8x")]
+        X8,
+    }
 }
 
-impl Mode {
-    /// All of them.
-    pub const ALL: [Mode; 3] = [Mode::Poly, Mode::Mono, Mode::Legato];
-}
-
-/// Which of several held keys sounds when only one can.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum Priority {
-    /// The one pressed last.
-    #[default]
-    Last,
-    /// The lowest.
-    Lowest,
-    /// The highest.
-    Highest,
-}
-
-impl Priority {
-    /// All of them.
-    pub const ALL: [Priority; 3] = [Priority::Last, Priority::Lowest, Priority::Highest];
-}
-
-/// When pitches glide.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case")]
-pub enum Glide {
-    /// From every note to the next.
-    Always,
-    /// Only while another key is held.
-    #[default]
-    Overlap,
-}
-
-impl Glide {
-    /// Both.
-    pub const ALL: [Glide; 2] = [Glide::Always, Glide::Overlap];
-}
-
-/// How many times the sample rate the sound is computed at. More costs as much more and keeps partials beyond
-/// half the rate from folding back.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub enum Quality {
-    /// At the sample rate.
-    #[default]
-    #[serde(rename = "1x")]
-    X1,
-    /// At twice the rate.
-    #[serde(rename = "2x")]
-    X2,
-    /// At four times the rate.
-    #[serde(rename = "4x")]
-    X4,
-    /// At eight times the rate.
-    #[serde(rename = "8x")]
-    X8,
+impl Options for Option<Quality> {
+    const ALL: &'static [Self] = &[
+        None,
+        Some(Quality::X1),
+        Some(Quality::X2),
+        Some(Quality::X4),
+        Some(Quality::X8),
+    ];
 }
 
 impl Quality {
-    /// All of them.
-    pub const ALL: [Quality; 4] = [Quality::X1, Quality::X2, Quality::X4, Quality::X8];
-
     /// The factor itself.
     pub fn factor(self) -> usize {
         match self {
@@ -174,4 +82,86 @@ impl Quality {
             Quality::X8 => 8,
         }
     }
+}
+
+part! {
+    /// What holds for every note of the patch.
+    #[serde(default)]
+    pub struct VoiceSettings: Patch "voice" in "voice." {
+        parts {
+            /// Copies of every note.
+            unison: Unison,
+        }
+        choices {
+            QUALITY quality: Quality = Quality::X1, "Playing", Whole, When::Always, ["1 ×", "2 ×", "4 ×", "8 ×"],
+                "Computed at so many times the rate while played: cleaner, and as much dearer.";
+            #[serde(skip_serializing_if = "Option::is_none")]
+            RENDER_QUALITY render_quality: Option<Quality> = None, "Rendering", Whole, When::Always, ["As played", "1 ×", "2 ×", "4 ×", "8 ×"],
+                "Computed at so many times the rate when written to a file.";
+            MODE mode: Mode = Mode::Poly, "Notes", Keys, When::Always, ["Poly", "Mono", "Legato"],
+                "Every key a note; one note struck anew by every key; or one note that overlapping keys only retune.";
+            PRIORITY priority: Priority = Priority::Last, "Priority", Keys, When::Always, ["Last", "Lowest", "Highest"],
+                "Which of several held keys sounds in mono and legato.";
+            GLIDE glide: Glide = Glide::Overlap, "Glides", Keys, When::Always, ["Always", "On overlap"],
+                "From every note to the next, or only while another key is held.";
+        }
+        values {
+            TRIM_DB trim_db: f64 = 0.0, -36.0..24.0, look("Trim", Q::Gain, S::Whole).step(0.5, 0.1).decimals(1).within(0.02).shared(),
+                "Level of the whole patch.";
+            POLYPHONY polyphony: u8 = 16, 1..32, look("Polyphony", Q::Count, S::Whole).step(1.0, 1.0).still(),
+                "Notes that sound at once.";
+            DRIFT_CENTS drift_cents: f64 = 0.0, 0.0..50.0, look("Drift", Q::Cents, S::Whole).power(2.0).step(1.0, 0.1).decimals(1),
+                "How far each operator's pitch wanders slowly by itself.";
+            SEED seed: u8 = 1, 0..255, look("Seed", Q::Count, S::Whole).step(1.0, 1.0).still(),
+                "What chance follows: the same seed gives the same sound.";
+            GLIDE_S glide_s: f64 = 0.0, 0.0..10.0, look("Glide", Q::Seconds, S::Keys).power(3.0).decimals(2).still(),
+                "Time from one pitch to the next.";
+            BEND_SEMITONES bend_semitones: f64 = 2.0, 0.0..24.0, look("Bend range", Q::Semitones, S::Keys).step(1.0, 0.1).decimals(1).shared(),
+                "How far the bend wheel reaches either way.";
+        }
+    }
+}
+
+part! {
+    /// Copies of every note, a little apart.
+    #[serde(default)]
+    pub struct Unison: Patch "unison" in "voice.unison." {
+        choices {
+            START start: Start = Start::Random, "Copies begin", Unison, When::Always, ["Alike", "Random", "Free"],
+                "Where in their cycles the copies begin: all alike for a hit that is always the same, by chance for width, or running on.";
+        }
+        values {
+            COPIES copies: u8 = 1, 1..16, look("Copies", Q::Count, S::Unison).step(1.0, 1.0).still(),
+                "How many times every note sounds at once.";
+            DETUNE_CENTS detune_cents: f64 = 12.0, 0.0..200.0, look("Detune", Q::Cents, S::Unison).power(2.0).step(1.0, 0.1).decimals(1),
+                "From the middle to the outermost copy.";
+            SPREAD spread: f64 = 0.5, 0.0..1.0, look("Spread", Q::Share, S::Unison).step(0.05, 0.01),
+                "How far the copies stand apart between left and right.";
+            BLEND blend: f64 = 1.0, 0.0..1.0, look("Blend", Q::Share, S::Unison).step(0.05, 0.01),
+                "Level of the outer copies beside the middle.";
+        }
+    }
+}
+
+part! {
+    /// With which note the patch is tried and drawn.
+    pub struct Audition: Patch "audition" in "audition." {
+        values {
+            NOTE note: u8 = 57, 0..127, look("Note", Q::Note, S::Audition).step(1.0, 1.0).still(),
+                "The note everything on the screen is drawn for.";
+            VELOCITY velocity: u8 = 96, 1..127, look("Velocity", Q::Count, S::Audition).step(1.0, 1.0).still(),
+                "How hard the auditioned note is struck.";
+            HOLD_S hold_s: f64 = 1.5, 0.02..16.0, look("Hold", Q::Seconds, S::Audition).power(3.0).decimals(2).still(),
+                "How long the auditioned note is held.";
+            WINDOW_S window_s: f64 = 3.0, 0.005..20.0, look("Window", Q::Seconds, S::Audition).power(3.0).decimals(2).still(),
+                "How much of the note's life the drawing spans.";
+            #[serde(default = "tempo_default")]
+            TEMPO_BPM tempo_bpm: f64 = 120.0, 20.0..300.0, look("Tempo", Q::Tempo, S::Audition).step(1.0, 0.1).decimals(1).still(),
+                "Beats a minute, for envelopes that are given in beats.";
+        }
+    }
+}
+
+fn tempo_default() -> f64 {
+    Audition::default().tempo_bpm
 }

@@ -174,7 +174,7 @@ pub struct OwnTable {
     pub name: String,
     /// Harmonics of each cycle, 1 to 512.
     pub harmonics: u16,
-    /// Cycle by cycle, for each harmonic cosine and sine part: 16 bit little-endian whole numbers, in base64.
+    /// CycleShape by cycle, for each harmonic cosine and sine part: 16 bit little-endian whole numbers, in base64.
     #[schemars(with = "String")]
     #[cfg_attr(feature = "types", ts(type = "string"))]
     pub cycles: Points,

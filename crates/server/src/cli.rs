@@ -12,7 +12,7 @@ use zolvik_files::bundle;
 use zolvik_files::wav;
 use zolvik_lab::Note;
 use zolvik_lab::render::render_for_file;
-use zolvik_patch::catalogue::ParamId;
+use zolvik_patch::document::Audition;
 use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
@@ -271,10 +271,10 @@ fn render_to(patch: &Patch, clips: &StoredClips, wish: Wish, out: &Path) -> Resu
     let typed =
         |id, text: &str| text::read(id, text, 0.0).map_err(|e| Failure::Argument(e.to_string()));
     if let Some(name) = &wish.note {
-        note.key = typed(ParamId::AuditionNote, name)? as u8;
+        note.key = typed(Audition::NOTE, name)? as u8;
     }
     if let Some(hold) = &wish.hold {
-        note.hold_s = typed(ParamId::AuditionHoldS, hold)?;
+        note.hold_s = typed(Audition::HOLD_S, hold)?;
     }
     note.velocity = wish.velocity.unwrap_or(note.velocity);
     note = match wish.length {

@@ -4,10 +4,10 @@ import type { Explanation } from './generated/Explanation'
 import type { Level } from './generated/Level'
 import type { Listening } from './generated/Listening'
 import type { Partial } from './generated/Partial'
-import type { Question } from './generated/Question'
+import type { Task } from './generated/Task'
 import { moduleBytes } from './module'
 
-export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; question: Question; file?: Uint8Array<ArrayBuffer> }
+export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; task: Task; file?: Uint8Array<ArrayBuffer> }
 export interface BenchReply {
   id: number
   answer: Answer
@@ -130,9 +130,9 @@ export function startBench(): Bench {
   worker.onmessage = (event: MessageEvent<BenchReply>) => queue.answer(event.data)
   worker.onerror = (event) => queue.fail(`the picture cannot be drawn: ${event.message || 'the worker did not start'}`)
   const started = moduleBytes().then((bytes) => queue.ask('start', null, (id) => ({ id, bytes })))
-  const ask = async (kind: Kind, key: string | null, question: Question, file?: Uint8Array<ArrayBuffer>) => {
+  const ask = async (kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => {
     await started
-    return queue.ask(kind, key, (id) => ({ id, question, file }))
+    return queue.ask(kind, key, (id) => ({ id, task, file }))
   }
   /** Banks under way, so that none is made twice at once. */
   const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
@@ -141,7 +141,7 @@ export function startBench(): Bench {
   const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
   return {
     async unfold(text, listening, exponent, fine) {
-      const { answer, parts } = await ask('unfold', 'unfold', { ask: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
+      const { answer, parts } = await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
       if (answer.is !== 'unfolded') throw new Error('unexpected answer')
       const all = floats(parts[2])
       const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
@@ -155,38 +155,38 @@ export function startBench(): Bench {
       }
     },
     async spectrum(timeS, rows, filter) {
-      const { answer, parts } = await ask('spectrum', 'spectrum', { ask: 'spectrum', time_s: timeS, rows, filter })
+      const { answer, parts } = await ask('spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, filter })
       if (answer.is !== 'spectrum') throw new Error('unexpected answer')
       return { rowsDb: floats(parts[0]), partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
     load: queue.load,
     async loudness(text, of) {
-      const { answer } = await ask('loudness', of, { ask: 'measure', text })
+      const { answer } = await ask('loudness', of, { task: 'measure', text })
       return answer.is === 'measured' ? answer.level.loudness_lufs : -200
     },
     bank(text, key) {
       const under = banks.get(key)
       if (under) return under
-      const made = ask('bank', 'bank', { ask: 'bank', text, key }).then((reply) => reply.parts[0]).finally(() => banks.delete(key))
+      const made = ask('bank', 'bank', { task: 'bank', text, key }).then((reply) => reply.parts[0]).finally(() => banks.delete(key))
       banks.set(key, made)
       return made
     },
     async putClip(content, wav) {
-      await ask('clip', null, { ask: 'put_clip', content }, wav)
+      await ask('clip', null, { task: 'put_clip', content }, wav)
     },
     async waveform(text, unit, columns) {
-      const { answer, parts } = await ask('waveform', `${unit}`, { ask: 'waveform', text, unit, columns })
+      const { answer, parts } = await ask('waveform', `${unit}`, { task: 'waveform', text, unit, columns })
       return { peaks: floats(parts[0]), lengthS: answer.is === 'waveform' ? answer.length_s : 0 }
     },
     async cutTable(file, name, cycle) {
       const read = async (part: Blob) => new Uint8Array(await part.arrayBuffer())
-      await ask('table', null, { ask: 'look_recording' }, await read(file.slice(0, BEGINNING)))
-      const { answer } = await ask('table', null, { ask: 'cut_table', name, cycle }, await read(file))
+      await ask('table', null, { task: 'look_recording' }, await read(file.slice(0, BEGINNING)))
+      const { answer } = await ask('table', null, { task: 'cut_table', name, cycle }, await read(file))
       if (answer.is !== 'text') throw new Error('unexpected answer')
       return answer.text
     },
     async wav(text, bits, rateHz, toItsEnd) {
-      const { answer, parts } = await ask('file', null, { ask: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
+      const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
       return { name: answer.is === 'ready' ? answer.file_name : 'note.wav', bytes: parts[0] }
     },
   }

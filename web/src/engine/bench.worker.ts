@@ -13,7 +13,7 @@ async function reply(request: BenchRequest): Promise<BenchReply> {
   const wasm = await module
   if (!wasm) throw new Error('asked before the start')
   if (request.file) wasm.put(request.file)
-  const answer = wasm.ask(request.question)
+  const answer = wasm.ask(request.task)
   const fetchers: Record<string, number[]> = {
     unfold: [Binary.spectrogram, Binary.loudness, Binary.curves],
     spectrum: [Binary.spectrum],
@@ -21,7 +21,7 @@ async function reply(request: BenchRequest): Promise<BenchReply> {
     bank: [Binary.bank],
     waveform: [Binary.waveform],
   }
-  const parts = answer.is === 'refused' ? [] : (fetchers[request.question.ask] ?? []).map((which) => wasm.binary(which))
+  const parts = answer.is === 'refused' ? [] : (fetchers[request.task.task] ?? []).map((which) => wasm.binary(which))
   return { id: request.id, answer, parts }
 }
 

@@ -1,6 +1,7 @@
 /** One instance of the browser module: questions in, answers and bytes out. */
 import type { Answer } from './generated/Answer'
 import type { Question } from './generated/Question'
+import type { Task } from './generated/Task'
 
 interface Exports {
   memory: WebAssembly.Memory
@@ -17,7 +18,7 @@ interface Exports {
 export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5, bank: 6, waveform: 7 } as const
 
 export interface Module {
-  ask(question: Question): Answer
+  ask(question: Question | Task): Answer
   /** Gives a file to the next question. */
   put(bytes: Uint8Array): void
   /** A copy of the bytes. */

@@ -7,8 +7,7 @@
 use crate::LANES;
 use crate::program::EnvelopeProgram;
 
-use zolvik_patch::envelope::MAX_POINTS;
-use zolvik_patch::shape::BEND;
+use zolvik_patch::envelope::{CURVATURE, MAX_POINTS};
 
 /// Where a lane's envelope stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -202,7 +201,7 @@ impl Envelopes {
     }
 
     fn curve(&mut self, lane: usize, [time_s, curve, to, late_s]: [f64; 4], block_s: f64) {
-        let (from, k) = (self.value[lane], BEND * curve);
+        let (from, k) = (self.value[lane], CURVATURE * curve);
         if k.abs() < 1e-3 {
             self.factor[lane] = 1.0;
             self.add[lane] = (to - from) * block_s / time_s;

@@ -6,7 +6,7 @@
 //! band-passes.
 
 use wide::f32x8;
-use zolvik_patch::document::{Bend, Response, Slope};
+use zolvik_patch::document::{FilterType, ShaperCurve, Slope};
 use zolvik_patch::filter::{
     FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
 };
@@ -158,14 +158,14 @@ impl Filter {
         self.turns = from;
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
         let resonance = of(value::RESONANCE);
-        let response = Response::ALL[unit.variant as usize % Response::ALL.len()];
+        let response = FilterType::ALL[unit.variant as usize % FilterType::ALL.len()];
         let slope = Slope::ALL[unit.steep as usize % Slope::ALL.len()];
         self.damp = dampings(response, slope, resonance.into()).map(|k| k as f32);
         self.back = comb_feedback(resonance.into()) as f32;
         self.set_drive(of(value::DRIVE_DB));
         self.mix = values[value::MIX].now;
         self.mix_slope = values[value::MIX].slope();
-        if response == Response::Vowel {
+        if response == FilterType::Vowel {
             self.formants = formants(of(value::VOWEL).into()).map(|f| f as f32);
             self.damp = [formant_damping(resonance.into()) as f32; 2];
         }
@@ -210,7 +210,7 @@ impl Filter {
         }
         let y = match line {
             Some(line) => self.comb(unit, driven, turns, line),
-            None if unit.variant == Response::Vowel as u32 => self.vowel(driven, turns),
+            None if unit.variant == FilterType::Vowel as u32 => self.vowel(driven, turns),
             None => self.two_poles(unit, driven, turns),
         };
         x + (y - x) * f32x8::splat(mix)
@@ -244,7 +244,7 @@ impl Filter {
 
     #[inline(always)]
     fn comb(&mut self, unit: &UnitProgram, x: Lanes, turns: Lanes, line: &mut [Lanes]) -> Lanes {
-        let minus = unit.variant == Response::CombMinus as u32;
+        let minus = unit.variant == FilterType::CombMinus as u32;
         let half = if minus { 0.5 } else { 1.0 };
         let longest = (LINE - 8) as f32;
         let delay = (f32x8::splat(0.5 * half) / turns)
@@ -292,16 +292,16 @@ impl Filter {
         let one = f32x8::ONE;
         let half = 0.5 * self.drive;
         let y = match unit.variant {
-            v if v == Bend::Hard as u32 => {
+            v if v == ShaperCurve::Hard as u32 => {
                 hot.min(one).max(-one) * f32x8::splat(0.5 / half.min(1.0))
             }
-            v if v == Bend::Fold as u32 => {
+            v if v == ShaperCurve::Fold as u32 => {
                 const TURNS: f32 = 0.5 / core::f32::consts::PI;
                 let peak = libm::sinf(half.min(core::f32::consts::FRAC_PI_2));
                 let hot = hot.min(f32x8::splat(2000.0)).max(f32x8::splat(-2000.0));
                 sine_turns(hot * f32x8::splat(TURNS)) * f32x8::splat(0.5 / peak)
             }
-            v if v == Bend::Rectify as u32 => {
+            v if v == ShaperCurve::Rectify as u32 => {
                 let up = soft(hot.abs()) * f32x8::splat(self.drive_gain);
                 self.mean += (up - self.mean) * f32x8::splat(self.mean_share);
                 up - self.mean
@@ -315,10 +315,10 @@ impl Filter {
 #[inline(always)]
 fn pick(response: u32, x: Lanes, [low, band, high]: Parts, k: Lanes) -> Lanes {
     match response {
-        r if r == Response::High as u32 => high,
-        r if r == Response::Band as u32 => band * k,
-        r if r == Response::Notch as u32 => x - band * k,
-        r if r == Response::Peak as u32 => x + band * k * f32x8::splat(PEAK_GAIN as f32 - 1.0),
+        r if r == FilterType::High as u32 => high,
+        r if r == FilterType::Band as u32 => band * k,
+        r if r == FilterType::Notch as u32 => x - band * k,
+        r if r == FilterType::Peak as u32 => x + band * k * f32x8::splat(PEAK_GAIN as f32 - 1.0),
         _ => low,
     }
 }

@@ -2,8 +2,8 @@
 //! computes is in [`super::block`].
 
 use wide::{f32x8, i32x8};
-use zolvik_patch::catalogue::{ParamId, param};
-use zolvik_patch::document::{MAX_UNITS, Start};
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::{Harmonics, MAX_UNITS, Operator, Send, Start, VoiceSettings};
 use zolvik_patch::filter::reference_hz;
 use zolvik_waves::Bank;
 
@@ -143,12 +143,12 @@ impl Follow {
     fn new(block_s: f64) -> Self {
         let of = |id| share(param(id).smoothing_s, block_s);
         Follow {
-            tuning: of(ParamId::OperatorRatio),
-            index: of(ParamId::RouteIndexRad),
-            level: of(ParamId::RouteLevelDb),
-            trim: of(ParamId::VoiceTrimDb),
-            place: of(ParamId::OperatorPosition),
-            partials: share(0.5 * param(ParamId::HarmonicsTiltDb).smoothing_s, block_s),
+            tuning: of(Operator::RATIO),
+            index: of(Send::INDEX_RAD),
+            level: of(Send::LEVEL_DB),
+            trim: of(VoiceSettings::TRIM_DB),
+            place: of(Operator::POSITION),
+            partials: share(0.5 * param(Harmonics::TILT_DB).smoothing_s, block_s),
         }
     }
 }

@@ -111,12 +111,9 @@ impl Voice {
             .map(|g| g * g)
             .sum();
         let gain = level(self.place()) / libm::sqrt(power);
-        let angle = core::f64::consts::FRAC_PI_4 * (1.0 + self.side() * f64::from(voice.spread));
         let root = core::f64::consts::SQRT_2 * gain;
-        [
-            (root * libm::cos(angle)) as f32,
-            (root * libm::sin(angle)) as f32,
-        ]
+        zolvik_patch::levels::pan_gains(self.side() * f64::from(voice.spread))
+            .map(|side| (root * side) as f32)
     }
 }
 

@@ -5,8 +5,10 @@ use zolvik_engine::{
     Guard,
     program::{compile, prepare},
 };
-use zolvik_patch::catalogue::{ParamId, db_gain, param};
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::{Send, VoiceSettings};
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::levels::db_gain;
 use zolvik_patch::testing::{Dice, any_patch};
 
 use crate::support::*;
@@ -20,7 +22,7 @@ proptest! {
         let mut patch = any_patch(dice.bits());
         let mut engine = engine(&patch);
         // every lane at full level through every output, both while a change fades
-        let gain = db_gain(param(ParamId::RouteLevelDb).max) * db_gain(param(ParamId::VoiceTrimDb).max);
+        let gain = db_gain(param(Send::LEVEL_DB).max) * db_gain(param(VoiceSettings::TRIM_DB).max);
         let bound = (128.0 * 16.0 * 2.0 * 1.5 * gain) as f32;
         for _ in 0..24 {
             match dice.below(8) {

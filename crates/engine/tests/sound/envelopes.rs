@@ -3,7 +3,7 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::envelope::{Envelope, READY};
-use zolvik_patch::shape::auditioned_scale;
+use zolvik_patch::timing::auditioned_scale;
 
 use crate::support::*;
 

@@ -7,7 +7,7 @@ use rstest::rstest;
 use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
-    Bend, Filter, KindName, Response, Send, Shaper, Slope, TunedBy, Unit, UnitId, UnitKind,
+    Filter, FilterType, KindName, Send, Shaper, ShaperCurve, Slope, TunedBy, Unit, UnitId, UnitKind,
 };
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::Dice;
@@ -35,7 +35,7 @@ fn filtered(hz: f64, filter: Filter) -> Patch {
     patch
 }
 
-fn still(response: Response, slope: Slope, cutoff_hz: f64, resonance: f64) -> Filter {
+fn still(response: FilterType, slope: Slope, cutoff_hz: f64, resonance: f64) -> Filter {
     Filter {
         response,
         slope,
@@ -59,15 +59,15 @@ fn measured_db(hz: f64, filter: Filter) -> f64 {
 
 /// Gain of one stage by theory: the analog prototype in `s`, its frequencies warped by the bilinear transform
 /// (Tustin, 1947); `damping` is 1/Q.
-fn stage(response: Response, hz: f64, cutoff_hz: f64, damping: f64) -> f64 {
+fn stage(response: FilterType, hz: f64, cutoff_hz: f64, damping: f64) -> f64 {
     let w = (PI * hz / RATE_HZ).tan() / (PI * cutoff_hz / RATE_HZ).tan();
     // s = j w: the denominator is 1 - w^2 + j damping w
     let below = (1.0 - w * w).hypot(damping * w);
     match response {
-        Response::Low => 1.0 / below,
-        Response::High => w * w / below,
-        Response::Band => damping * w / below,
-        Response::Notch => (1.0 - w * w).abs() / below,
+        FilterType::Low => 1.0 / below,
+        FilterType::High => w * w / below,
+        FilterType::Band => damping * w / below,
+        FilterType::Notch => (1.0 - w * w).abs() / below,
         _ => (1.0 - w * w).hypot(3.0 * damping * w) / below,
     }
 }
@@ -75,13 +75,13 @@ fn stage(response: Response, hz: f64, cutoff_hz: f64, damping: f64) -> f64 {
 #[rstest]
 fn responses_are_those_of_theory(
     #[values(
-        Response::Low,
-        Response::High,
-        Response::Band,
-        Response::Notch,
-        Response::Peak
+        FilterType::Low,
+        FilterType::High,
+        FilterType::Band,
+        FilterType::Notch,
+        FilterType::Peak
     )]
-    response: Response,
+    response: FilterType,
     #[values(Slope::Db12, Slope::Db24)] slope: Slope,
     #[values(0.0, 0.7)] resonance: f64,
 ) {
@@ -89,7 +89,7 @@ fn responses_are_those_of_theory(
     let rest = (1.0 - resonance).powf(1.5);
     let dampings = match (slope, response) {
         (Slope::Db12, _) => vec![2f64.sqrt() * rest + 0.0005],
-        (_, Response::Low | Response::High) => {
+        (_, FilterType::Low | FilterType::High) => {
             let pole = |share: f64| 2.0 * (PI * share).sin();
             vec![pole(0.375), pole(0.125) * rest + 0.0005]
         }
@@ -134,7 +134,7 @@ fn ringing_hz(patch: &Patch, key: u8, near_hz: f64) -> f64 {
 
 #[rstest]
 fn combs_ring_within_a_cent_of_their_key(
-    #[values(Response::CombPlus, Response::CombMinus)] response: Response,
+    #[values(FilterType::CombPlus, FilterType::CombMinus)] response: FilterType,
     #[values(36, 57, 60, 81, 93)] key: u8,
 ) {
     let mut patch = plain_units(&[1.0]);
@@ -166,7 +166,7 @@ fn combs_ring_within_a_cent_of_their_key(
 #[test]
 fn a_filter_follows_the_key_as_far_as_it_is_told() {
     for (follow, octaves) in [(0.0, 0.0), (0.5, 1.0), (1.0, 2.0)] {
-        let mut filter = still(Response::Band, Slope::Db12, 500.0, 0.7);
+        let mut filter = still(FilterType::Band, Slope::Db12, 500.0, 0.7);
         filter.key_follow = follow;
         // two octaves above C4
         let at = 500.0 * 2f64.powf(octaves);
@@ -183,7 +183,7 @@ fn a_filter_follows_the_key_as_far_as_it_is_told() {
 
 #[test]
 fn an_envelope_sweeps_the_cutoff_by_its_octaves() {
-    let mut filter = still(Response::Band, Slope::Db12, 500.0, 0.7);
+    let mut filter = still(FilterType::Band, Slope::Db12, 500.0, 0.7);
     filter.sweep_oct = 2.0;
     let mut patch = filtered(1_000.0, filter);
     patch.units[1].velocity = 0.0;
@@ -199,7 +199,7 @@ fn an_envelope_sweeps_the_cutoff_by_its_octaves() {
 
 #[test]
 fn what_misses_the_filter_is_not_filtered_and_bypass_lets_all_through() {
-    let mut patch = filtered(4_000.0, still(Response::Low, Slope::Db24, 400.0, 0.0));
+    let mut patch = filtered(4_000.0, still(FilterType::Low, Slope::Db24, 400.0, 0.0));
     let loud = |patch: &Patch, listening: &Listening| {
         let mut engine = engine(patch);
         engine.take(&prepare(patch, listening));
@@ -232,7 +232,7 @@ fn what_misses_the_filter_is_not_filtered_and_bypass_lets_all_through() {
 
 #[test]
 fn filters_in_a_row_multiply_and_side_by_side_add() {
-    let low = still(Response::Low, Slope::Db12, 1_000.0, 0.0);
+    let low = still(FilterType::Low, Slope::Db12, 1_000.0, 0.0);
     let one = measured_db(1_000.0, low.clone());
     let mut row = filtered(1_000.0, low.clone());
     let mut second = row.units[1].clone();
@@ -256,7 +256,7 @@ fn filters_in_a_row_multiply_and_side_by_side_add() {
 
 #[test]
 fn a_cutoff_moved_by_an_operator_makes_sidebands() {
-    let mut patch = filtered(1_000.0, still(Response::Low, Slope::Db12, 1_000.0, 0.0));
+    let mut patch = filtered(1_000.0, still(FilterType::Low, Slope::Db12, 1_000.0, 0.0));
     let mut mover = plain_units(&[1.0]).units.remove(0);
     mover.id = UnitId(3);
     mover.oscillator_mut().unwrap().tuned_by = TunedBy::Fixed;
@@ -287,7 +287,7 @@ proptest! {
     #[test]
     fn filters_stay_bounded_and_fall_silent_under_any_modulation(seed in any::<u64>()) {
         let mut dice = Dice(seed);
-        let response = Response::ALL[dice.below(8)];
+        let response = FilterType::ALL[dice.below(8)];
         let mut filter = still(response, Slope::ALL[dice.below(2)], 20.0, 1.0);
         let mut pick = |list: &[f64]| list[dice.below(list.len())];
         filter.cutoff_hz = pick(&[20.0, 90.0, 700.0, 5_000.0, 20_000.0]);
@@ -322,7 +322,7 @@ proptest! {
 
 #[test]
 fn a_singing_filter_rings_for_seconds_at_its_cutoff() {
-    let mut patch = filtered(880.0, still(Response::Low, Slope::Db12, 880.0, 1.0));
+    let mut patch = filtered(880.0, still(FilterType::Low, Slope::Db12, 880.0, 1.0));
     // a short burst of the source strikes it
     let points = &mut patch.units[0].envelope.points;
     (points[1].time_s, points[1].level) = (0.01, 0.0);
@@ -339,11 +339,11 @@ fn a_singing_filter_rings_for_seconds_at_its_cutoff() {
 }
 
 /// A sine of full level through a shaper.
-fn shaped(bend: Bend, drive_db: f64, mix: f64) -> Patch {
+fn shaped(curve: ShaperCurve, drive_db: f64, mix: f64) -> Patch {
     let mut patch = filtered(440.0, Filter::default());
     patch.units[1] = Unit::new(UnitId(2), KindName::Shaper);
     patch.units[1].kind = UnitKind::Shaper(Shaper {
-        bend,
+        curve,
         drive_db,
         mix,
     });
@@ -367,7 +367,7 @@ fn harmonics(patch: &Patch) -> Vec<f64> {
 #[test]
 fn shapers_make_the_harmonics_of_their_curves() {
     // a sine cut to a square by 48 dB of drive: 4/pi (1, 0, 1/3, 0, 1/5), scaled to the half
-    let square = harmonics(&shaped(Bend::Hard, 48.0, 1.0));
+    let square = harmonics(&shaped(ShaperCurve::Hard, 48.0, 1.0));
     for (n, level) in [(1, 1.0), (3, 1.0 / 3.0), (5, 0.2)] {
         let theory = 0.5 * 4.0 / PI * level;
         assert!(
@@ -379,7 +379,7 @@ fn shapers_make_the_harmonics_of_their_curves() {
     assert!(square[1] < 1e-4 && square[3] < 1e-4, "no even ones");
     // sin(g sin x) has 2 J_n(g) at odd n
     let g = 10f64.powf(12.0 / 20.0);
-    let folded = harmonics(&shaped(Bend::Fold, 12.0, 1.0));
+    let folded = harmonics(&shaped(ShaperCurve::Fold, 12.0, 1.0));
     let scale = 0.5 / (0.5 * g).min(PI / 2.0).sin();
     for n in [1, 3, 5] {
         let theory = (2.0 * libm::jn(n, g) * scale).abs();
@@ -387,16 +387,16 @@ fn shapers_make_the_harmonics_of_their_curves() {
         assert!((heard - theory).abs() < 0.003, "{n}: {heard} {theory}");
     }
     // a rectified sine: only even ones, and no offset
-    let up = harmonics(&shaped(Bend::Rectify, 0.0, 1.0));
+    let up = harmonics(&shaped(ShaperCurve::Rectify, 0.0, 1.0));
     assert!(up[0] < 1e-3 && up[1] > 0.2, "{up:?}");
-    let mut engine = engine(&shaped(Bend::Rectify, 0.0, 1.0));
+    let mut engine = engine(&shaped(ShaperCurve::Rectify, 0.0, 1.0));
     engine.note_on(60, 127);
     take(&mut engine, 48_000);
     let mean: f32 = take(&mut engine, 48_000).0.iter().sum::<f32>() / 48_000.0;
     assert!(mean.abs() < 1e-3, "{mean}");
     // soft adds odd ones gently, and a mix of nothing changes nothing
-    let soft = harmonics(&shaped(Bend::Soft, 6.0, 1.0));
+    let soft = harmonics(&shaped(ShaperCurve::Soft, 6.0, 1.0));
     assert!(soft[2] > 0.01 && soft[2] < 0.2 * soft[0] && soft[1] < 1e-4);
-    let dry = harmonics(&shaped(Bend::Hard, 48.0, 0.0));
+    let dry = harmonics(&shaped(ShaperCurve::Hard, 48.0, 0.0));
     assert!((dry[0] - 1.0).abs() < 1e-4 && dry[2] < 1e-4);
 }

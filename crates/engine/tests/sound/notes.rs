@@ -2,7 +2,6 @@
 
 use rstest::rstest;
 use zolvik_engine::program::{Program, ProgramError, compile, prepare};
-use zolvik_patch::catalogue::ParamId;
 use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
@@ -96,9 +95,9 @@ fn stealing_does_not_click() {
 }
 
 #[rstest]
-#[case::index_up(Edit::SetValue { address: Address::new(ParamId::RouteIndexRad, 2 ), value: 3.0 })]
-#[case::level_down(Edit::SetValue { address: Address::new(ParamId::RouteLevelDb, 1 ), value: -72.0 })]
-#[case::operator_added(Edit::AddOperator { connect: zolvik_patch::edit::Connect::Unit { id: UnitId(1) } })]
+#[case::index_up(Edit::SetValue { address: Address::new(Send::INDEX_RAD, 2 ), value: 3.0 })]
+#[case::level_down(Edit::SetValue { address: Address::new(Send::LEVEL_DB, 1 ), value: -72.0 })]
+#[case::operator_added(Edit::AddUnit { kind: zolvik_patch::document::KindName::Operator, connect: zolvik_patch::edit::Connect::Unit { id: UnitId(1) } })]
 #[case::modulator_removed(Edit::RemoveUnit { unit: UnitId(2) })]
 #[case::carrier_removed(Edit::RemoveUnit { unit: UnitId(1) })]
 #[case::carrier_off(Edit::SwitchUnit { unit: UnitId(1), on: false })]
@@ -145,7 +144,10 @@ fn many_changes_in_a_row_end_at_the_last() {
     for n in 0..6 {
         let connect = zolvik_patch::edit::Connect::Unit { id: UnitId(1) };
         let edit = match n % 2 {
-            0 => Edit::AddOperator { connect },
+            0 => Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
             _ => Edit::DuplicateUnit { unit: UnitId(2) },
         };
         patch = apply(&patch, &edit).unwrap().0;

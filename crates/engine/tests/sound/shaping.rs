@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Cycle, Harmonics, KindName, Quality, Unit, UnitId, UnitKind};
+use zolvik_patch::document::{CycleShape, Harmonics, KindName, Quality, Unit, UnitId, UnitKind};
 use zolvik_patch::wave::{Shape, Table, Wave};
 
 use crate::support::*;
@@ -11,7 +11,7 @@ use crate::waves::{KEY_84_HZ, SPAN, folded_db, plain, settled};
 const SINE: Wave = Wave::Shape(Shape::Sine);
 const SAW: Wave = Wave::Shape(Shape::Saw);
 
-fn bent(wave: Wave, hz: f64, cycle: Cycle) -> Patch {
+fn bent(wave: Wave, hz: f64, cycle: CycleShape) -> Patch {
     let mut patch = plain(wave, hz);
     patch.units[0].oscillator_mut().unwrap().cycle = cycle;
     patch
@@ -23,8 +23,8 @@ fn spread(wave: Wave, hz: f64, harmonics: Harmonics) -> Patch {
     patch
 }
 
-fn cycle(lean: f64, repeat: f64, fold: f64, steps: f64) -> Cycle {
-    Cycle {
+fn cycle(lean: f64, repeat: f64, fold: f64, steps: f64) -> CycleShape {
+    CycleShape {
         lean,
         repeat,
         fold,
@@ -59,9 +59,9 @@ fn at_rest_nothing_changes_whatever_waits_to_be_used() {
         let untouched = settled(&plain(wave.clone(), 110.0), 4800);
         let plainly = settled(&plain(wave.clone(), 110.0), 48_000);
         // the number of steps is of no account while nothing is drawn to them
-        let waiting = Cycle {
+        let waiting = CycleShape {
             levels: 13.0,
-            ..Cycle::default()
+            ..CycleShape::default()
         };
         assert!(untouched == settled(&bent(wave.clone(), 110.0, waiting), 4800));
         // bent and led back while the note sounds, it is the plain wave again
@@ -86,7 +86,7 @@ fn at_rest_nothing_changes_whatever_waits_to_be_used() {
 #[test]
 fn each_way_of_bending_makes_the_partials_its_formula_says() {
     let hz = 110.0;
-    let partials = |values: Cycle| -> Vec<f64> {
+    let partials = |values: CycleShape| -> Vec<f64> {
         let samples = settled(&bent(SINE, hz, values), 48_000);
         (1..=9)
             .map(|n| partial(&samples, hz * f64::from(n)).0)

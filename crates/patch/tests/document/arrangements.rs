@@ -90,7 +90,15 @@ fn four() -> Patch {
     let mut patch = Patch::empty();
     for id in [1, 2, 3] {
         let connect = Connect::Unit { id: UnitId(id) };
-        patch = apply(&patch, &Edit::AddOperator { connect }).unwrap().0;
+        patch = apply(
+            &patch,
+            &Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
+        )
+        .unwrap()
+        .0;
     }
     patch
 }
@@ -143,7 +151,8 @@ fn swapping_exchanges_places_and_nothing_else() {
 fn a_carrier_becomes_a_modulator_and_comes_back_in_one_edit() {
     let patch = apply(
         &Patch::empty(),
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Output,
         },
     )

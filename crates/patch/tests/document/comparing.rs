@@ -1,8 +1,7 @@
 //! Two states of a patch, kept and flipped.
 
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{Patch, Slot, UnitId};
+use zolvik_patch::document::{Operator, Patch, Slot, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::history::History;
 use zolvik_patch::json;
@@ -12,7 +11,7 @@ fn edited(patch: &Patch, edit: Edit) -> Patch {
 }
 
 fn with_ratio(patch: &Patch, value: f64) -> Patch {
-    let address = Address::unit(UnitId(1), ParamId::OperatorRatio);
+    let address = Address::unit(UnitId(1), Operator::RATIO);
     edited(patch, Edit::SetValue { address, value })
 }
 

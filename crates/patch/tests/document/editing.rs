@@ -3,10 +3,9 @@
 use proptest::prelude::*;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::Place;
-use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::choice::CHOICES;
+use zolvik_patch::catalogue::{choices, params};
 use zolvik_patch::document::{
-    Bus, GroupId, KindName, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, TunedBy, UnitId,
+    Bus, GroupId, KindName, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, UnitId,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
@@ -19,7 +18,8 @@ use zolvik_patch::wave::{OwnTable, Points, TableId, Wave};
 fn modulated() -> Patch {
     apply(
         &Patch::empty(),
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Unit { id: UnitId(1) },
         },
     )
@@ -40,7 +40,8 @@ fn a_new_operator_arrives_connected_and_gentle() {
     );
     let (patch, select) = apply(
         &patch,
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Output,
         },
     )
@@ -83,7 +84,7 @@ fn removing_a_unit_takes_its_routes_and_undo_brings_all_back() {
 #[test]
 fn a_drag_is_one_step_and_a_drag_back_is_none() {
     let mut history = History::new(modulated());
-    let address = Address::new(ParamId::RouteIndexRad, 2);
+    let address = Address::new(Send::INDEX_RAD, 2);
     for value in [0.6, 0.9, 1.4] {
         history
             .edit(&Edit::SetValue { address, value }, Some(1))
@@ -133,7 +134,7 @@ fn duplicating_copies_routes_in_and_out() {
 fn refused_edits_change_nothing_and_say_why() {
     let patch = modulated();
     let mut history = History::new(patch.clone());
-    let address = Address::new(ParamId::RouteIndexRad, 2);
+    let address = Address::new(Send::INDEX_RAD, 2);
     let edits = [
         Edit::AddRoute {
             from: UnitId(2),
@@ -149,7 +150,7 @@ fn refused_edits_change_nothing_and_say_why() {
             value: 1e9,
         },
         Edit::SetValue {
-            address: Address::new(ParamId::RoutePan, 2),
+            address: Address::new(Send::PAN, 2),
             value: 0.0,
         },
         Edit::RenameUnit {
@@ -182,7 +183,8 @@ fn a_seventeenth_unit_is_refused() {
     for _ in 1..MAX_UNITS {
         patch = apply(
             &patch,
-            &Edit::AddOperator {
+            &Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
                 connect: Connect::Output,
             },
         )
@@ -191,7 +193,8 @@ fn a_seventeenth_unit_is_refused() {
     }
     let error = apply(
         &patch,
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Output,
         },
     )
@@ -208,8 +211,8 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
     let group = GroupId(dice.below(3) as u16);
     let (on, at) = (dice.below(2) == 0, dice.below(6));
     match dice.below(KINDS) {
-        0 => Edit::AddOperator {
-            connect: Connect::Unit { id: unit },
+        0 => Edit::Replace {
+            patch: Box::new(any_patch(dice.bits())),
         },
         1 => Edit::RemoveUnit { unit },
         2 => Edit::DuplicateUnit { unit },
@@ -223,8 +226,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
         6 => Edit::SwitchRoute { route, on },
         7 => {
             let all = zolvik_patch::address::all(patch);
-            let rows = zolvik_patch::catalogue::CATALOGUE;
-            let row = &rows[dice.below(rows.len())];
+            let row = params().nth(dice.below(params().count())).unwrap();
             // mostly something that is there
             let address = match dice.below(4) {
                 0 => Address::new(row.id, dice.below(20) as u16),
@@ -240,9 +242,11 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
             units,
             wave: Wave::default().stepped(&patch.tables, dice.below(99) as i32 - 50),
         },
-        12 => Edit::TuneBy {
-            units,
-            by: [TunedBy::Ratio, TunedBy::Semitones, TunedBy::Fixed][dice.below(3)],
+        12 => Edit::SetMeta {
+            meta: Meta {
+                name: ["Fern", " ", "\u{202e}Fern"][dice.below(3)].into(),
+                ..patch.meta.clone()
+            },
         },
         13 => Edit::ShiftOctaves {
             units,
@@ -267,7 +271,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
         },
         19 => Edit::TakeThrough { unit },
         20 => {
-            let choice = &CHOICES[dice.below(CHOICES.len())];
+            let choice = choices().nth(dice.below(choices().count())).unwrap();
             Edit::Choose {
                 units,
                 choice: choice.id,
@@ -349,15 +353,6 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
                 Box::new(serde_json::from_str(cents).unwrap())
             }),
         },
-        40 => Edit::SetMeta {
-            meta: Meta {
-                name: ["Fern", " ", "\u{202e}Fern"][dice.below(3)].into(),
-                ..patch.meta.clone()
-            },
-        },
-        41 => Edit::Replace {
-            patch: Box::new(any_patch(dice.bits())),
-        },
         _ => Edit::Together {
             label: "both".into(),
             edits: vec![Edit::MakeCarrier { unit }, Edit::RemoveRoute { route }],
@@ -366,13 +361,12 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
 }
 
 /// How many kinds of edits there are.
-const KINDS: usize = 43;
+const KINDS: usize = 41;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
     use Edit as E;
     match edit {
-        E::AddOperator { .. } => 0,
         E::RemoveUnit { .. } => 1,
         E::DuplicateUnit { .. } => 2,
         E::SwitchUnit { .. } => 3,
@@ -384,7 +378,6 @@ fn kind_of(edit: &Edit) -> usize {
         E::MakeModulator { .. } => 9,
         E::MakeCarrier { .. } => 10,
         E::SetWave { .. } => 11,
-        E::TuneBy { .. } => 12,
         E::ShiftOctaves { .. } => 13,
         E::SpreadDetune { .. } => 14,
         E::SetRouteKind { .. } => 15,
@@ -412,9 +405,9 @@ fn kind_of(edit: &Edit) -> usize {
         E::AddTable { .. } => 37,
         E::RemoveTable { .. } => 38,
         E::SetScale { .. } => 39,
-        E::SetMeta { .. } => 40,
-        E::Replace { .. } => 41,
-        E::Together { .. } => 42,
+        E::SetMeta { .. } => 12,
+        E::Replace { .. } => 0,
+        E::Together { .. } => 40,
     }
 }
 

@@ -85,7 +85,7 @@ fn the_schema_carries_the_catalogues_ranges() {
             .clone()
     };
     assert_eq!(
-        property("/$defs/Voice/properties/polyphony")["maximum"],
+        property("/$defs/VoiceSettings/properties/polyphony")["maximum"],
         32.0
     );
     assert_eq!(property("/$defs/Point/properties/level")["minimum"], 0.0);

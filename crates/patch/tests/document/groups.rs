@@ -15,7 +15,13 @@ fn grouped() -> Patch {
     let mut patch = Patch::empty();
     for _ in 0..3 {
         let connect = Connect::Output;
-        patch = edited(&patch, Edit::AddOperator { connect });
+        patch = edited(
+            &patch,
+            Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
+        );
     }
     let units = vec![UnitId(1), UnitId(2), UnitId(3)];
     edited(&patch, Edit::GroupUnits { units })
@@ -91,7 +97,13 @@ fn a_solo_of_one_route_outdoes_the_others_that_arrive_there() {
     let mut patch = Patch::empty();
     for _ in 0..2 {
         let connect = Connect::Unit { id: UnitId(1) };
-        patch = edited(&patch, Edit::AddOperator { connect });
+        patch = edited(
+            &patch,
+            Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
+        );
     }
     let route = patch.sends(UnitId(2)).next().unwrap().id;
     let listening = Listening {

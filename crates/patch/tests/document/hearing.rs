@@ -3,15 +3,15 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::document::{RouteId, UnitId};
+use zolvik_patch::document::{RouteId, Send, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::hearing::{Listening, heard, unheard};
 
 fn pair() -> Patch {
     apply(
         &Patch::empty(),
-        &Edit::AddOperator {
+        &Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
             connect: Connect::Unit { id: UnitId(1) },
         },
     )
@@ -24,7 +24,7 @@ fn pair() -> Patch {
 #[case::route_off(Edit::SwitchRoute { route: RouteId(2), on: false }, 2, "its route is off", true)]
 #[case::no_route(Edit::RemoveRoute { route: RouteId(1) }, 1, "no way to the output", true)]
 #[case::target_unheard(Edit::RemoveRoute { route: RouteId(1) }, 2, "only feeds Operator 1", true)]
-#[case::zero(Edit::SetValue { address: Address::new(ParamId::RouteIndexRad, 2 ), value: 0.0 }, 2, "at zero", false)]
+#[case::zero(Edit::SetValue { address: Address::new(Send::INDEX_RAD, 2 ), value: 0.0 }, 2, "at zero", false)]
 fn the_reason_is_said_and_the_offered_edit_mends_it(
     #[case] edit: Edit,
     #[case] unit: u16,

@@ -3,12 +3,13 @@
 use proptest::prelude::*;
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{Point, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::envelope::{MAX_POINTS, READY};
-use zolvik_patch::shape::{Handle, auditioned_scale, drag, handles};
+use zolvik_patch::shape::{Handle, drag, handles};
 use zolvik_patch::testing::any_patch;
 use zolvik_patch::text::{read_at, write_beats};
+use zolvik_patch::timing::auditioned_scale;
 use zolvik_patch::validate::validate;
 
 const UNIT: UnitId = UnitId(1);
@@ -172,7 +173,7 @@ fn note_lengths_are_read_and_written(
     #[case] time_s: f64,
     #[case] written: &str,
 ) {
-    let id = zolvik_patch::catalogue::ParamId::PointTimeS;
+    let id = Point::TIME_S;
     let read = read_at(id, typed, 0.0, 0.5).unwrap();
     assert!((read - time_s).abs() < 1e-12, "{read}");
     assert_eq!(write_beats(read, 0.5).to_string(), written);
@@ -195,7 +196,13 @@ fn links_hold_at_least_two_and_follow_their_units() {
     let mut patch = Patch::empty();
     for _ in 0..3 {
         let connect = Connect::Output;
-        patch = edited(&patch, Edit::AddOperator { connect });
+        patch = edited(
+            &patch,
+            Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
+        );
     }
     patch.units[2].envelope.points[0].time_s = 0.7;
     let units: Vec<UnitId> = [3, 1, 2].map(UnitId).into();
@@ -210,7 +217,7 @@ fn links_hold_at_least_two_and_follow_their_units() {
     let fewer = edited(&alike, Edit::RemoveUnit { unit: UnitId(3) });
     assert_eq!(fewer.linked(UnitId(1)), (vec![UnitId(2)], true));
     let none = edited(&fewer, Edit::UnlinkEnvelopes { units: vec![UNIT] });
-    assert!(none.links.is_empty());
+    assert!(none.envelope_links.is_empty());
 }
 
 #[test]

@@ -3,10 +3,10 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::ParamId;
 use zolvik_patch::character::{character, modulators, offers};
-use zolvik_patch::document::{TunedBy, UnitId};
+use zolvik_patch::document::{Operator, TunedBy, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::param::ParamId;
 use zolvik_patch::pitch::{auditioned_hz, key_hz, operator_hz, patch_key_hz};
 use zolvik_patch::scale::{KeyMap, Scale};
 use zolvik_patch::text;
@@ -19,6 +19,14 @@ fn edited(patch: &Patch, edit: Edit) -> Patch {
     apply(patch, &edit).unwrap().0
 }
 
+fn tune_by(units: Vec<UnitId>, by: TunedBy) -> Edit {
+    Edit::Choose {
+        units,
+        choice: Operator::TUNED_BY,
+        at: by as usize,
+    }
+}
+
 #[test]
 fn another_way_of_tuning_keeps_the_pitch_of_the_auditioned_note() {
     let mut patch = Patch::empty();
@@ -26,17 +34,11 @@ fn another_way_of_tuning_keeps_the_pitch_of_the_auditioned_note() {
     let before = hz(&patch);
     for by in [TunedBy::Semitones, TunedBy::Fixed, TunedBy::Ratio] {
         let units = vec![UnitId(1)];
-        patch = edited(&patch, Edit::TuneBy { units, by });
+        patch = edited(&patch, tune_by(units, by));
         assert!((hz(&patch) / before - 1.0).abs() < 1e-12, "{by:?}");
     }
     let units = vec![UnitId(1)];
-    patch = edited(
-        &patch,
-        Edit::TuneBy {
-            units,
-            by: TunedBy::Fixed,
-        },
-    );
+    patch = edited(&patch, tune_by(units, TunedBy::Fixed));
     patch.audition.note += 24;
     assert!((hz(&patch) / before - 1.0).abs() < 1e-12, "fixed stays");
 }
@@ -47,13 +49,7 @@ fn another_way_of_tuning_keeps_the_pitch_of_the_auditioned_note() {
 #[case(TunedBy::Fixed)]
 fn an_octave_is_an_octave_in_every_way_of_tuning(#[case] by: TunedBy) {
     let units = vec![UnitId(1)];
-    let patch = edited(
-        &Patch::empty(),
-        Edit::TuneBy {
-            units: units.clone(),
-            by,
-        },
-    );
+    let patch = edited(&Patch::empty(), tune_by(units.clone(), by));
     let up = edited(&patch, Edit::ShiftOctaves { units, octaves: 2 });
     assert!((hz(&up) / hz(&patch) - 4.0).abs() < 1e-12);
 }
@@ -63,7 +59,13 @@ fn several_are_detuned_around_their_middle() {
     let mut patch = Patch::empty();
     for _ in 0..3 {
         let connect = Connect::Output;
-        patch = edited(&patch, Edit::AddOperator { connect });
+        patch = edited(
+            &patch,
+            Edit::AddUnit {
+                kind: zolvik_patch::document::KindName::Operator,
+                connect,
+            },
+        );
     }
     patch.units[1].oscillator_mut().unwrap().detune_cents = 8.0;
     let units = (1..=4).map(UnitId).collect();
@@ -87,17 +89,17 @@ fn several_are_detuned_around_their_middle() {
 #[case("2.5 + 0.018", 2.518)]
 #[case("sqrt(2)", std::f64::consts::SQRT_2)]
 fn ratios_are_typed_as_people_say_them(#[case] typed: &str, #[case] ratio: f64) {
-    let read = text::read(ParamId::OperatorRatio, typed, 1.0).unwrap();
+    let read = text::read(Operator::RATIO, typed, 1.0).unwrap();
     assert!((read - ratio).abs() < 1e-12);
 }
 
 #[rstest]
-#[case(ParamId::OperatorRatio, "0")]
-#[case(ParamId::OperatorRatio, "-2")]
-#[case(ParamId::OperatorRatio, "1e99")]
-#[case(ParamId::OperatorRatio, "1/0")]
-#[case(ParamId::OperatorFixedHz, "40k")]
-#[case(ParamId::OperatorSemitones, "900")]
+#[case(Operator::RATIO, "0")]
+#[case(Operator::RATIO, "-2")]
+#[case(Operator::RATIO, "1e99")]
+#[case(Operator::RATIO, "1/0")]
+#[case(Operator::FIXED_HZ, "40k")]
+#[case(Operator::SEMITONES, "900")]
 fn absurd_tunings_are_refused_with_the_range_or_an_example(
     #[case] param: ParamId,
     #[case] typed: &str,
@@ -236,7 +238,13 @@ fn faulty_scales_are_refused_by_path() {
 #[test]
 fn slow_movement_is_no_modulator_of_the_spectrum() {
     let connect = Connect::Unit { id: UnitId(1) };
-    let mut patch = edited(&Patch::empty(), Edit::AddOperator { connect });
+    let mut patch = edited(
+        &Patch::empty(),
+        Edit::AddUnit {
+            kind: zolvik_patch::document::KindName::Operator,
+            connect,
+        },
+    );
     patch.units[1].oscillator_mut().unwrap().ratio = 1.41;
     assert_eq!(modulators(&patch, UnitId(1)), [(UnitId(2), 1.41)]);
     let operator = patch.units[1].oscillator_mut().unwrap();

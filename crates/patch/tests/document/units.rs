@@ -3,10 +3,9 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::ParamId;
-use zolvik_patch::choice::ChoiceId;
 use zolvik_patch::document::{
-    Bus, KindName, MAX_UNITS, Response, Route, RouteKind, Send, UnitId, UnitKind,
+    Bus, Filter, FilterType, KindName, MAX_UNITS, Operator, Route, RouteKind, Sample, Send, UnitId,
+    UnitKind, VoiceSettings,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::filter::cutoff_hz;
@@ -168,7 +167,7 @@ fn switching_key_follow_keeps_the_present_notes_cutoff() {
     };
     let before = cutoff(&patch);
     for follow in [0.0, 1.0, 0.3] {
-        let address = Address::unit(UnitId(2), ParamId::FilterKeyFollow);
+        let address = Address::unit(UnitId(2), Filter::KEY_FOLLOW);
         patch = edited(
             &patch,
             Edit::SetValue {
@@ -187,8 +186,8 @@ fn a_comb_is_tuned_to_the_key_as_soon_as_it_is_chosen() {
         &patch,
         Edit::Choose {
             units: vec![UnitId(2)],
-            choice: ChoiceId::FilterResponse,
-            at: Response::CombPlus as usize,
+            choice: Filter::RESPONSE,
+            at: FilterType::CombPlus as usize,
         },
     );
     let UnitKind::Filter(f) = &comb.units[1].kind else {
@@ -206,8 +205,8 @@ fn places_of_a_sample_stop_each_other_and_crossed_ones_are_refused_in_files() {
         let address = Address::unit(UnitId(2), param);
         edited(patch, Edit::SetValue { address, value })
     };
-    let moved = set(&patch, ParamId::SampleLoopEnd, 0.5);
-    let moved = set(&moved, ParamId::SampleLoopStart, 0.9);
+    let moved = set(&patch, Sample::LOOP_END, 0.5);
+    let moved = set(&moved, Sample::LOOP_START, 0.9);
     let UnitKind::Sample(s) = &moved.units[1].kind else {
         unreachable!()
     };
@@ -224,10 +223,10 @@ fn places_of_a_sample_stop_each_other_and_crossed_ones_are_refused_in_files() {
 fn a_choice_nobody_offers_changes_nothing() {
     let patch = Patch::empty();
     for (units, choice, at) in [
-        (vec![UnitId(1)], ChoiceId::FilterSlope, 0),
-        (vec![UnitId(1)], ChoiceId::OperatorStart, 7),
-        (vec![], ChoiceId::VoiceMode, 9),
-        (vec![], ChoiceId::OperatorStart, 0),
+        (vec![UnitId(1)], Filter::SLOPE, 0),
+        (vec![UnitId(1)], Operator::START, 7),
+        (vec![], VoiceSettings::MODE, 9),
+        (vec![], Operator::START, 0),
     ] {
         assert!(apply(&patch, &Edit::Choose { units, choice, at }).is_err());
     }

@@ -4,6 +4,7 @@ import type { ChoiceView } from "./ChoiceView";
 import type { GroupView } from "./GroupView";
 import type { Listening } from "./Listening";
 import type { Rail } from "./Rail";
+import type { SectionView } from "./SectionView";
 import type { Slot } from "./Slot";
 import type { StripView } from "./StripView";
 import type { TableView } from "./TableView";
@@ -69,6 +70,10 @@ sounds: Array<string>,
  * What the keys are tuned to; none for equal temperament.
  */
 scale: string | null, 
+/**
+ * The sections values and choices of the patch stand in.
+ */
+sheet: Array<SectionView>, 
 /**
  * What is one of a few, of the patch as a whole.
  */

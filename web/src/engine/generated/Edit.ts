@@ -9,7 +9,6 @@ import type { Meta } from "./Meta";
 import type { RouteId } from "./RouteId";
 import type { RouteKind } from "./RouteKind";
 import type { TableId } from "./TableId";
-import type { TunedBy } from "./TunedBy";
 import type { UnitId } from "./UnitId";
 
 /**
@@ -23,11 +22,7 @@ address: Address,
 /**
  * In the parameter's unit.
  */
-value: number, } | { "do": "add_operator", 
-/**
- * Where to.
- */
-connect: Connect, } | { "do": "add_unit", 
+value: number, } | { "do": "add_unit", 
 /**
  * What it is.
  */
@@ -123,15 +118,7 @@ of: UnitId, } | { "do": "make_carrier",
 /**
  * Which unit.
  */
-unit: UnitId, } | { "do": "tune_by", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
-/**
- * How it is given from now on.
- */
-by: TunedBy, } | { "do": "shift_octaves", 
+unit: UnitId, } | { "do": "shift_octaves", 
 /**
  * Which units.
  */

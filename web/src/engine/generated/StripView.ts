@@ -5,8 +5,8 @@ import type { EnvelopeView } from "./EnvelopeView";
 import type { Handle } from "./Handle";
 import type { KindName } from "./KindName";
 import type { RouteKind } from "./RouteKind";
+import type { SectionView } from "./SectionView";
 import type { SendView } from "./SendView";
-import type { TunedBy } from "./TunedBy";
 import type { Unheard } from "./Unheard";
 import type { UnitId } from "./UnitId";
 import type { ValueView } from "./ValueView";
@@ -60,10 +60,6 @@ role: string,
  */
 ways: Array<string>, 
 /**
- * Which way an operator's pitch is given.
- */
-tuned_by: TunedBy | null, 
-/**
  * Whether its wave was drawn by hand.
  */
 has_bars: boolean, 
@@ -95,6 +91,10 @@ note: string,
  * Why it is not heard, if it is not.
  */
 unheard: Unheard | null, 
+/**
+ * The sections its values and choices stand in.
+ */
+sheet: Array<SectionView>, 
 /**
  * Its values.
  */

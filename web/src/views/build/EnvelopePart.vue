@@ -8,12 +8,12 @@ import ValueField from '../../components/field/ValueField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'
 import type { ReadyView } from '../../engine/generated/ReadyView'
 import type { StripView } from '../../engine/generated/StripView'
+import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView }>()
+const props = defineProps<{ strip: StripView; values: ValueView[] }>()
 const document = useDocument()
 const envelope = computed(() => props.strip.envelope)
-const delay = computed(() => props.strip.values.find((v) => v.address.param === 'envelope.delay_s'))
 const plainTimes = computed(() => envelope.value.points.flatMap((point) => point.values.filter((v) => v.address.param !== 'point.curve')))
 const plainCurves = computed(() => envelope.value.points.flatMap((point) => point.values.filter((v) => v.address.param === 'point.curve')))
 
@@ -54,7 +54,7 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: do
       <div class="four"><ValueField v-for="v in plainTimes" :key="v.label" :value="v" :label="v.label" /></div>
       <div class="four gap">
         <ValueField v-for="v in plainCurves.slice(0, 2)" :key="v.label" :value="v" :label="v.label" />
-        <ValueField v-if="delay" :value="delay" />
+        <ValueField v-for="v in values" :key="v.address.param" :value="v" />
         <ValueField v-for="v in plainCurves.slice(2)" :key="v.label" :value="v" :label="v.label" />
       </div>
     </template>
@@ -65,7 +65,7 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: do
         </button>
         <ValueField v-for="v in point.values" :key="v.label" :value="v" :label="v.label" />
       </div>
-      <div class="four gap"><ValueField v-if="delay" :value="delay" /></div>
+      <div class="four gap"><ValueField v-for="v in values" :key="v.address.param" :value="v" /></div>
     </template>
     <div class="line">
       <button type="button" class="btn" aria-haspopup="true" @click="openShapes">Shapes <i class="pi pi-angle-down" /></button>

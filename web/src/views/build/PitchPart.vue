@@ -2,19 +2,17 @@
 /** Tuning of the selected operators, what the ratios make, and ratios nearby that would sound otherwise. */
 import { computed, ref } from 'vue'
 
-import ValueField from '../../components/field/ValueField.vue'
+import SheetPart from './SheetPart.vue'
+import type { ChoiceView } from '../../engine/generated/ChoiceView'
 import type { InspectView } from '../../engine/generated/InspectView'
-import type { ParamId } from '../../engine/generated/ParamId'
+import type { SectionView } from '../../engine/generated/SectionView'
 import type { StripView } from '../../engine/generated/StripView'
-import type { TunedBy } from '../../engine/generated/TunedBy'
+import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; inspected?: InspectView; noteName: string }>()
+const props = defineProps<{ section: SectionView; values: ValueView[]; choices: ChoiceView[]; units: number[]; strip: StripView; inspected?: InspectView; noteName: string }>()
 const document = useDocument()
-const WAYS: { by: TunedBy; label: string }[] = [{ by: 'ratio', label: 'Ratio' }, { by: 'semitones', label: 'Semitones' }, { by: 'fixed', label: 'Fixed' }]
-const PITCH: ParamId[] = ['operator.ratio', 'operator.semitones', 'operator.fixed_hz', 'operator.detune_cents', 'operator.offset_hz']
-const fields = computed(() => PITCH.map((param) => props.strip.values.find((v) => v.address.param === param)).filter((v) => v !== undefined))
-const ratio = computed(() => props.strip.values.find((v) => v.address.param === 'operator.ratio'))
+const ratio = computed(() => props.values.find((v) => v.address.param === 'operator.ratio'))
 const octave = (octaves: number) => document.edit({ do: 'shift_octaves', units: document.units, octaves })
 const offering = ref(false)
 
@@ -31,18 +29,13 @@ function detune() {
 </script>
 
 <template>
-  <section>
-    <h3>Pitch <span data-testid="pitch">{{ strip.hz }} · {{ strip.note }} at {{ noteName }}</span></h3>
-    <div class="ways">
-      <span class="seg" role="group" aria-label="Way of tuning">
-        <button v-for="way in WAYS" :key="way.by" type="button" :aria-pressed="strip.tuned_by === way.by" @click="document.edit({ do: 'tune_by', units: document.units, by: way.by })">{{ way.label }}</button>
-      </span>
-      <span class="spacer" />
-      <span class="muted">Oct</span>
-      <button type="button" class="btn" aria-label="An octave down" @click="octave(-1)">−</button>
-      <button type="button" class="btn" aria-label="An octave up" @click="octave(1)">+</button>
-    </div>
-    <div class="three"><ValueField v-for="v in fields" :key="v.address.param" :value="v" /></div>
+  <SheetPart :section="section" :values="values" :choices="choices" :units="units" :note="`${strip.hz} · ${strip.note} at ${noteName}`">
+    <template #after>
+      <div class="octaves">
+        <span class="muted">Octave</span>
+        <button type="button" class="btn" aria-label="An octave down" @click="octave(-1)">−</button>
+        <button type="button" class="btn" aria-label="An octave up" @click="octave(1)">+</button>
+      </div>
     <div v-if="document.others.length" class="together">
       <label for="spread">Detune {{ document.units.length }} together</label>
       <input id="spread" v-model="spread" aria-label="Cents from lowest to highest" @keydown.enter="detune" @keydown.stop /> ct
@@ -58,14 +51,13 @@ function detune() {
         </button>
       </div>
     </template>
-  </section>
+    </template>
+  </SheetPart>
 </template>
 
 <style scoped>
-.ways .seg { flex: none; }
-.ways { display: flex; align-items: center; gap: 6px; margin-bottom: 6px; }
-.ways .btn { padding: 0 9px; }
-.three { display: grid; grid-template-columns: repeat(3, 1fr); gap: 6px; }
+.octaves { display: flex; align-items: center; gap: 6px; margin-top: 6px; }
+.octaves .btn { padding: 0 9px; }
 .together { display: flex; align-items: center; gap: 6px; margin-top: 6px; flex-wrap: wrap; }
 .together input { width: 46px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--field); padding: 0 4px; font-weight: 600; text-align: right; }
 .problem { color: var(--warn); }

@@ -131,7 +131,7 @@ const hint = computed(() => {
 })
 
 function add(to: 'output' | number) {
-  document.edit({ do: 'add_operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
+  document.edit({ do: 'add_unit', kind: 'operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
 }
 
 const more = ref<InstanceType<typeof Menu>>()
@@ -139,8 +139,8 @@ const others = computed(() => {
   const selected = document.selectedStrip
   const item = (label: string, kind: KindName, to: 'output' | number) => ({ label, command: () => document.edit({ do: 'add_unit', kind, connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } }) })
   const filters = (kind: KindName, name: string) => [
-    ...(selected ? [item(`${name} behind ${selected.name}`, kind, selected.id)] : []),
-    item(`${name} behind everything`, kind, 'output'),
+    ...(selected ? [item(`${name} after ${selected.name}`, kind, selected.id)] : []),
+    item(`${name} after everything`, kind, 'output'),
   ]
   return [
     { label: 'Heard', items: [item('Noise', 'noise', 'output'), item('Sample', 'sample', 'output')] },

@@ -4,18 +4,16 @@ import Menu from 'primevue/menu'
 import { computed, ref } from 'vue'
 
 import EnvelopePart from './EnvelopePart.vue'
-import KindPart from './KindPart.vue'
 import PitchPart from './PitchPart.vue'
 import SamplePart from './SamplePart.vue'
 import SendRow from './SendRow.vue'
+import SheetView from './SheetView.vue'
 import WavePart from './WavePart.vue'
 import NameField from '../../components/NameField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'
-import ValueField from '../../components/field/ValueField.vue'
 import { useInspect } from '../../composables/useInspect'
 import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
-import type { ParamId } from '../../engine/generated/ParamId'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
@@ -24,11 +22,6 @@ const document = useDocument()
 const menu = ref<InstanceType<typeof Menu>>()
 const routingMenu = ref<InstanceType<typeof Menu>>()
 const inspected = useInspect(() => props.strip.id)
-
-const TITLES = { operator: 'Operator', sample: 'Sample', noise: 'Noise', filter: 'Filter', shaper: 'Shaper' }
-const value = (param: ParamId) => props.strip.values.find((v) => v.address.param === param)
-const some = (params: ParamId[]) => params.map(value).filter((v) => v !== undefined)
-const response = computed(() => some(['unit.velocity', 'unit.velocity_times', 'unit.key_level_db', 'unit.key_times']))
 
 const free = computed(() => {
   const taken = props.strip.sends.map((send) => send.to)
@@ -63,28 +56,25 @@ const routing = computed(() => {
     <p v-if="document.others.length" class="role many" data-testid="many">{{ document.units.length }} strips selected: what is set here is set on all</p>
     <p v-else class="role muted">{{ strip.role }}</p>
     <p v-if="strip.ways.length" class="role" data-testid="ways">{{ strip.ways.join('; ') }}</p>
-    <template v-if="strip.kind === 'operator'">
-      <PitchPart :strip="strip" :inspected="inspected" :note-name="view.audition.name" />
-      <WavePart :strip="strip" :wave="inspected?.wave ?? undefined" />
-    </template>
-    <SamplePart v-else-if="strip.kind === 'sample'" :strip="strip" />
-    <KindPart v-else :strip="strip" :title="TITLES[strip.kind]" />
-    <section>
-      <h3>Sends <span>index, level</span></h3>
-      <SendRow v-for="send in strip.sends" :key="send.route" :send="send" :own="send.to === strip.id" />
-      <p v-if="strip.sends.length === 0" class="muted">None: this operator leads nowhere.</p>
-      <div class="line">
-        <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
-        <span class="spacer" />
-        <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
-      </div>
-      <Menu ref="menu" :model="free" popup />
-    </section>
-    <EnvelopePart :strip="strip" />
-    <section>
-      <h3>Response</h3>
-      <div class="two"><ValueField v-for="v in response" :key="v.address.param" :value="v" /></div>
-    </section>
+    <SheetView :sheet="strip.sheet" :values="strip.values" :choices="strip.choices" :units="document.units" :note="`${strip.hz} ${strip.note}`">
+      <template #pitch="part"><PitchPart v-bind="part" :strip="strip" :inspected="inspected" :note-name="view.audition.name" /></template>
+      <template #wave="part"><WavePart v-bind="part" :strip="strip" :wave="inspected?.wave ?? undefined" /></template>
+      <template #sample="part"><SamplePart v-bind="part" :strip="strip" /></template>
+      <template #route="{ section }">
+        <section>
+          <h3>{{ section.title }} <span>{{ section.note }}</span></h3>
+          <SendRow v-for="send in strip.sends" :key="send.route" :send="send" :own="send.to === strip.id" />
+          <p v-if="strip.sends.length === 0" class="muted">None: this strip leads nowhere.</p>
+          <div class="line">
+            <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
+            <span class="spacer" />
+            <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
+          </div>
+          <Menu ref="menu" :model="free" popup />
+        </section>
+      </template>
+      <template #envelope="{ values }"><EnvelopePart :strip="strip" :values="values" /></template>
+    </SheetView>
     <section class="line">
       <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_unit', unit: strip.id })">Duplicate</button>
       <button type="button" class="btn" @click="document.edit({ do: 'remove_unit', unit: strip.id })">Remove</button>
@@ -101,7 +91,6 @@ header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 
 .title { font-size: var(--fs-15); font-weight: 600; }
 .many { color: var(--op1); font-weight: 600; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
 section.line { margin-top: 0; flex-wrap: wrap; }
 </style>

@@ -2,26 +2,12 @@
 /** What holds for every note; shown while no strip is selected. */
 import { computed, ref } from 'vue'
 
-import ChoiceField from '../../components/field/ChoiceField.vue'
-import ValueField from '../../components/field/ValueField.vue'
+import SheetView from './SheetView.vue'
 import { inkOf } from '../../draw/tokens'
-import type { ChoiceId } from '../../engine/generated/ChoiceId'
 import type { DocumentView } from '../../engine/generated/DocumentView'
-import type { ParamId } from '../../engine/generated/ParamId'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView }>()
-/** What stands together; what is not named here stands at the end of the first part. */
-const PARTS: { title: string; note: string; values: ParamId[]; choices: ChoiceId[] }[] = [
-  { title: 'Whole patch', note: '', values: ['voice.trim_db', 'voice.polyphony', 'voice.drift_cents', 'voice.seed'], choices: ['voice_quality', 'voice_render'] },
-  { title: 'Keys', note: '', values: ['voice.glide_s', 'voice.bend_semitones'], choices: ['voice_mode', 'voice_priority', 'voice_glide'] },
-  { title: 'Unison', note: 'copies of every note', values: ['unison.copies', 'unison.detune_cents', 'unison.spread', 'unison.blend'], choices: ['unison_start'] },
-]
-const parts = computed(() => PARTS.map((part) => ({
-  ...part,
-  values: part.values.flatMap((param) => props.view.values.filter((v) => v.address.param === param)),
-  choices: part.choices.flatMap((id) => props.view.choices.filter((c) => c.id === id)),
-})))
 /** Strips by what they cost, the dearest first. */
 const costs = computed(() => {
   const strips = [...props.view.strips].sort((a, b) => b.cost - a.cost)
@@ -46,11 +32,7 @@ async function load(event: Event) {
 
 <template>
   <header>Voice</header>
-  <section v-for="part in parts" :key="part.title">
-    <h3>{{ part.title }} <span>{{ part.note }}</span></h3>
-    <ChoiceField v-for="choice in part.choices" :key="choice.id" :choice="choice" :units="[]" />
-    <div class="two"><ValueField v-for="v in part.values" :key="v.address.param" :value="v" /></div>
-  </section>
+  <SheetView :sheet="view.sheet" :values="view.values" :choices="view.choices" :units="[]" />
   <section>
     <h3>Cost <span>a plain sine is 1</span></h3>
     <div v-for="row in costs" :key="row.id" class="cost"><span class="badge" :style="{ '--c': inkOf(row.id) }">{{ row.id }}</span><span class="clip">{{ row.name }}</span><i><b :style="{ width: `${row.share * 100}%`, background: inkOf(row.id) }" /></i><span>{{ row.cost }}</span></div>
@@ -88,7 +70,6 @@ async function load(event: Event) {
 
 <style scoped>
 header { display: flex; align-items: center; height: 38px; padding: 0 12px; font-size: var(--fs-15); font-weight: 600; }
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 6px; }
 .line { display: flex; align-items: center; gap: 6px; margin-top: 6px; min-width: 0; }
 .cost { display: grid; grid-template-columns: 20px 1fr 80px 34px; gap: 6px; align-items: center; min-height: 20px; }
 .cost i { height: 6px; background: var(--hair); }

@@ -4,24 +4,25 @@ import Dialog from 'primevue/dialog'
 import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 
-import ShapePart from './ShapePart.vue'
+import SheetPart from './SheetPart.vue'
 import BarsEditor from '../../components/wave/BarsEditor.vue'
 import CycleLine from '../../components/wave/CycleLine.vue'
 import ImportTable from '../../components/wave/ImportTable.vue'
 import WavePicker from '../../components/wave/WavePicker.vue'
-import ValueField from '../../components/field/ValueField.vue'
 import { inkOf } from '../../draw/tokens'
+import type { ChoiceView } from '../../engine/generated/ChoiceView'
+import type { SectionView } from '../../engine/generated/SectionView'
 import type { StripView } from '../../engine/generated/StripView'
+import type { ValueView } from '../../engine/generated/ValueView'
 import type { WaveView } from '../../engine/generated/WaveView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; wave?: WaveView }>()
+const props = defineProps<{ section: SectionView; values: ValueView[]; choices: ChoiceView[]; units: number[]; strip: StripView; wave?: WaveView }>()
 const document = useDocument()
 const picker = ref<InstanceType<typeof Popover>>()
 const drawing = ref(false)
 const importing = ref(false)
 const SHOWN = 32
-const place = computed(() => props.strip.values.filter((v) => v.address.param === 'operator.position' || v.address.param === 'operator.width'))
 const step = (steps: number) => document.alter({ ask: 'step_wave', units: document.units, steps })
 const bars = computed(() => (props.wave?.partials ?? []).slice(0, SHOWN))
 function importTable() {
@@ -31,8 +32,7 @@ function importTable() {
 </script>
 
 <template>
-  <section>
-    <h3>Wave <span>{{ wave && wave.cycles > 1 ? `table of ${wave.cycles} cycles` : 'one cycle' }}</span></h3>
+  <SheetPart :section="section" :values="values" :choices="choices" :units="units" :note="wave && wave.cycles > 1 ? `table of ${wave.cycles} cycles` : 'one cycle'">
     <div class="choose">
       <button type="button" class="btn" aria-label="Wave before" title="Wave before ([)" @click="step(-1)"><i class="pi pi-angle-left" /></button>
       <button type="button" class="btn name" aria-haspopup="true" :aria-label="`Wave: ${strip.wave_label}`" data-testid="wave" @click="picker?.toggle($event)">{{ strip.wave_label }}<i class="pi pi-angle-down" /></button>
@@ -48,24 +48,21 @@ function importTable() {
         <path d="M0 45H152" class="foot" />
       </svg>
     </button>
-    <div v-if="place.length" class="place"><ValueField v-for="v in place" :key="v.address.param" :value="v" /></div>
-    <ShapePart :strip="strip" :shaped="wave?.shaped ?? false" />
     <Popover ref="picker"><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
     <Dialog v-model:visible="drawing" :header="`Harmonics of ${strip.name}`" position="top" :style="{ '--c': inkOf(strip.id) }">
       <BarsEditor v-if="wave" :unit="strip.id" :wave="wave" :label="strip.wave_label" :own-bars="strip.has_bars" />
     </Dialog>
     <ImportTable v-model:visible="importing" :units="document.units" />
-  </section>
+  </SheetPart>
 </template>
 
 <style scoped>
 .choose { display: grid; grid-template-columns: 28px 1fr 28px; gap: 4px; }
 .choose .btn { padding: 0; justify-content: center; }
 .choose .name { justify-content: space-between; padding: 0 8px; font-weight: 600; overflow: hidden; }
-.pictures { display: flex; gap: 8px; width: 100%; margin-top: 6px; padding: 3px; background: var(--sheet); border: 1px solid var(--hair-2); border-radius: var(--r); color: var(--c); cursor: pointer; }
+.pictures { display: flex; gap: 8px; width: 100%; margin: 6px 0; padding: 3px; background: var(--sheet); border: 1px solid var(--hair-2); border-radius: var(--r); color: var(--c); cursor: pointer; }
 .pictures:hover { border-color: var(--ink-3); }
 .cycles { position: relative; }
 .before { position: absolute; inset: 0; opacity: 0.35; }
 .foot { stroke: var(--hair-2); }
-.place { margin-top: 6px; }
 </style>

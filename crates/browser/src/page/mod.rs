@@ -1,0 +1,351 @@
+//! The page's side: one document, its history, and what is muted or soloed for now.
+
+mod trial;
+mod values;
+mod waves;
+
+use zolvik_engine::program::compile;
+use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
+use zolvik_patch::arrangement::present_layout;
+use zolvik_patch::catalogue::params;
+use zolvik_patch::document::{Envelope, UnitId};
+use zolvik_patch::edit::Edit;
+use zolvik_patch::envelope::READY;
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::history::History;
+use zolvik_patch::sound::Sound;
+use zolvik_patch::{json, linked, shape, text};
+
+use crate::inspect::{ArrangementView, arrangements, inspect, ready_envelopes, sounds, waves};
+use crate::phrase::phrase;
+use crate::protocol::{Answer, Question};
+use crate::view::{document_view, words};
+
+/// Gestures of trying are counted from here, out of the way of those the page counts.
+const TRIALS: u32 = 1 << 31;
+
+/// An open document.
+pub struct Page {
+    history: History,
+    listening: Listening,
+    /// What several values were when a gesture that moves them together began.
+    start: Option<(u32, Box<Patch>)>,
+    /// The document before arrangements were tried, and the gesture that tries them.
+    trial: Option<(u32, Box<Patch>)>,
+    trials: u32,
+    /// The arrangements offered last.
+    offered: Vec<ArrangementView>,
+    /// The envelope copied last.
+    copied: Option<Envelope>,
+    /// Contents of recordings the store does not have.
+    missing: Vec<String>,
+}
+
+impl Default for Page {
+    fn default() -> Self {
+        Page {
+            history: History::new(Patch::empty()),
+            listening: Listening::default(),
+            start: None,
+            trial: None,
+            trials: TRIALS,
+            offered: vec![],
+            copied: None,
+            missing: vec![],
+        }
+    }
+}
+
+impl Page {
+    /// Answers a question.
+    pub fn answer(&mut self, question: Question) -> Answer {
+        self.try_answer(question)
+            .unwrap_or_else(|why| Answer::Refused { why })
+    }
+
+    /// The compiled program of the document as it is heard now.
+    pub fn program(&self) -> Vec<u8> {
+        compile(self.history.present(), &self.listening)
+            .bytes()
+            .to_vec()
+    }
+
+    fn try_answer(&mut self, question: Question) -> Result<Answer, String> {
+        let patch = self.history.present();
+        match question {
+            Question::New => Ok(self.open(Patch::empty())),
+            Question::Load { text } => json::read(&text)
+                .map(|patch| self.open(patch))
+                .map_err(|e| e.to_string()),
+            Question::BringBack { text } => {
+                json::read(&text)
+                    .map_err(|e| e.to_string())
+                    .and_then(|mut patch| {
+                        // an earlier version comes into the state there is; the other one stays
+                        let present = self.history.present();
+                        (patch.slot, patch.other) = (present.slot, present.other.clone());
+                        self.edit(
+                            &Edit::Replace {
+                                patch: Box::new(patch),
+                            },
+                            None,
+                        )
+                    })
+            }
+            Question::Edit { edit, gesture } => linked::edit(patch, edit)
+                .map_err(|e| e.to_string())
+                .and_then(|edit| self.edit(&edit, gesture)),
+            Question::Type {
+                address,
+                also,
+                text,
+            } => {
+                let beat_s = self.beat_s(address);
+                self.set_all(address, &also, None, |row, now| {
+                    text::read_at(row.id, &text, now, beat_s).map_err(|e| e.to_string())
+                })
+            }
+            Question::Nudge {
+                address,
+                also,
+                steps,
+                fine,
+                gesture,
+            } => self.set_all(address, &also, gesture, |row, now| {
+                Ok(row.nudge(now, steps, fine))
+            }),
+            Question::Drag {
+                address,
+                also,
+                start,
+                moved,
+                fine,
+                gesture,
+            } => self.drag(address, &also, (start, moved, fine), gesture),
+            Question::Reset { address, also } => {
+                self.set_all(address, &also, None, |row, _| Ok(row.default))
+            }
+            Question::Inspect { unit } => inspect(patch, unit)
+                .map(|view| Answer::Inspected {
+                    view: Box::new(view),
+                })
+                .ok_or_else(gone),
+            Question::StepWave { units, steps } => {
+                let step = |unit: &UnitId| {
+                    let wave = &patch.unit(*unit)?.oscillator()?.wave;
+                    Some(Edit::SetWave {
+                        units: vec![*unit],
+                        wave: wave.stepped(&patch.tables, steps),
+                    })
+                };
+                let edits = units.iter().filter_map(step).collect();
+                self.together("wave", edits, None)
+            }
+            Question::DrawBar {
+                unit,
+                harmonic,
+                amplitude,
+                phase_turns,
+                gesture,
+            } => self.bars(unit, gesture, |bars| {
+                let (a, p) = bars.harmonic(harmonic);
+                bars.set(harmonic, amplitude.unwrap_or(a), phase_turns.unwrap_or(p));
+            }),
+            Question::ChooseWave { units, at } => {
+                let wave = waves(patch).into_iter().nth(at).map(|choice| choice.wave);
+                wave.ok_or_else(|| "there is no such wave".into())
+                    .and_then(|wave| self.edit(&Edit::SetWave { units, wave }, None))
+            }
+            Question::AddTable { units, table } => self.add_table(units, &table),
+            Question::Sounds => Ok(Answer::Sounds {
+                list: sounds(patch),
+            }),
+            Question::ChooseSound { units, at } => {
+                let sound = sounds(patch).into_iter().nth(at).map(|choice| choice.sound);
+                sound
+                    .ok_or_else(|| "there is no such recording".into())
+                    .and_then(|sound| self.set_sound(units, sound))
+            }
+            Question::AddSound { units, sound } => serde_json::from_str(&sound)
+                .map_err(|e| e.to_string())
+                .and_then(|own| self.set_sound(units, Sound::Own(own))),
+            Question::Missing { contents } => {
+                self.missing = contents;
+                Ok(self.document(None))
+            }
+            Question::Helps => Ok(Answer::Helps {
+                helps: params().map(|row| (row.id, row.help)).collect(),
+            }),
+            Question::Waves => Ok(Answer::Waves {
+                waves: waves(patch),
+            }),
+            Question::LoadScale { file_name, text } => self.load_scale(&file_name, &text),
+            Question::ClearScale => self.edit(&Edit::SetScale { scale: None }, None),
+            Question::Arrangements => {
+                self.offered = arrangements(self.before_trial());
+                Ok(Answer::Arrangements {
+                    list: self.offered.clone(),
+                })
+            }
+            Question::TryArrangement { at } => match self.offered.get(at) {
+                Some(offered) => self.try_arrangement(offered.places.clone()),
+                None => Err("there is no such arrangement".into()),
+            },
+            Question::EndTrial { keep } => {
+                let base = self.trial.take().map(|(_, patch)| patch);
+                // trying what was there already leaves nothing to take back
+                if base.is_some_and(|b| !keep && *b != *self.history.present()) {
+                    self.history.take_back();
+                }
+                Ok(self.document(None))
+            }
+            Question::KeepArrangement => serde_json::to_string(&present_layout(patch))
+                .map(|text| Answer::Text { text })
+                .map_err(|e| e.to_string()),
+            Question::LayArrangement { text } => self.lay_arrangement(&text),
+            Question::DragHandle {
+                unit,
+                at,
+                bend,
+                free,
+                time_s,
+                level,
+                gesture,
+            } => match shape::drag(patch, unit, (at, bend), (time_s, level), free) {
+                Some(Edit::Together { label, edits }) => {
+                    self.begin(gesture);
+                    self.together(&label, linked::values(self.base(), edits), Some(gesture))
+                }
+                _ => Err(gone()),
+            },
+            Question::CopyEnvelope { unit } => match patch.unit(unit) {
+                Some(unit) => {
+                    self.copied = Some(unit.envelope.clone());
+                    Ok(self.document(None))
+                }
+                None => Err(gone()),
+            },
+            Question::PasteEnvelope { units } => match self.copied.clone() {
+                Some(envelope) => self.edit(&linked::envelope(patch, units, envelope), None),
+                None => Err("no envelope was copied yet".into()),
+            },
+            Question::ReadyEnvelopes => Ok(Answer::Envelopes {
+                list: ready_envelopes(),
+            }),
+            Question::TakeReady { units, at } => match READY.get(at) {
+                Some(ready) => self.edit(&linked::envelope(patch, units, ready.envelope()), None),
+                None => Err("there is no such envelope".into()),
+            },
+            Question::TrimTo { true_peak_db } => self.trim(true_peak_db),
+            Question::Undo => {
+                self.trial = None;
+                self.history.undo();
+                Ok(self.document(None))
+            }
+            Question::Redo => {
+                self.trial = None;
+                self.history.redo();
+                Ok(self.document(None))
+            }
+            Question::Listen { listening } => {
+                self.listening = listening;
+                Ok(self.document(None))
+            }
+            Question::Save => Ok(Answer::Text {
+                text: json::write(patch),
+            }),
+            Question::OtherText => match &patch.other {
+                Some(other) => Ok(Answer::Text {
+                    text: json::write(other),
+                }),
+                None => Err("there is no other state yet".into()),
+            },
+            Question::Words { amplitudes, sends } => Ok(self.words(&amplitudes, &sends)),
+            Question::Phrase => Ok(Answer::Phrase {
+                messages: phrase(patch.audition.note),
+            }),
+        }
+    }
+
+    fn open(&mut self, patch: Patch) -> Answer {
+        *self = Page {
+            history: History::new(patch),
+            copied: self.copied.take(),
+            ..Page::default()
+        };
+        let first = self.history.present().units.first().map(|u| u.id);
+        self.document(first)
+    }
+
+    fn document(&self, select: Option<UnitId>) -> Answer {
+        let mut view = document_view(&self.history, &self.listening, &self.missing);
+        view.trying = self.trial.is_some();
+        Answer::Document {
+            view: Box::new(view),
+            select,
+        }
+    }
+
+    fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
+        let select = self
+            .history
+            .edit(edit, gesture)
+            .inspect(|_| {
+                // any other edit takes what was tried
+                if self
+                    .trial
+                    .as_ref()
+                    .is_some_and(|(g, _)| Some(*g) != gesture)
+                {
+                    self.trial = None;
+                }
+            })
+            .map_err(|e| e.to_string())?;
+        self.listening.keep_known(self.history.present());
+        Ok(self.document(select))
+    }
+
+    fn current(&self, address: Address) -> Result<f64, String> {
+        address
+            .get(self.history.present())
+            .map_err(|e| e.to_string())
+    }
+
+    fn set(
+        &mut self,
+        address: Address,
+        value: f64,
+        gesture: Option<u32>,
+    ) -> Result<Answer, String> {
+        self.edit(&Edit::SetValue { address, value }, gesture)
+    }
+
+    fn together(
+        &mut self,
+        label: &str,
+        mut edits: Vec<Edit>,
+        gesture: Option<u32>,
+    ) -> Result<Answer, String> {
+        if edits.len() == 1 {
+            return self.edit(&edits.remove(0), gesture);
+        }
+        let label = label.into();
+        self.edit(&Edit::Together { label, edits }, gesture)
+    }
+
+    fn words(&self, amplitudes: &[f64], sends: &[usize]) -> Answer {
+        let patch = self.history.present();
+        let rows = zolvik_patch::arrange::rows(patch);
+        let each = rows.iter().zip(amplitudes).zip(sends);
+        Answer::Words {
+            words: each
+                .map(|((unit, a), send)| words(patch, *unit, *send, *a))
+                .collect(),
+        }
+    }
+}
+
+fn gone() -> String {
+    "this operator is gone".into()
+}

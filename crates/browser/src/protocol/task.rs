@@ -1,0 +1,80 @@
+//! What the page asks of its worker.
+
+use serde::Deserialize;
+use zolvik_lab::Detail;
+use zolvik_patch::document::UnitId;
+use zolvik_patch::hearing::Listening;
+
+/// What the worker does: drawing, measuring, rendering.
+#[derive(Debug, Clone, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case", tag = "task")]
+pub enum Task {
+    /// Renders and draws the note of a patch. The pictures are fetched as binaries.
+    Unfold {
+        /// JSON of the patch.
+        text: String,
+        /// What is muted and soloed.
+        listening: Listening,
+        /// Shape of the time axis.
+        exponent: f64,
+        /// How fine.
+        detail: Detail,
+    },
+    /// Spectrum of the note last unfolded around a moment.
+    Spectrum {
+        /// In seconds from the press.
+        time_s: f64,
+        /// Rows of logarithmic frequency.
+        rows: usize,
+        /// A filter whose response is wanted too.
+        #[serde(default)]
+        filter: Option<UnitId>,
+    },
+    /// Bytes of a wave for the audio thread, fetched as a binary.
+    Bank {
+        /// JSON of the patch.
+        text: String,
+        /// Which, as [`crate::view::DocumentView::banks`] names it.
+        key: String,
+    },
+    /// How loud the auditioned note of a patch is.
+    Measure {
+        /// JSON of the patch.
+        text: String,
+    },
+    /// Takes the file that was put in as the recording with a content.
+    PutClip {
+        /// SHA-256 of the file.
+        content: String,
+    },
+    /// Highest and lowest sample of each of many stretches of what a sample plays, fetched as a binary.
+    Waveform {
+        /// JSON of the patch.
+        text: String,
+        /// Which unit.
+        unit: UnitId,
+        /// How many stretches.
+        columns: usize,
+    },
+    /// Looks at the beginning of a recording that was put in.
+    LookRecording,
+    /// Cuts a table from the recording that was put in; gives JSON of the table.
+    CutTable {
+        /// A name for it.
+        name: String,
+        /// Samples of a cycle; by pitch if none.
+        cycle: Option<usize>,
+    },
+    /// Renders the note of a patch as a WAV file.
+    Wav {
+        /// JSON of the patch.
+        text: String,
+        /// 16, 24 or 32.
+        bits: u32,
+        /// Sample rate in hertz.
+        rate_hz: u32,
+        /// Until it has sounded out, instead of the length of the window.
+        to_its_end: bool,
+    },
+}

@@ -1,0 +1,219 @@
+//! All the screen shows of a document, in words and places, so that the page holds no rule of the job.
+
+mod envelope;
+mod heading;
+mod scale;
+mod send;
+mod strip;
+mod value;
+
+use serde::Serialize;
+use zolvik_patch::Patch;
+use zolvik_patch::arrange::{Rail, rails, rows};
+use zolvik_patch::document::{Group, GroupId, Slot, Unit, UnitId};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::history::History;
+use zolvik_patch::param::{Owner, SectionId};
+use zolvik_patch::pitch::note_name;
+use zolvik_patch::timing::auditioned_scale;
+use zolvik_patch::wave::{TableId, Wave};
+
+pub use self::heading::sound_name;
+pub use self::scale::words;
+use self::strip::{StripView, strip};
+use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};
+
+/// The document as the screen shows it.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct DocumentView {
+    /// Name of the patch.
+    pub name: String,
+    /// Tags.
+    pub tags: Vec<String>,
+    /// How to play it.
+    pub note: String,
+    /// What undo would take back.
+    pub undo: Option<String>,
+    /// What redo would do again.
+    pub redo: Option<String>,
+    /// Strips from top to bottom.
+    pub strips: Vec<StripView>,
+    /// Rails beside them.
+    pub rails: Vec<Rail>,
+    /// Values of the patch as a whole.
+    pub values: Vec<ValueView>,
+    /// What is muted and soloed.
+    pub listening: Listening,
+    /// Key, velocity and hold of the auditioned note, and the window it is drawn in.
+    pub audition: AuditionView,
+    /// Whether another operator fits.
+    pub full: bool,
+    /// Names of the waves the audio thread needs.
+    pub banks: Vec<String>,
+    /// Contents of the recordings the patch plays that were brought in.
+    pub sounds: Vec<String>,
+    /// What the keys are tuned to; none for equal temperament.
+    pub scale: Option<String>,
+    /// The sections values and choices of the patch stand in.
+    pub sheet: Vec<SectionView>,
+    /// What is one of a few, of the patch as a whole.
+    pub choices: Vec<ChoiceView>,
+    /// Imported tables.
+    pub tables: Vec<TableView>,
+    /// Which of two states this is.
+    pub slot: Slot,
+    /// Whether there is another state.
+    pub has_other: bool,
+    /// Groups of strips.
+    pub groups: Vec<GroupView>,
+    /// Whether arrangements are being tried.
+    pub trying: bool,
+}
+
+/// A group of strips.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct GroupView {
+    /// Its number.
+    pub id: GroupId,
+    /// Its name.
+    pub name: String,
+    /// Its units, in the order of the strips.
+    pub units: Vec<UnitId>,
+    /// Whether its strips are drawn as one.
+    pub folded: bool,
+    /// Whether all of it is muted for now.
+    pub muted: bool,
+    /// Whether all of it is soloed for now.
+    pub soloed: bool,
+    /// Its level.
+    pub values: Vec<ValueView>,
+}
+
+/// An imported table in the list.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct TableView {
+    /// Its number.
+    pub id: TableId,
+    /// Its name.
+    pub name: String,
+    /// How many units use it.
+    pub used: usize,
+}
+
+/// A bank's key as text.
+pub fn key_name(key: u64) -> String {
+    format!("{key:016x}")
+}
+
+/// The auditioned note in numbers.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct AuditionView {
+    /// MIDI key.
+    pub key: u8,
+    /// Its name.
+    pub name: String,
+    /// 1 to 127.
+    pub velocity: u8,
+    /// In seconds.
+    pub hold_s: f64,
+    /// In seconds.
+    pub window_s: f64,
+    /// When the last sound of the note ends, in seconds from the press.
+    pub end_s: f64,
+}
+
+/// Draws up the view of a document.
+pub fn document_view(history: &History, listening: &Listening, missing: &[String]) -> DocumentView {
+    let patch = history.present();
+    let order = rows(patch);
+    DocumentView {
+        name: patch.meta.name.clone(),
+        tags: patch.meta.tags.clone(),
+        note: patch.meta.note.clone(),
+        undo: history.undo_label().map(Into::into),
+        redo: history.redo_label().map(Into::into),
+        strips: order
+            .iter()
+            .filter_map(|id| patch.unit(*id))
+            .map(|unit| strip(patch, listening, missing, unit))
+            .collect(),
+        rails: rails(patch),
+        values: values(patch, Owner::Patch, 0),
+        listening: listening.clone(),
+        audition: audition(patch),
+        full: patch.units.len() >= zolvik_patch::document::MAX_UNITS,
+        banks: banks(patch),
+        sounds: patch.contents(),
+        scale: patch.scale.as_ref().map(|s| s.name.clone()),
+        sheet: sheet([SectionId::Whole, SectionId::Keys, SectionId::Unison]),
+        choices: patch_choices(patch),
+        tables: tables(patch),
+        groups: patch
+            .groups
+            .iter()
+            .map(|g| group(patch, listening, g, &order))
+            .collect(),
+        slot: patch.slot,
+        has_other: patch.other.is_some(),
+        trying: false,
+    }
+}
+
+fn group(patch: &Patch, listening: &Listening, group: &Group, order: &[UnitId]) -> GroupView {
+    let units = order.iter().filter(|id| group.units.contains(id));
+    GroupView {
+        id: group.id,
+        name: group.name.clone(),
+        units: units.copied().collect(),
+        folded: group.folded,
+        muted: group.units.iter().all(|id| listening.muted.contains(id)),
+        soloed: group.units.iter().all(|id| listening.soloed.contains(id)),
+        values: values(patch, Owner::Group, group.id.0),
+    }
+}
+
+fn banks(patch: &Patch) -> Vec<String> {
+    let waves = patch
+        .units
+        .iter()
+        .filter_map(|u| Some(&u.oscillator()?.wave));
+    let waves = waves.filter_map(|wave| zolvik_waves::key(wave, &patch.tables));
+    let recordings = zolvik_waves::recording::samples(patch).map(zolvik_waves::recording::key);
+    let mut keys: Vec<String> = waves.chain(recordings).map(key_name).collect();
+    keys.sort_unstable();
+    keys.dedup();
+    keys
+}
+
+fn tables(patch: &Patch) -> Vec<TableView> {
+    let uses = |id| move |u: &&Unit| u.oscillator().is_some_and(|o| o.wave == Wave::Own(id));
+    let view = |t: &zolvik_patch::wave::OwnTable| TableView {
+        id: t.id,
+        name: t.name.clone(),
+        used: patch.units.iter().filter(uses(t.id)).count(),
+    };
+    patch.tables.iter().map(view).collect()
+}
+
+fn audition(patch: &Patch) -> AuditionView {
+    let a = &patch.audition;
+    let sources = patch
+        .units
+        .iter()
+        .filter(|u| u.kind.name().is_source() && patch.sounds(u.id));
+    let tail_s = sources
+        .map(|u| u.envelope.release_s() * auditioned_scale(patch, u))
+        .fold(0.0, f64::max);
+    AuditionView {
+        key: a.note,
+        name: note_name(a.note.into()),
+        velocity: a.velocity,
+        hold_s: a.hold_s,
+        window_s: a.window_s,
+        end_s: a.hold_s + tail_s,
+    }
+}

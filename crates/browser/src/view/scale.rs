@@ -1,0 +1,116 @@
+//! The scale of a strip: what its height means, and values on it in words.
+
+use serde::Serialize;
+use zolvik_patch::Patch;
+use zolvik_patch::document::{Filter, Route, RouteKind, UnitId, UnitKind};
+use zolvik_patch::filter::cutoff_hz;
+use zolvik_patch::levels::{db_gain, gain_db};
+use zolvik_patch::pitch::auditioned_hz;
+use zolvik_patch::text;
+
+use super::heading::hertz;
+
+/// A mark of a strip's scale.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Tick {
+    /// 0 at the foot, 1 at the top.
+    pub height: f64,
+    /// Words beside it.
+    pub label: String,
+}
+
+/// All routes of a kind share one scale, so that strips can be compared.
+pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
+    let tick = |height: f64, label: String| Tick { height, label };
+    let kind = route.send.kind();
+    let source = patch.unit(route.from).map(|u| &u.kind);
+    if let Some(UnitKind::Filter(filter)) = source {
+        return cutoff_scale(patch, filter);
+    }
+    let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
+    if matches!(kind, None | Some(RouteKind::Audio)) {
+        let gain = |r: &Route| patch.strength(r);
+        // in steps, so that the scale stands still while something is dragged
+        let loudest_db = gain_db(alike().map(gain).fold(0.016, f64::max));
+        let top_db = ((loudest_db - 0.01) / 3.0).ceil() * 3.0;
+        let full = db_gain(top_db) * 1.08;
+        let ticks = [top_db, top_db - 6.0]
+            .map(|db| tick(db_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+        return (gain(route) / full, ticks.into());
+    }
+    let (unit, times) = depth_unit(kind);
+    let depth = |r: &Route| r.send.strength() * times;
+    let deepest = alike().map(depth).fold(times, f64::max);
+    let full = [
+        1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 40.0, 100.0,
+    ]
+    .into_iter()
+    .find(|top| *top >= deepest)
+    .unwrap_or(100.0)
+        * 1.08;
+    let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0]
+        .into_iter()
+        .find(|s| full / s < 2.5)
+        .unwrap_or(50.0);
+    let label = |v: f64, unit: &str| format!("{}{unit}", text::fixed(v, usize::from(step < 1.0)));
+    let top = (full / step).floor() * step;
+    let mut ticks = vec![tick(top / full, label(top, unit))];
+    if top > step {
+        ticks.push(tick((top - step) / full, label(top - step, "")));
+    }
+    (depth(route) / full, ticks)
+}
+
+/// A filter's strip shows its cutoff: the envelope's zero lies at the cutoff itself.
+fn cutoff_scale(patch: &Patch, filter: &Filter) -> (f64, Vec<Tick>) {
+    let hz = auditioned_hz(patch);
+    let at = |level: f64| match cutoff_hz(filter, hz, level) {
+        hz if hz < 999.5 => format!("{} Hz", text::fixed(hz, 0)),
+        hz => format!("{} kHz", text::fixed(hz / 1000.0, 1)),
+    };
+    let ticks = vec![
+        Tick {
+            height: 0.0,
+            label: at(0.0),
+        },
+        Tick {
+            height: 0.92,
+            label: at(1.0),
+        },
+    ];
+    (0.92, ticks)
+}
+
+/// In what depths of a kind are written, and the factor to it.
+fn depth_unit(kind: Option<RouteKind>) -> (&'static str, f64) {
+    match kind {
+        Some(RouteKind::Frequency) => (" ×", 1.0),
+        Some(RouteKind::Ring | RouteKind::Amplitude) => (" %", 100.0),
+        _ => (" rad", 1.0),
+    }
+}
+
+/// What a strip puts out through a send at an amplitude, in words.
+pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String {
+    let level = |gain: f64| {
+        if gain < 2.5e-4 {
+            "−∞ dB".into()
+        } else {
+            format!("{} dB", text::fixed(gain_db(gain), 1))
+        }
+    };
+    if let Some(filter) = patch.unit(unit).and_then(zolvik_patch::filter::of) {
+        return hertz(cutoff_hz(filter, auditioned_hz(patch), amplitude));
+    }
+    match patch.sends(unit).nth(send) {
+        Some(route) if route.send.is_way_out() => level(patch.strength(route) * amplitude),
+        Some(route) => {
+            let (unit, times) = depth_unit(route.send.kind());
+            let decimals = if times > 1.0 { 0 } else { 2 };
+            let now = route.send.strength() * amplitude * times;
+            format!("{}{unit}", text::fixed(now, decimals))
+        }
+        None => String::new(),
+    }
+}

@@ -1,0 +1,126 @@
+//! One send of a strip.
+
+use serde::Serialize;
+use zolvik_patch::Patch;
+use zolvik_patch::document::{Bus, KindName, Route, RouteId, RouteKind, Send, Unit, UnitId};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::param::Owner;
+use zolvik_patch::pitch::{auditioned_hz, nominal_ratio, ratio_pair};
+
+use super::scale::{Tick, scale};
+use super::value::{ValueView, values};
+
+/// What a route may do, or a way out.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct WayView {
+    /// What it does at a unit.
+    pub kind: Option<RouteKind>,
+    /// Which way out.
+    pub bus: Option<Bus>,
+    /// In a word.
+    pub label: &'static str,
+    /// In some more.
+    pub help: &'static str,
+}
+
+/// One send of a strip.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SendView {
+    /// Which route.
+    pub route: RouteId,
+    /// The unit, none for the output.
+    pub to: Option<UnitId>,
+    /// Name of the target.
+    pub name: String,
+    /// What it does at the unit; none for the output.
+    pub kind: Option<RouteKind>,
+    /// Which way out it takes; none for units.
+    pub bus: Option<Bus>,
+    /// Switched on.
+    pub on: bool,
+    /// Muted for now.
+    pub muted: bool,
+    /// Soloed for now.
+    pub soloed: bool,
+    /// What it may do there instead.
+    pub kinds: Vec<WayView>,
+    /// Carrier to modulator, such as `1 : 4`.
+    pub pair: Option<String>,
+    /// Index, or level and pan.
+    pub values: Vec<ValueView>,
+    /// Factor from amplitude to height on the strip: 1 fills it.
+    pub height: f64,
+    /// Marks of the scale.
+    pub ticks: Vec<Tick>,
+}
+
+pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> SendView {
+    let hz = auditioned_hz(patch);
+    let to = route.send.target();
+    let target = to.and_then(|id| patch.unit(id));
+    let (height, ticks) = scale(patch, route);
+    SendView {
+        route: route.id,
+        to,
+        name: target.map_or_else(|| "Output".into(), |u| u.name.clone()),
+        kind: route.send.kind(),
+        bus: match route.send {
+            Send::Output { bus, .. } => Some(bus),
+            _ => None,
+        },
+        on: route.on,
+        muted: listening.muted_routes.contains(&route.id),
+        soloed: listening.soloed_routes.contains(&route.id),
+        pair: target
+            .and_then(|t| t.oscillator())
+            .zip(unit.oscillator())
+            .map(|(t, own)| ratio_pair(nominal_ratio(t, hz), nominal_ratio(own, hz))),
+        kinds: ways_of(target),
+        values: values(patch, Owner::Route, route.id.0),
+        height,
+        ticks,
+    }
+}
+
+/// What a route may do at its target, or which ways out there are.
+fn ways_of(target: Option<&Unit>) -> Vec<WayView> {
+    let way = |kind, bus, label: &'static str, help: &'static str| WayView {
+        kind,
+        bus,
+        label,
+        help,
+    };
+    match target {
+        Some(unit) => unit
+            .kind
+            .name()
+            .takes()
+            .iter()
+            .map(|kind| {
+                let (label, help) = match kind {
+                    RouteKind::Phase => ("Phase", "moves the phase"),
+                    RouteKind::Frequency if unit.kind.name() == KindName::Filter => {
+                        ("Frequency", "moves the cutoff")
+                    }
+                    RouteKind::Frequency => ("Frequency", "moves it through zero"),
+                    RouteKind::Ring => ("Ring", "multiplies"),
+                    RouteKind::Amplitude => ("Amplitude", "moves the level"),
+                    RouteKind::Audio => ("Audio", "goes through it"),
+                };
+                way(Some(*kind), None, label, help)
+            })
+            .collect(),
+        None => vec![
+            way(None, Some(Bus::Main), "Main", "through the effects"),
+            way(
+                None,
+                Some(Bus::Second),
+                "Second",
+                "through the second chain",
+            ),
+            way(None, Some(Bus::Clean), "Clean", "past all effects"),
+        ],
+    }
+}

@@ -1,0 +1,188 @@
+//! One strip.
+
+use serde::Serialize;
+use zolvik_engine::cost::cost;
+use zolvik_patch::Patch;
+use zolvik_patch::arrange;
+use zolvik_patch::document::{KindName, Route, RouteKind, Send, Unit, UnitId, UnitKind};
+use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
+use zolvik_patch::param::SectionId;
+use zolvik_patch::shape::{Handle, cut_off, handles};
+use zolvik_patch::sound::Sound;
+use zolvik_patch::wave::Wave;
+
+use super::envelope::{EnvelopeView, envelope};
+use super::heading::heading;
+use super::send::{SendView, send};
+use super::value::{ChoiceView, SectionView, ValueView, sheet, unit_choices, unit_values};
+
+/// One operator's strip.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct StripView {
+    /// Number.
+    pub id: UnitId,
+    /// What it is.
+    pub kind: KindName,
+    /// What routes may do to it, the usual first.
+    pub takes: Vec<RouteKind>,
+    /// Whether it makes sound of its own.
+    pub is_source: bool,
+    /// Name.
+    pub name: String,
+    /// Switched on.
+    pub on: bool,
+    /// Muted for now.
+    pub muted: bool,
+    /// Soloed for now.
+    pub soloed: bool,
+    /// Bypassed for now.
+    pub bypassed: bool,
+    /// Carrier, modulator, both or unrouted, and to whom.
+    pub role: String,
+    /// The ways its sound takes to the output, in words.
+    pub ways: Vec<String>,
+    /// Whether its wave was drawn by hand.
+    pub has_bars: bool,
+    /// Name of its wave, sound, response or curve.
+    pub wave_label: String,
+    /// Work it makes, as a multiple of a plain sine's.
+    pub cost: f64,
+    /// `×3.5`, `+7 st` or `440 Hz`.
+    pub ratio: String,
+    /// Detune and offset, if any.
+    pub fine: String,
+    /// Frequency at the auditioned note.
+    pub hz: String,
+    /// Nearest note and cents.
+    pub note: String,
+    /// Why it is not heard, if it is not.
+    pub unheard: Option<Unheard>,
+    /// The sections its values and choices stand in.
+    pub sheet: Vec<SectionView>,
+    /// Its values.
+    pub values: Vec<ValueView>,
+    /// What is one of a few.
+    pub choices: Vec<ChoiceView>,
+    /// Where it goes.
+    pub sends: Vec<SendView>,
+    /// Position of the deepest send, whose curve is shown.
+    pub deepest: Option<usize>,
+    /// Points of its envelope on the drawing.
+    pub handles: Vec<Handle>,
+    /// Its envelope.
+    pub envelope: EnvelopeView,
+    /// Where the end of the sound cuts it off, if it does.
+    pub cut: Option<CutView>,
+}
+
+/// Where a strip is cut off.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct CutView {
+    /// In seconds from the press.
+    pub time_s: f64,
+    /// In words.
+    pub words: String,
+}
+
+pub(super) fn strip(
+    patch: &Patch,
+    listening: &Listening,
+    missing: &[String],
+    unit: &Unit,
+) -> StripView {
+    let heading = heading(patch, unit);
+    let sends: Vec<&Route> = patch.sends(unit.id).collect();
+    let deepest = (0..sends.len()).max_by(|a, b| rank(sends[*a]).total_cmp(&rank(sends[*b])));
+    let kind = unit.kind.name();
+    StripView {
+        id: unit.id,
+        kind,
+        takes: kind.takes().to_vec(),
+        is_source: kind.is_source(),
+        name: unit.name.clone(),
+        on: unit.on,
+        muted: listening.muted.contains(&unit.id),
+        soloed: listening.soloed.contains(&unit.id),
+        bypassed: listening.bypassed.contains(&unit.id),
+        role: role(patch, unit, &sends),
+        ways: ways_out(patch, unit.id),
+        has_bars: unit
+            .oscillator()
+            .is_some_and(|o| matches!(o.wave, Wave::Bars(_))),
+        wave_label: heading.label,
+        ratio: heading.ratio,
+        fine: heading.fine,
+        hz: heading.hz,
+        note: heading.note,
+        cost: (cost(patch, unit) * 10.0).round() / 10.0,
+        unheard: missing_audio(unit, missing).or_else(|| unheard(patch, listening, unit.id)),
+        sheet: sheet(kind.sheet().iter().copied().chain([
+            SectionId::Route,
+            SectionId::Envelope,
+            SectionId::Response,
+        ])),
+        values: unit_values(patch, unit),
+        choices: unit_choices(unit),
+        sends: sends
+            .iter()
+            .map(|route| send(patch, listening, unit, route))
+            .collect(),
+        deepest,
+        handles: handles(patch, unit.id),
+        envelope: envelope(patch, unit),
+        cut: cut_off(patch, unit.id).map(|(time_s, by)| CutView {
+            time_s,
+            words: format!(
+                "cut off: {} ends here",
+                patch.unit(by).map_or("", |u| u.name.as_str())
+            ),
+        }),
+    }
+}
+
+fn missing_audio(unit: &Unit, missing: &[String]) -> Option<Unheard> {
+    let UnitKind::Sample(sample) = &unit.kind else {
+        return None;
+    };
+    match &sample.sound {
+        Sound::Own(own) if missing.contains(&own.content) => Some(Unheard {
+            why: format!(
+                "its audio “{}” is missing: choose or import another",
+                own.name
+            ),
+            mend: None,
+        }),
+        _ => None,
+    }
+}
+
+/// What reaches the output is shown first, then the deepest modulation.
+fn rank(route: &Route) -> f64 {
+    let on = if route.on { 0.0 } else { -1000.0 };
+    on + match route.send {
+        Send::Output { .. } => 100.0,
+        _ => arrange::weight(&route.send),
+    }
+}
+
+fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
+    let name = |id: UnitId| patch.unit(id).map_or("", |u| u.name.as_str());
+    let moved: Vec<&str> = sends
+        .iter()
+        .filter(|r| r.send.kind() != Some(RouteKind::Audio) && r.send.target() != Some(r.from))
+        .filter_map(|r| r.send.target())
+        .map(name)
+        .collect();
+    let what = match unit.kind.name() {
+        KindName::Operator => "Carrier",
+        other => other.label(),
+    };
+    match (patch.sounds(unit.id), moved.is_empty()) {
+        (true, true) => what.into(),
+        (true, false) => format!("{what}, and modulator to {}", moved.join(", ")),
+        (false, false) => format!("Modulator to {}", moved.join(", ")),
+        (false, true) => "Not routed".into(),
+    }
+}

@@ -1,0 +1,150 @@
+//! Values and choices with all their fields need, and the sheets they stand on.
+
+use serde::Serialize;
+use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
+use zolvik_patch::catalogue::{choice, choices, param, params};
+use zolvik_patch::document::{Envelope, Point, Unit, UnitId};
+use zolvik_patch::envelope::BEAT_S;
+use zolvik_patch::param::{ChoiceId, Owner, SectionId};
+use zolvik_patch::part::Part;
+use zolvik_patch::text;
+
+/// A value with all a field needs.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ValueView {
+    /// Which value.
+    pub address: Address,
+    /// Where on a sheet it stands.
+    pub section: SectionId,
+    /// Label.
+    pub label: String,
+    /// The value itself.
+    pub value: f64,
+    /// Written number.
+    pub number: String,
+    /// Written unit.
+    pub unit: String,
+    /// Place in its range, 0 to 1.
+    pub place: f64,
+    /// Whether it is not what a new thing has.
+    pub changed: bool,
+    /// Place the bar starts from: 0, or the middle for values with sign.
+    pub origin: f64,
+}
+
+/// One of a few.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ChoiceView {
+    /// Which choice.
+    pub id: ChoiceId,
+    /// Where on a sheet it stands.
+    pub section: SectionId,
+    /// Label.
+    pub label: &'static str,
+    /// What can be chosen.
+    pub options: Vec<&'static str>,
+    /// What it does, in one sentence.
+    pub help: &'static str,
+    /// Position of what is chosen.
+    pub at: usize,
+}
+
+/// A part of a sheet: values and choices of the same section stand under it.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SectionView {
+    /// Which.
+    pub id: SectionId,
+    /// Its title.
+    pub title: &'static str,
+    /// What stands beside the title.
+    pub note: &'static str,
+    /// Whether it is folded up while all in it is as it was at first.
+    pub folds: bool,
+}
+
+/// Sections as a sheet shows them.
+pub(super) fn sheet(sections: impl IntoIterator<Item = SectionId>) -> Vec<SectionView> {
+    let view = |id: SectionId| {
+        let (title, note) = id.title();
+        let folds = id.folds();
+        SectionView {
+            id,
+            title,
+            note,
+            folds,
+        }
+    };
+    sections.into_iter().map(view).collect()
+}
+
+/// Values of one owner in the order of the catalogue.
+pub(super) fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
+    let rows = params().filter(|row| row.owner == owner);
+    rows.filter_map(|row| value_view(patch, Address::new(row.id, id)))
+        .collect()
+}
+
+/// Values of a unit that have a bearing on how it sounds now.
+pub(super) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
+    let mut list = values(patch, Owner::Unit, unit.id.0);
+    list.retain(|v| unit.is(param(v.address.param).when));
+    list
+}
+
+pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
+    let value = address.get(patch).ok()?;
+    let row = param(address.param);
+    let in_beats = matches!(row.id, Point::TIME_S | Envelope::DELAY_S)
+        && value > 0.0
+        && patch
+            .unit(UnitId(address.id))
+            .is_some_and(|u| u.envelope.in_beats);
+    let written = match in_beats {
+        true => text::write_beats(value, BEAT_S),
+        false => text::write(row.id, value),
+    };
+    Some(ValueView {
+        address,
+        section: row.section,
+        label: row.label.into(),
+        value,
+        number: written.number,
+        unit: written.unit,
+        place: row.place(value),
+        changed: value != row.default,
+        origin: if row.min < 0.0 && row.min == -row.max {
+            0.5
+        } else {
+            0.0
+        },
+    })
+}
+
+/// Choices of the patch as a whole.
+pub(super) fn patch_choices(patch: &Patch) -> Vec<ChoiceView> {
+    let rows = choices().filter_map(|row| choice_view(row.id, patch.voice.chosen(row.id)?));
+    rows.collect()
+}
+
+/// Choices of a unit that have a bearing on how it sounds now.
+pub(super) fn unit_choices(unit: &Unit) -> Vec<ChoiceView> {
+    let rows = choices().filter(|row| unit.is(row.when));
+    rows.filter_map(|row| choice_view(row.id, unit.chosen_of(row.id)?))
+        .collect()
+}
+
+fn choice_view(id: ChoiceId, at: usize) -> Option<ChoiceView> {
+    let row = choice(id);
+    Some(ChoiceView {
+        id,
+        section: row.section,
+        label: row.label,
+        options: row.options.to_vec(),
+        help: row.help,
+        at,
+    })
+}

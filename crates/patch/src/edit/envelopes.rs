@@ -1,0 +1,103 @@
+//! Envelopes: points, holding, loops, tempo, links.
+
+use super::{each, position, unit_mut};
+use crate::catalogue::param;
+use crate::envelope::{Envelope, Point};
+use crate::error::PatchError;
+use crate::group::EnvelopeLink;
+use crate::ids::UnitId;
+use crate::patch::Patch;
+use crate::timing::auditioned_scale;
+
+pub(super) fn add_point(
+    patch: &mut Patch,
+    unit: UnitId,
+    time_s: f64,
+    level: f64,
+) -> Result<(), PatchError> {
+    let at = position(patch, unit)?;
+    let scale = auditioned_scale(patch, &patch.units[at]);
+    let hold_s = patch.audition.hold_s / scale;
+    let env = &mut patch.units[at].envelope;
+    let (time_s, level) = (tidy_ms(time_s / scale), level.clamp(0.0, 1.0));
+    *env = env.with_point(time_s, (level * 1000.0).round() / 1000.0, hold_s)?;
+    Ok(())
+}
+
+pub(super) fn remove_point(patch: &mut Patch, unit: UnitId, at: usize) -> Result<(), PatchError> {
+    let env = &mut unit_mut(patch, unit)?.envelope;
+    *env = env.without_point(at).ok_or_else(|| PatchError::Shape {
+        path: "envelope.points".into(),
+        problem: "an envelope needs a point to be held and its end".into(),
+    })?;
+    Ok(())
+}
+
+pub(super) fn hold(patch: &mut Patch, units: &[UnitId], at: u8) -> Result<(), PatchError> {
+    each(patch, units, |_, unit| {
+        let env = &mut unit.envelope;
+        env.held = at;
+        env.loop_from = env.loop_from.filter(|from| *from <= at);
+    })
+}
+
+pub(super) fn loop_from(
+    patch: &mut Patch,
+    units: &[UnitId],
+    from: Option<u8>,
+) -> Result<(), PatchError> {
+    each(patch, units, |_, unit| unit.envelope.loop_from = from)
+}
+
+pub(super) fn tie_to_tempo(
+    patch: &mut Patch,
+    units: &[UnitId],
+    on: bool,
+) -> Result<(), PatchError> {
+    let tempo = patch.audition.tempo_bpm;
+    each(patch, units, |_, unit| {
+        let env = &mut unit.envelope;
+        let before = env.tempo_scale(tempo);
+        env.in_beats = on;
+        let times = before / env.tempo_scale(tempo);
+        let most = param(Point::TIME_S).max;
+        for point in &mut env.points {
+            point.time_s = (point.time_s * times).min(most);
+        }
+        env.delay_s = (env.delay_s * times).min(param(Envelope::DELAY_S).max);
+    })
+}
+
+pub(super) fn set(
+    patch: &mut Patch,
+    units: &[UnitId],
+    envelope: &Envelope,
+) -> Result<(), PatchError> {
+    each(patch, units, |_, unit| unit.envelope = envelope.clone())
+}
+
+pub(super) fn link(patch: &mut Patch, units: &[UnitId], equal: bool) -> Result<(), PatchError> {
+    unlink(patch, units);
+    if let (true, Some(first)) = (equal, units.first()) {
+        let env = unit_mut(patch, *first)?.envelope.clone();
+        set(patch, units, &env)?;
+    }
+    patch.envelope_links.push(EnvelopeLink {
+        units: units.into(),
+        equal,
+    });
+    Ok(())
+}
+
+/// Takes units out of their links; links of fewer than two go.
+pub(super) fn unlink(patch: &mut Patch, units: &[UnitId]) {
+    for link in &mut patch.envelope_links {
+        link.units.retain(|u| !units.contains(u));
+    }
+    patch.envelope_links.retain(|l| l.units.len() > 1);
+}
+
+/// To the tenth of a millisecond.
+fn tidy_ms(time_s: f64) -> f64 {
+    (time_s * 10_000.0).round() / 10_000.0
+}

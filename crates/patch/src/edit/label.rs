@@ -1,0 +1,72 @@
+//! What was done, in words.
+
+use super::Edit;
+use crate::catalogue::{choice, param};
+use crate::ids::UnitId;
+use crate::patch::Patch;
+
+impl Edit {
+    /// What was done, in a few words, for the undo and redo buttons.
+    pub fn label(&self, patch: &Patch) -> String {
+        let name = |unit: &UnitId| {
+            patch
+                .unit(*unit)
+                .map_or_else(|| unit.0.to_string(), |u| u.name.clone())
+        };
+        match self {
+            Edit::SetValue { address, .. } => param(address.param).label.to_lowercase(),
+            Edit::RemoveUnit { unit } => format!("remove {}", name(unit)),
+            Edit::DuplicateUnit { unit } => format!("duplicate {}", name(unit)),
+            Edit::RenameUnit { unit, .. } => format!("rename {}", name(unit)),
+            Edit::SwitchUnit { unit, on } => {
+                format!("switch {} {}", name(unit), if *on { "on" } else { "off" })
+            }
+            Edit::AddRoute {
+                from, to: Some(to), ..
+            } => {
+                format!("route {} to {}", name(from), name(to))
+            }
+            Edit::AddRoute { from, to: None, .. } => format!("route {} to the output", name(from)),
+            Edit::SetRouteKind { .. } => "kind of route".into(),
+            Edit::SetBus { .. } => "way out".into(),
+            Edit::SwapUnits { unit, with } => format!("swap {} and {}", name(unit), name(with)),
+            Edit::MakeModulator { unit, of } => {
+                format!("make {} modulate {}", name(unit), name(of))
+            }
+            Edit::MakeCarrier { unit } => format!("make {} a carrier", name(unit)),
+            Edit::Arrange { .. } => "algorithm".into(),
+            Edit::SetWave { .. } => "wave".into(),
+            Edit::ShiftOctaves { .. } => "octave".into(),
+            Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::Flip => "flip A and B".into(),
+            Edit::CopyToOther => "copy to the other".into(),
+            Edit::AddPoint { .. } => "add point".into(),
+            Edit::RemovePoint { .. } => "remove point".into(),
+            Edit::HoldPoint { .. } => "held point".into(),
+            Edit::LoopFrom { .. } => "loop".into(),
+            Edit::TieToTempo { .. } => "tie to tempo".into(),
+            Edit::SetEnvelope { .. } => "envelope".into(),
+            Edit::LinkEnvelopes { .. } => "link envelopes".into(),
+            Edit::UnlinkEnvelopes { .. } => "unlink envelopes".into(),
+            Edit::GroupUnits { .. } => "group".into(),
+            Edit::Ungroup { .. } => "dissolve group".into(),
+            Edit::RenameGroup { .. } => "rename group".into(),
+            Edit::FoldGroup { folded: true, .. } => "fold group".into(),
+            Edit::FoldGroup { .. } => "unfold group".into(),
+            Edit::AddTable { table } => format!("import {}", table.name),
+            Edit::RemoveTable { .. } => "remove table".into(),
+            Edit::SetScale { .. } => "scale".into(),
+            Edit::Choose { choice: id, .. } => choice(*id).label.to_lowercase(),
+            Edit::SetSound { .. } => "sample".into(),
+            Edit::TakeThrough { unit } => format!("all through {}", name(unit)),
+            Edit::AddUnit { kind, .. } => format!("add {}", kind.label().to_lowercase()),
+            Edit::RemoveRoute { .. } => "remove route".into(),
+            Edit::SwitchRoute { on, .. } => {
+                format!("switch route {}", if *on { "on" } else { "off" })
+            }
+            Edit::SetMeta { .. } => "description".into(),
+            Edit::Replace { .. } => "bring back".into(),
+            Edit::Together { label, .. } => label.clone(),
+        }
+    }
+}

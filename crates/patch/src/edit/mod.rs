@@ -1,0 +1,424 @@
+//! Changes as data. Applying one gives a new document or a reason; the old one is never touched.
+//!
+//! To add a change: its variant here, what it does in the file of its subject, and its words in [`label`].
+
+mod envelopes;
+mod groups;
+mod label;
+mod routing;
+mod states;
+mod units;
+mod values;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::address::Address;
+use crate::arrangement::Place;
+use crate::envelope::Envelope;
+use crate::error::PatchError;
+use crate::ids::{GroupId, RouteId, UnitId};
+use crate::kinds::KindName;
+use crate::param::ChoiceId;
+use crate::patch::{Meta, Patch};
+use crate::route::{Bus, Route, RouteKind};
+use crate::scale::Scale;
+use crate::sound::Sound;
+use crate::unit::Unit;
+use crate::validate::validate;
+use crate::wave::{OwnTable, TableId, Wave};
+
+/// Where a new unit is connected: nothing arrives silent.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case", tag = "to")]
+pub enum Connect {
+    /// Heard at once.
+    Output,
+    /// Into the phase of this unit.
+    Unit {
+        /// The unit it modulates.
+        id: UnitId,
+    },
+}
+
+/// One change of a patch.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case", tag = "do")]
+pub enum Edit {
+    /// Sets one value.
+    SetValue {
+        /// Which value.
+        address: Address,
+        /// In the parameter's unit.
+        value: f64,
+    },
+    /// Adds a unit, connected gently. A filter or shaper is put behind the unit it is connected to, on its
+    /// way out; connected to the output, everything that is heard goes through it.
+    AddUnit {
+        /// What it is.
+        kind: KindName,
+        /// Where to.
+        connect: Connect,
+    },
+    /// Lets everything that is heard go through a filter or shaper.
+    TakeThrough {
+        /// Which.
+        unit: UnitId,
+    },
+    /// Chooses one of a few.
+    Choose {
+        /// For which units; empty for the patch as a whole.
+        units: Vec<UnitId>,
+        /// What.
+        choice: ChoiceId,
+        /// Position of the option.
+        at: usize,
+    },
+    /// Gives samples something to play. Chosen from a list or a checked file, never over the wire.
+    #[serde(skip)]
+    SetSound {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// What they play.
+        sound: Box<Sound>,
+    },
+    /// Removes a unit and every route from or to it; what went through a filter or shaper goes on where that led.
+    RemoveUnit {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Copies a unit with all its routes, in and out.
+    DuplicateUnit {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Names a unit.
+    RenameUnit {
+        /// Which unit.
+        unit: UnitId,
+        /// The new name.
+        name: String,
+    },
+    /// Switches a unit on or off.
+    SwitchUnit {
+        /// Which unit.
+        unit: UnitId,
+        /// Whether it takes part.
+        on: bool,
+    },
+    /// Adds a route, gently: small index, moderate level.
+    AddRoute {
+        /// The source.
+        from: UnitId,
+        /// The unit it moves; none for the output.
+        to: Option<UnitId>,
+        /// What it does there; of no account for the output.
+        #[serde(default)]
+        kind: RouteKind,
+    },
+    /// Makes a route do something else at its target, gently.
+    SetRouteKind {
+        /// Which route.
+        route: RouteId,
+        /// What it does from now on.
+        kind: RouteKind,
+    },
+    /// Sends a route to the output another way.
+    SetBus {
+        /// Which route.
+        route: RouteId,
+        /// Which way.
+        bus: Bus,
+    },
+    /// Exchanges the places of two units in the routing; each keeps its sound.
+    SwapUnits {
+        /// One of them.
+        unit: UnitId,
+        /// The other.
+        with: UnitId,
+    },
+    /// Takes a unit off the output and lets it move another one's phase instead.
+    MakeModulator {
+        /// Which unit.
+        unit: UnitId,
+        /// The unit it moves.
+        of: UnitId,
+    },
+    /// Lets a unit be heard, and takes it off the units it moved.
+    MakeCarrier {
+        /// Which unit.
+        unit: UnitId,
+    },
+    /// Routes units anew. Routes between them that stay keep all their values. Made here, never over the wire.
+    #[serde(skip)]
+    Arrange {
+        /// Where each unit leads.
+        places: Vec<Place>,
+    },
+    /// Gives units a wave. Chosen from a list, never over the wire.
+    #[serde(skip)]
+    SetWave {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// The wave.
+        wave: Wave,
+    },
+    /// Moves units up or down by octaves.
+    ShiftOctaves {
+        /// Which units.
+        units: Vec<UnitId>,
+        /// How many, with sign.
+        octaves: i32,
+    },
+    /// Detunes units evenly around the middle of what they have.
+    SpreadDetune {
+        /// Which units, lowest first.
+        units: Vec<UnitId>,
+        /// From the lowest to the highest, in cents.
+        spread_cents: f64,
+    },
+    /// Goes to the other of two states, keeping this one; the first time both are alike. Name, description and the
+    /// auditioned note stay.
+    Flip,
+    /// Makes the other state like this one.
+    CopyToOther,
+    /// Adds a point to an envelope.
+    AddPoint {
+        /// Whose envelope.
+        unit: UnitId,
+        /// Where, in seconds from the press of the auditioned note.
+        time_s: f64,
+        /// 0 to 1.
+        level: f64,
+    },
+    /// Takes a point out of an envelope.
+    RemovePoint {
+        /// Whose envelope.
+        unit: UnitId,
+        /// Position of the point.
+        at: usize,
+    },
+    /// Makes a point the one that is held.
+    HoldPoint {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Position of the point.
+        at: u8,
+    },
+    /// Lets the held note go round from a point, or stay.
+    LoopFrom {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Position of the point gone back to; none to stay.
+        from: Option<u8>,
+    },
+    /// Ties times to the tempo, or lets them be seconds again; the auditioned note keeps its times.
+    TieToTempo {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// Whether they follow the tempo.
+        on: bool,
+    },
+    /// Gives units an envelope. Pasted or taken from the ready ones, never over the wire.
+    #[serde(skip)]
+    SetEnvelope {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+        /// The envelope.
+        envelope: Box<Envelope>,
+    },
+    /// Links envelopes, so that they are edited as one.
+    LinkEnvelopes {
+        /// Whose envelopes; the first is the one the others are made like.
+        units: Vec<UnitId>,
+        /// Made alike now and always; else each keeps its difference.
+        equal: bool,
+    },
+    /// Takes envelopes out of their links.
+    UnlinkEnvelopes {
+        /// Whose envelopes.
+        units: Vec<UnitId>,
+    },
+    /// Puts units into a group of their own, out of those they were in.
+    GroupUnits {
+        /// Which units.
+        units: Vec<UnitId>,
+    },
+    /// Dissolves a group; its units stay.
+    Ungroup {
+        /// Which group.
+        group: GroupId,
+    },
+    /// Names a group.
+    RenameGroup {
+        /// Which group.
+        group: GroupId,
+        /// The new name.
+        name: String,
+    },
+    /// Draws a group as one strip, or all of its strips again.
+    FoldGroup {
+        /// Which group.
+        group: GroupId,
+        /// Whether it is folded.
+        folded: bool,
+    },
+    /// Adds an imported table. Comes from a checked file, never over the wire.
+    #[serde(skip)]
+    AddTable {
+        /// The table; its number must be free.
+        table: Box<OwnTable>,
+    },
+    /// Removes an imported table; units that use it repeat a sine.
+    RemoveTable {
+        /// Which table.
+        table: TableId,
+    },
+    /// Tunes the keys; none for equal temperament. Comes from a checked file, never over the wire.
+    #[serde(skip)]
+    SetScale {
+        /// The scale.
+        scale: Option<Box<Scale>>,
+    },
+    /// Removes a route.
+    RemoveRoute {
+        /// Which route.
+        route: RouteId,
+    },
+    /// Switches a route on or off.
+    SwitchRoute {
+        /// Which route.
+        route: RouteId,
+        /// Whether it takes part.
+        on: bool,
+    },
+    /// Names and describes the patch.
+    SetMeta {
+        /// The new name, tags and note.
+        meta: Meta,
+    },
+    /// Puts another whole patch in place, such as an earlier version. Comes from a checked file, never over
+    /// the wire.
+    #[serde(skip)]
+    Replace {
+        /// The patch.
+        patch: Box<Patch>,
+    },
+    /// Several changes as one.
+    Together {
+        /// What was done, for the undo list.
+        label: String,
+        /// The changes, in order.
+        edits: Vec<Edit>,
+    },
+}
+
+/// Applies an edit. Gives the new document and the unit that should be selected after it.
+///
+/// # Errors
+/// If the edit does not fit the document or would make it invalid.
+pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Option<UnitId>), PatchError> {
+    let mut next = patch.clone();
+    let select = change(&mut next, edit)?;
+    validate(&next)?;
+    Ok((next, select))
+}
+
+fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> {
+    match edit {
+        Edit::SetValue { address, value } => values::set(patch, *address, *value)?,
+        Edit::Choose { units, choice, at } => values::choose(patch, units, *choice, *at)?,
+        Edit::SetSound { units, sound } => values::set_sound(patch, units, sound)?,
+        Edit::SetWave { units, wave } => values::set_wave(patch, units, wave)?,
+        Edit::ShiftOctaves { units, octaves } => values::shift_octaves(patch, units, *octaves)?,
+        Edit::SpreadDetune {
+            units,
+            spread_cents,
+        } => values::spread_detune(patch, units, *spread_cents)?,
+        Edit::AddUnit { kind, connect } => return units::add(patch, *kind, connect).map(Some),
+        Edit::TakeThrough { unit } => units::take_through(patch, *unit)?,
+        Edit::RemoveUnit { unit } => return units::remove(patch, *unit),
+        Edit::DuplicateUnit { unit } => return units::duplicate(patch, *unit).map(Some),
+        Edit::RenameUnit { unit, name } => units::rename(patch, *unit, name)?,
+        Edit::SwitchUnit { unit, on } => unit_mut(patch, *unit)?.on = *on,
+        Edit::AddRoute { from, to, kind } => routing::connect(patch, *from, *to, *kind),
+        Edit::SetRouteKind { route, kind } => routing::set_kind(patch, *route, *kind)?,
+        Edit::SetBus { route, bus } => routing::set_bus(patch, *route, *bus)?,
+        Edit::RemoveRoute { route } => routing::remove(patch, *route)?,
+        Edit::SwitchRoute { route, on } => route_mut(patch, *route)?.on = *on,
+        Edit::SwapUnits { unit, with } => routing::swap(patch, *unit, *with)?,
+        Edit::MakeModulator { unit, of } => {
+            return routing::make_modulator(patch, *unit, *of).map(Some);
+        }
+        Edit::MakeCarrier { unit } => return routing::make_carrier(patch, *unit).map(Some),
+        Edit::Arrange { places } => crate::arrangement::route(patch, places)?,
+        Edit::AddPoint {
+            unit,
+            time_s,
+            level,
+        } => envelopes::add_point(patch, *unit, *time_s, *level)?,
+        Edit::RemovePoint { unit, at } => envelopes::remove_point(patch, *unit, *at)?,
+        Edit::HoldPoint { units, at } => envelopes::hold(patch, units, *at)?,
+        Edit::LoopFrom { units, from } => envelopes::loop_from(patch, units, *from)?,
+        Edit::TieToTempo { units, on } => envelopes::tie_to_tempo(patch, units, *on)?,
+        Edit::SetEnvelope { units, envelope } => envelopes::set(patch, units, envelope)?,
+        Edit::LinkEnvelopes { units, equal } => envelopes::link(patch, units, *equal)?,
+        Edit::UnlinkEnvelopes { units } => envelopes::unlink(patch, units),
+        Edit::GroupUnits { units } => groups::gather(patch, units),
+        Edit::Ungroup { group } => groups::dissolve(patch, *group)?,
+        Edit::RenameGroup { group, name } => groups::rename(patch, *group, name)?,
+        Edit::FoldGroup { group, folded } => groups::fold(patch, *group, *folded)?,
+        Edit::Flip => states::flip(patch),
+        Edit::CopyToOther => states::copy_to_other(patch),
+        Edit::AddTable { table } => patch.tables.push((**table).clone()),
+        Edit::RemoveTable { table } => states::remove_table(patch, *table),
+        Edit::SetScale { scale } => patch.scale = scale.as_deref().cloned(),
+        Edit::SetMeta { meta } => states::describe(patch, meta),
+        Edit::Replace { patch: other } => *patch = (**other).clone(),
+        Edit::Together { edits, .. } => {
+            let mut select = None;
+            for edit in edits {
+                select = change(patch, edit)?.or(select);
+            }
+            return Ok(select);
+        }
+    }
+    Ok(None)
+}
+
+/// Changes each of several units.
+fn each(
+    patch: &mut Patch,
+    units: &[UnitId],
+    mut act: impl FnMut(usize, &mut Unit),
+) -> Result<(), PatchError> {
+    for (i, id) in units.iter().enumerate() {
+        act(i, unit_mut(patch, *id)?);
+    }
+    Ok(())
+}
+
+fn position(patch: &Patch, unit: UnitId) -> Result<usize, PatchError> {
+    let at = patch.units.iter().position(|u| u.id == unit);
+    at.ok_or_else(|| PatchError::NoUnit {
+        path: "edit".into(),
+        unit,
+    })
+}
+
+fn unit_mut(patch: &mut Patch, unit: UnitId) -> Result<&mut Unit, PatchError> {
+    patch.unit_mut(unit).ok_or_else(|| PatchError::NoUnit {
+        path: "edit".into(),
+        unit,
+    })
+}
+
+fn route_mut(patch: &mut Patch, route: RouteId) -> Result<&mut Route, PatchError> {
+    patch
+        .routes
+        .iter_mut()
+        .find(|r| r.id == route)
+        .ok_or(PatchError::NoRoute { route })
+}

@@ -1,0 +1,107 @@
+//! Routes and the places of units in the routing.
+
+use super::{position, route_mut};
+use crate::error::PatchError;
+use crate::ids::{RouteId, UnitId};
+use crate::patch::Patch;
+use crate::route::{Bus, Route, RouteKind, Send};
+
+/// Adds a route.
+pub(super) fn add(patch: &mut Patch, from: UnitId, send: Send) {
+    let id = patch.free_route();
+    patch.routes.push(Route {
+        id,
+        from,
+        on: true,
+        send,
+    });
+}
+
+/// What a route to a unit does there: as wished where the unit can take it, else the usual.
+pub(super) fn usual(patch: &Patch, to: UnitId, wished: RouteKind) -> RouteKind {
+    let takes = patch.unit(to).map_or(&[][..], |u| u.kind.name().takes());
+    match takes.first() {
+        Some(first) if !takes.contains(&wished) => *first,
+        _ => wished,
+    }
+}
+
+pub(super) fn connect(patch: &mut Patch, from: UnitId, to: Option<UnitId>, kind: RouteKind) {
+    let send = match to {
+        Some(to) => Send::to_unit(usual(patch, to, kind), to),
+        None => Send::output(),
+    };
+    add(patch, from, send);
+}
+
+pub(super) fn set_kind(
+    patch: &mut Patch,
+    route: RouteId,
+    kind: RouteKind,
+) -> Result<(), PatchError> {
+    let send = &mut route_mut(patch, route)?.send;
+    if let (Some(to), true) = (send.target(), send.kind() != Some(kind)) {
+        *send = Send::to_unit(kind, to);
+    }
+    Ok(())
+}
+
+pub(super) fn set_bus(patch: &mut Patch, route: RouteId, chosen: Bus) -> Result<(), PatchError> {
+    if let Send::Output { bus, .. } = &mut route_mut(patch, route)?.send {
+        *bus = chosen;
+    }
+    Ok(())
+}
+
+pub(super) fn remove(patch: &mut Patch, route: RouteId) -> Result<(), PatchError> {
+    route_mut(patch, route)?;
+    patch.routes.retain(|r| r.id != route);
+    Ok(())
+}
+
+pub(super) fn swap(patch: &mut Patch, a: UnitId, b: UnitId) -> Result<(), PatchError> {
+    position(patch, a)?;
+    position(patch, b)?;
+    let other = |id: UnitId| match id {
+        id if id == a => b,
+        id if id == b => a,
+        id => id,
+    };
+    for route in &mut patch.routes {
+        route.from = other(route.from);
+        if let Some(to) = route.send.target() {
+            route.send.redirect(other(to));
+        }
+    }
+    Ok(())
+}
+
+pub(super) fn make_modulator(
+    patch: &mut Patch,
+    unit: UnitId,
+    of: UnitId,
+) -> Result<UnitId, PatchError> {
+    position(patch, unit)?;
+    position(patch, of)?;
+    // what leads to filters and shapers is a way out too
+    patch
+        .routes
+        .retain(|r| r.from != unit || !r.send.is_way_out());
+    if !patch.sends(unit).any(|r| r.send.target() == Some(of)) {
+        let send = Send::to_unit(usual(patch, of, RouteKind::Phase), of);
+        add(patch, unit, send);
+    }
+    Ok(unit)
+}
+
+pub(super) fn make_carrier(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
+    position(patch, unit)?;
+    let audio = |r: &Route| r.send.kind() == Some(RouteKind::Audio);
+    patch
+        .routes
+        .retain(|r| r.from != unit || audio(r) || r.send.target().is_none_or(|to| to == unit));
+    if !patch.sounds(unit) {
+        add(patch, unit, Send::output());
+    }
+    Ok(unit)
+}

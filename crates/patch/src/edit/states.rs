@@ -1,0 +1,50 @@
+//! The two states of a patch, its description and its tables.
+
+use std::sync::Arc;
+
+use crate::patch::{Meta, Patch, Slot};
+use crate::plain::clean_name;
+use crate::unit::Unit;
+use crate::wave::{TableId, Wave};
+
+pub(super) fn flip(patch: &mut Patch) {
+    let mut here = patch.clone();
+    let there = here.other.take();
+    let mut next = there.map_or_else(|| here.clone(), Arc::unwrap_or_clone);
+    next.meta = here.meta.clone();
+    next.audition = here.audition.clone();
+    next.slot = opposite(here.slot);
+    next.other = Some(Arc::new(here));
+    *patch = next;
+}
+
+pub(super) fn copy_to_other(patch: &mut Patch) {
+    let mut copy = patch.clone();
+    copy.other = None;
+    copy.slot = opposite(patch.slot);
+    patch.other = Some(Arc::new(copy));
+}
+
+fn opposite(slot: Slot) -> Slot {
+    match slot {
+        Slot::A => Slot::B,
+        Slot::B => Slot::A,
+    }
+}
+
+pub(super) fn remove_table(patch: &mut Patch, table: TableId) {
+    patch.tables.retain(|t| t.id != table);
+    for operator in patch.units.iter_mut().filter_map(Unit::oscillator_mut) {
+        if operator.wave == Wave::Own(table) {
+            operator.wave = Wave::default();
+        }
+    }
+}
+
+pub(super) fn describe(patch: &mut Patch, meta: &Meta) {
+    patch.meta = meta.clone();
+    patch.meta.name = clean_name(&meta.name);
+    for tag in &mut patch.meta.tags {
+        *tag = clean_name(tag);
+    }
+}

@@ -1,0 +1,14 @@
+//! Noise.
+
+use crate::param::{Quantity as Q, SectionId as S, look};
+use crate::part::part;
+
+part! {
+    /// Noise.
+    pub struct Noise: Unit "noise" in "kind.noise." {
+        values {
+            COLOUR_DB colour_db: f64 = 0.0, -6.0..6.0, look("Colour", Q::Gain, S::Noise).step(0.5, 0.1).decimals(1),
+                "Change of level with each octave: below zero darker than white, above zero brighter.";
+        }
+    }
+}

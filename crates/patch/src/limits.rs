@@ -1,0 +1,16 @@
+//! How much a patch may hold.
+
+/// Most units.
+pub const MAX_UNITS: usize = 16;
+/// Most routes: as many as every unit into every unit, and each into the output.
+pub const MAX_ROUTES: usize = MAX_UNITS * (MAX_UNITS + 1);
+/// Most characters of a patch name.
+pub const MAX_NAME: usize = 80;
+/// Most characters of a unit name or tag.
+pub const MAX_UNIT_NAME: usize = 40;
+/// Most tags.
+pub const MAX_TAGS: usize = 16;
+/// Most characters of the note.
+pub const MAX_NOTE: usize = 2000;
+/// Shortest stretch of a recording that can be played or looped, as a share of it.
+pub const SHORTEST_STRETCH: f64 = 0.0005;

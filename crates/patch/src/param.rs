@@ -1,0 +1,479 @@
+//! What is known of a parameter: its row. The rows themselves stand with the parts they belong to, see [`crate::part`].
+
+/// The parts of a document that have parameters, in the order of the catalogue.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+#[repr(u8)]
+#[allow(missing_docs)] // each is the type of the same name
+pub enum PartId {
+    Audition,
+    VoiceSettings,
+    Unison,
+    Group,
+    Send,
+    Operator,
+    CycleShape,
+    Harmonics,
+    Noise,
+    Sample,
+    Filter,
+    Shaper,
+    Unit,
+    Envelope,
+    Point,
+}
+
+/// The name of a parameter: a part and the position of its row there. In files and messages it is written as text,
+/// such as `filter.cutoff_hz`.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ParamId {
+    /// The part it belongs to.
+    pub part: PartId,
+    /// Position of its row in the part.
+    pub row: u8,
+}
+
+impl ParamId {
+    /// The same position as an index.
+    pub const fn at(self) -> usize {
+        self.row as usize
+    }
+}
+
+/// The name of a choice: a part and the position of its row there. In messages it is written as text, such as
+/// `filter.response`.
+#[derive(Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ChoiceId {
+    /// The part it belongs to.
+    pub part: PartId,
+    /// Position of its row in the part.
+    pub row: u8,
+}
+
+/// What a parameter belongs to; decides what the number in an address means. Sources of movement, effects and macros will be
+/// owners too.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Owner {
+    /// A unit.
+    Unit,
+    /// A point of a unit's envelope.
+    Point,
+    /// A route.
+    Route,
+    /// A group.
+    Group,
+    /// The patch as a whole.
+    Patch,
+}
+
+/// How a parameter is written for people.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Quantity {
+    /// A multiple of the key's frequency, `3.500 ×`.
+    Ratio,
+    /// Cents, `+7.0 ct`.
+    Cents,
+    /// Hertz with sign, `+0.018 Hz`.
+    Offset,
+    /// Hertz, `220.0 Hz`.
+    Hertz,
+    /// Semitones with sign, `+7.00 st`.
+    Semitones,
+    /// Seconds, written as ms below one second.
+    Seconds,
+    /// Beats a minute.
+    Tempo,
+    /// 0 to 1, written as percent.
+    Share,
+    /// -1 to 1, written as signed percent.
+    Bipolar,
+    /// Octaves with sign.
+    Octaves,
+    /// Radians.
+    Radians,
+    /// Decibels; the lowest value is silence.
+    Level,
+    /// Decibels with sign.
+    Gain,
+    /// -1 to 1, written `30 L`, `C`, `30 R`.
+    Pan,
+    /// A MIDI key, written as note name.
+    Note,
+    /// A whole number.
+    Count,
+    /// A bare number.
+    Number,
+}
+
+impl Quantity {
+    /// The domain in which values of this kind are moved.
+    const fn domain(self) -> Domain {
+        match self {
+            Quantity::Ratio | Quantity::Hertz | Quantity::Tempo => Domain::Octaves,
+            _ => Domain::Plain,
+        }
+    }
+}
+
+/// The domain in which a value is smoothed and moved.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Domain {
+    /// The value itself: shares, decibels, cents, radians.
+    Plain,
+    /// Octaves above one: `log2(value)`. Frequencies and ratios.
+    Octaves,
+}
+
+impl Domain {
+    /// A value of the document in this domain.
+    pub fn enter(self, value: f64) -> f64 {
+        match self {
+            Domain::Plain => value,
+            Domain::Octaves => libm::log2(value),
+        }
+    }
+
+    /// The value of the document again.
+    pub fn leave(self, place: f64) -> f64 {
+        match self {
+            Domain::Plain => place,
+            Domain::Octaves => libm::exp2(place),
+        }
+    }
+}
+
+/// How values spread over a field's bar.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Curve {
+    /// Evenly.
+    Linear,
+    /// Equal ratios take equal room; the range must be above zero.
+    Log,
+    /// `value = min + (max - min) * place^exponent`: more room for the low end.
+    Power(f64),
+}
+
+/// For whom a parameter may be moved by a source.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Linked {
+    /// Each note has a value of its own.
+    Note,
+    /// All notes share one.
+    Patch,
+    /// It stands still while a note sounds.
+    Never,
+}
+
+/// Under which circumstances a value or choice has any bearing, and is shown.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum When {
+    /// Always.
+    Always,
+    /// While one of these options of a choice is taken.
+    Chosen(ChoiceId, &'static [u8]),
+    /// While an operator's wave is a table that is scanned.
+    Scanned,
+    /// While an operator's wave is a pulse.
+    Pulse,
+    /// On units that make sound of their own.
+    Source,
+}
+
+/// A part of a sheet on the screen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[cfg_attr(feature = "types", derive(serde::Serialize, ts_rs::TS))]
+#[cfg_attr(not(feature = "types"), derive(serde::Serialize))]
+#[serde(rename_all = "snake_case")]
+#[allow(missing_docs)] // each has its title
+pub enum SectionId {
+    Whole,
+    Keys,
+    Unison,
+    Audition,
+    Pitch,
+    Wave,
+    Cycle,
+    Harmonics,
+    Noise,
+    Sample,
+    Filter,
+    Shaper,
+    Route,
+    Group,
+    Envelope,
+    Response,
+}
+
+impl SectionId {
+    /// Whether it is folded up while all in it is as it was at first.
+    pub fn folds(self) -> bool {
+        matches!(self, SectionId::Cycle | SectionId::Harmonics)
+    }
+
+    /// Title and what stands beside it.
+    pub fn title(self) -> (&'static str, &'static str) {
+        match self {
+            SectionId::Whole => ("Whole patch", ""),
+            SectionId::Keys => ("Keys", ""),
+            SectionId::Unison => ("Unison", "copies of every note"),
+            SectionId::Audition => ("Note", ""),
+            SectionId::Pitch => ("Pitch", ""),
+            SectionId::Wave => ("Wave", ""),
+            SectionId::Cycle => ("Cycle", "lean, fold, start"),
+            SectionId::Harmonics => ("Harmonics", "spread, tilt, thin out"),
+            SectionId::Noise => ("Noise", ""),
+            SectionId::Sample => ("Sample", ""),
+            SectionId::Filter => ("Filter", ""),
+            SectionId::Shaper => ("Shaper", ""),
+            SectionId::Route => ("Sends", "index, level"),
+            SectionId::Group => ("Group", ""),
+            SectionId::Envelope => ("Envelope", ""),
+            SectionId::Response => ("Response", ""),
+        }
+    }
+}
+
+/// How a row looks and moves: all that is not its name, range and default.
+#[derive(Debug, Clone, Copy)]
+pub struct Look {
+    pub(crate) label: &'static str,
+    pub(crate) quantity: Quantity,
+    pub(crate) section: SectionId,
+    pub(crate) curve: Curve,
+    pub(crate) step: f64,
+    pub(crate) fine_step: f64,
+    pub(crate) decimals: usize,
+    pub(crate) smoothing_s: f64,
+    pub(crate) linked: Linked,
+    pub(crate) when: When,
+}
+
+/// What a row says of a parameter, to begin with: an even bar, followed within 10 ms, moved for each note.
+pub(crate) const fn look(label: &'static str, quantity: Quantity, section: SectionId) -> Look {
+    Look {
+        label,
+        quantity,
+        section,
+        curve: Curve::Linear,
+        step: 0.0,
+        fine_step: 0.0,
+        decimals: 0,
+        smoothing_s: 0.01,
+        linked: Linked::Note,
+        when: When::Always,
+    }
+}
+
+impl Look {
+    /// Equal ratios take equal room on the bar.
+    pub(crate) const fn log(self) -> Self {
+        Look {
+            curve: Curve::Log,
+            ..self
+        }
+    }
+
+    /// More room for the low end of the bar.
+    pub(crate) const fn power(self, exponent: f64) -> Self {
+        Look {
+            curve: Curve::Power(exponent),
+            ..self
+        }
+    }
+
+    /// One arrow key or wheel step, and a fine one with Shift.
+    pub(crate) const fn step(self, step: f64, fine_step: f64) -> Self {
+        Look {
+            step,
+            fine_step,
+            ..self
+        }
+    }
+
+    /// Digits behind the point.
+    pub(crate) const fn decimals(self, decimals: usize) -> Self {
+        Look { decimals, ..self }
+    }
+
+    /// Stands still while a note sounds: taken up by the next one, or at once.
+    pub(crate) const fn still(self) -> Self {
+        Look {
+            smoothing_s: 0.0,
+            linked: Linked::Never,
+            ..self
+        }
+    }
+
+    /// Followed within so many seconds.
+    pub(crate) const fn within(self, smoothing_s: f64) -> Self {
+        Look {
+            smoothing_s,
+            ..self
+        }
+    }
+
+    /// Moved for all notes alike.
+    pub(crate) const fn shared(self) -> Self {
+        Look {
+            linked: Linked::Patch,
+            ..self
+        }
+    }
+
+    /// Shown only then.
+    pub(crate) const fn when(self, when: When) -> Self {
+        Look { when, ..self }
+    }
+}
+
+/// One row of the catalogue. Ranges and defaults are in the unit the name carries.
+#[derive(Debug, Clone, Copy)]
+pub struct Param {
+    /// Which parameter.
+    pub id: ParamId,
+    /// Its id as text, as in files and messages.
+    pub name: &'static str,
+    /// Name of its field in the file.
+    pub field: &'static str,
+    /// Path in the file from what it belongs to up to the field; empty or with a point at its end.
+    pub path: &'static str,
+    /// Label on the screen.
+    pub label: &'static str,
+    /// How it is written.
+    pub quantity: Quantity,
+    /// What it belongs to.
+    pub owner: Owner,
+    /// Where on a sheet it stands; rows of a section stand in the order of the catalogue.
+    pub section: SectionId,
+    /// When it is shown.
+    pub when: When,
+    /// Lowest value.
+    pub min: f64,
+    /// Highest value.
+    pub max: f64,
+    /// Value of a new thing, and of a double click.
+    pub default: f64,
+    /// Spread over the bar.
+    pub curve: Curve,
+    /// One arrow key or wheel step; 0 means a hundredth of the bar.
+    pub step: f64,
+    /// One fine step (with Shift); 0 means a thousandth of the bar.
+    pub fine_step: f64,
+    /// Digits behind the point when written.
+    pub decimals: usize,
+    /// Time in which a sounding note follows a change, in seconds.
+    pub smoothing_s: f64,
+    /// The domain in which it is smoothed and moved.
+    pub domain: Domain,
+    /// For whom it may be moved.
+    pub linked: Linked,
+    /// What it does, in one sentence.
+    pub help: &'static str,
+}
+
+/// Where a row stands in file and catalogue.
+pub(crate) struct Spot {
+    pub(crate) id: ParamId,
+    pub(crate) owner: Owner,
+    pub(crate) name: &'static str,
+    pub(crate) field: &'static str,
+    pub(crate) path: &'static str,
+}
+
+impl Param {
+    pub(crate) const fn new(
+        spot: Spot,
+        (min, max): (f64, f64),
+        default: f64,
+        look: Look,
+        help: &'static str,
+    ) -> Self {
+        assert!(min <= default && default <= max, "default out of range");
+        Param {
+            id: spot.id,
+            name: spot.name,
+            field: spot.field,
+            path: spot.path,
+            owner: spot.owner,
+            label: look.label,
+            quantity: look.quantity,
+            section: look.section,
+            when: look.when,
+            min,
+            max,
+            default,
+            curve: look.curve,
+            step: look.step,
+            fine_step: look.fine_step,
+            decimals: look.decimals,
+            smoothing_s: look.smoothing_s,
+            domain: look.quantity.domain(),
+            linked: look.linked,
+            help,
+        }
+    }
+
+    /// Place of a value on the bar, 0 to 1.
+    pub fn place(&self, value: f64) -> f64 {
+        let v = value.clamp(self.min, self.max);
+        match self.curve {
+            Curve::Linear => (v - self.min) / (self.max - self.min),
+            Curve::Log => libm::log(v / self.min) / libm::log(self.max / self.min),
+            Curve::Power(exponent) => {
+                libm::pow((v - self.min) / (self.max - self.min), 1.0 / exponent)
+            }
+        }
+    }
+
+    /// Value at a place on the bar; places outside 0 to 1 are pulled in.
+    pub fn value_at(&self, place: f64) -> f64 {
+        let p = place.clamp(0.0, 1.0);
+        let v = match self.curve {
+            Curve::Linear => self.min + p * (self.max - self.min),
+            Curve::Log => self.min * libm::pow(self.max / self.min, p),
+            Curve::Power(exponent) => self.min + (self.max - self.min) * libm::pow(p, exponent),
+        };
+        v.clamp(self.min, self.max)
+    }
+
+    /// The value some steps away, as arrow keys and the wheel move it.
+    pub fn nudge(&self, value: f64, steps: f64, fine: bool) -> f64 {
+        let step = if fine { self.fine_step } else { self.step };
+        if step > 0.0 {
+            // lands on multiples of the step, so that 1.018 + 0.5 gives 1.5 and not 1.518
+            let raw = (value + steps * step) / step;
+            return (libm::round(raw) * step).clamp(self.min, self.max);
+        }
+        let share = if fine { 0.001 } else { 0.01 };
+        self.tidy(self.value_at(self.place(value) + steps * share))
+    }
+
+    /// The value a drag arrives at: from where it began, moved by a share of the bar, on round numbers.
+    pub fn drag(&self, start: f64, moved: f64, fine: bool) -> f64 {
+        let raw = self.value_at(self.place(start) + moved * if fine { 0.1 } else { 1.0 });
+        let step = if fine { self.fine_step } else { self.step };
+        if step > 0.0 {
+            self.nudge(raw, 0.0, fine)
+        } else {
+            self.tidy(raw)
+        }
+    }
+
+    /// Rounds to three significant digits, but never out of range.
+    pub fn tidy(&self, value: f64) -> f64 {
+        if value == 0.0 {
+            return value.clamp(self.min, self.max);
+        }
+        let digits = 2.0 - libm::floor(libm::log10(value.abs()));
+        let scale = libm::pow(10.0, digits.clamp(-3.0, 5.0));
+        (libm::round(value * scale) / scale).clamp(self.min, self.max)
+    }
+
+    /// Gain of a level in decibels as a factor; the lowest level of the row is silence.
+    pub fn gain(&self, level_db: f64) -> f64 {
+        if level_db <= self.min {
+            0.0
+        } else {
+            crate::levels::db_gain(level_db)
+        }
+    }
+}

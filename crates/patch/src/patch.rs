@@ -1,0 +1,233 @@
+//! The patch as data. Field names are the file format; see `docs/patch-format.md`.
+
+use std::sync::Arc;
+
+use schemars::JsonSchema;
+use serde::{Deserialize, Serialize};
+
+use crate::group::{EnvelopeLink, Group};
+use crate::ids::{RouteId, UnitId};
+use crate::route::{Route, Send};
+use crate::scale::Scale;
+use crate::unit::Unit;
+use crate::voice::{Audition, VoiceSettings};
+use crate::wave::{OwnTable, TableId};
+
+/// The format this version writes. Older formats are migrated by [`crate::json::read`].
+pub const FORMAT: u32 = 4;
+
+/// A whole patch.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Patch {
+    /// Format version, see [`FORMAT`].
+    pub format: u32,
+    /// Name and description.
+    pub meta: Meta,
+    /// What holds for every note.
+    pub voice: VoiceSettings,
+    /// The units in the order the user made them.
+    pub units: Vec<Unit>,
+    /// Who feeds whom.
+    pub routes: Vec<Route>,
+    /// Strips that belong together.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub groups: Vec<Group>,
+    /// Sets of units whose envelopes are edited as one.
+    #[serde(default, rename = "links", skip_serializing_if = "Vec::is_empty")]
+    pub envelope_links: Vec<EnvelopeLink>,
+    /// Tables imported into the patch.
+    #[serde(default, skip_serializing_if = "Vec::is_empty")]
+    pub tables: Vec<OwnTable>,
+    /// Which frequency each key has; none for equal temperament with A4 = 440 Hz.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub scale: Option<Scale>,
+    /// With which note the patch is tried and drawn.
+    pub audition: Audition,
+    /// Which of two states this is.
+    #[serde(default)]
+    pub slot: Slot,
+    /// The other state, kept to flip to; it holds no other in turn. Shared, since documents are copied at every edit.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub other: Option<Arc<Patch>>,
+}
+
+/// One of two states of a patch, to be compared.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum Slot {
+    /// The first.
+    #[default]
+    A,
+    /// The second.
+    B,
+}
+
+/// Name and description of a patch.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Meta {
+    /// Name, 1 to 80 characters.
+    pub name: String,
+    /// Up to 16 short words for finding it again.
+    pub tags: Vec<String>,
+    /// How to play it, up to 2000 characters.
+    pub note: String,
+}
+
+impl Patch {
+    /// The patch one starts from: a plain sine, audible at the first key.
+    pub fn empty() -> Self {
+        let id = UnitId(1);
+        Patch {
+            format: FORMAT,
+            meta: Meta {
+                name: "Untitled".into(),
+                tags: vec![],
+                note: String::new(),
+            },
+            voice: VoiceSettings::default(),
+            units: vec![Unit::operator(id)],
+            routes: vec![Route {
+                id: RouteId(1),
+                from: id,
+                on: true,
+                send: Send::output(),
+            }],
+            groups: vec![],
+            envelope_links: vec![],
+            tables: vec![],
+            scale: None,
+            slot: Slot::A,
+            other: None,
+            audition: Audition::default(),
+        }
+    }
+
+    /// Its units and those of the kept state.
+    pub fn all_units(&self) -> impl Iterator<Item = &Unit> {
+        let other = self.other.iter().flat_map(|other| &other.units);
+        self.units.iter().chain(other)
+    }
+
+    /// Contents of the recordings it plays that were brought in, each once; those of the kept state too.
+    pub fn contents(&self) -> Vec<String> {
+        let own = self.all_units().filter_map(Unit::own_sound);
+        let mut list: Vec<String> = own.map(|sound| sound.content.clone()).collect();
+        list.sort_unstable();
+        list.dedup();
+        list
+    }
+
+    /// The patch as it is computed for files: at the quality chosen for them.
+    pub fn for_files(&self) -> Patch {
+        let mut patch = self.clone();
+        if let Some(quality) = patch.voice.render_quality {
+            patch.voice.quality = quality;
+        }
+        patch
+    }
+
+    /// The unit with this number.
+    pub fn unit(&self, id: UnitId) -> Option<&Unit> {
+        self.units.iter().find(|u| u.id == id)
+    }
+
+    /// The unit with this number, for changing.
+    pub fn unit_mut(&mut self, id: UnitId) -> Option<&mut Unit> {
+        self.units.iter_mut().find(|u| u.id == id)
+    }
+
+    /// The route with this number.
+    pub fn route(&self, id: RouteId) -> Option<&Route> {
+        self.routes.iter().find(|r| r.id == id)
+    }
+
+    /// The units whose envelopes are linked with one's, itself left out, and whether they are made alike.
+    pub fn linked(&self, unit: UnitId) -> (Vec<UnitId>, bool) {
+        match self.envelope_links.iter().find(|l| l.units.contains(&unit)) {
+            Some(link) => {
+                let others = link.units.iter().filter(|u| **u != unit);
+                (others.copied().collect(), link.equal)
+            }
+            None => (vec![], false),
+        }
+    }
+
+    /// The group a unit belongs to.
+    pub fn group_of(&self, unit: UnitId) -> Option<&Group> {
+        self.groups.iter().find(|g| g.units.contains(&unit))
+    }
+
+    /// How strong a route is, as [`Send::strength`], with its group's level on all that leaves the group as sound.
+    pub fn strength(&self, route: &Route) -> f64 {
+        let own = route.send.strength();
+        match self.group_of(route.from) {
+            Some(group) if self.leaves(route, group) => own * group.gain(),
+            _ => own,
+        }
+    }
+
+    fn leaves(&self, route: &Route, group: &Group) -> bool {
+        let inside = route
+            .send
+            .target()
+            .is_some_and(|to| group.units.contains(&to));
+        route.send.is_way_out() && !inside
+    }
+
+    /// The imported table with this number.
+    pub fn table(&self, id: TableId) -> Option<&OwnTable> {
+        self.tables.iter().find(|t| t.id == id)
+    }
+
+    /// The lowest free table number.
+    pub fn free_table(&self) -> TableId {
+        TableId(
+            (1..)
+                .find(|n| self.table(TableId(*n)).is_none())
+                .unwrap_or(1),
+        )
+    }
+
+    /// The routes that start at a unit.
+    pub fn sends(&self, id: UnitId) -> impl Iterator<Item = &Route> {
+        self.routes.iter().filter(move |r| r.from == id)
+    }
+
+    /// Whether a unit is heard itself: straight, or through filters and shapers. Switches and levels do not count.
+    pub fn sounds(&self, id: UnitId) -> bool {
+        let (mut open, mut seen) = (vec![id], vec![]);
+        while let Some(id) = open.pop() {
+            if seen.contains(&id) {
+                continue;
+            }
+            seen.push(id);
+            for route in self.sends(id) {
+                match route.send {
+                    Send::Output { .. } => return true,
+                    Send::Audio { to, .. } => open.push(to),
+                    _ => {}
+                }
+            }
+        }
+        false
+    }
+
+    /// The lowest free unit number.
+    pub fn free_unit(&self) -> UnitId {
+        UnitId((1..).find(|n| self.unit(UnitId(*n)).is_none()).unwrap_or(1))
+    }
+
+    /// The lowest free route number.
+    pub fn free_route(&self) -> RouteId {
+        RouteId(
+            (1..)
+                .find(|n| self.route(RouteId(*n)).is_none())
+                .unwrap_or(1),
+        )
+    }
+}

@@ -1,0 +1,19 @@
+//! How key, velocity and tempo scale the times of envelopes.
+
+use crate::patch::Patch;
+use crate::unit::Unit;
+
+/// Factor of an envelope's times for a key and a velocity, without the tempo: higher keys and harder strokes shorten
+/// them as far as a unit's `key_times` and `velocity_times` say.
+pub fn times_scale(key_times: f64, velocity_times: f64, key: u8, velocity: u8) -> f64 {
+    let octaves = (f64::from(key) - 60.0) / 12.0;
+    let struck = 2.0 * f64::from(velocity) / 127.0 - 1.0;
+    libm::exp2(-key_times * octaves - 2.0 * velocity_times * struck)
+}
+
+/// Factor of a unit's envelope times for the auditioned note, tempo included.
+pub fn auditioned_scale(patch: &Patch, unit: &Unit) -> f64 {
+    let a = &patch.audition;
+    times_scale(unit.key_times, unit.velocity_times, a.note, a.velocity)
+        * unit.envelope.tempo_scale(a.tempo_bpm)
+}
