@@ -124,7 +124,7 @@ async fn a_metallic_hat_from_three_sines_closed_and_open() {
         } else {
             stage.select(1, false).await;
         }
-        stage.choose("Way of tuning", "Fixed").await;
+        stage.choose("Tuned by", "Fixed").await;
         stage.set_value("Fixed", hz).await;
         stage.set_value("Sustain", "0").await;
         stage.set_value("Decay", "70 ms").await;

@@ -14,12 +14,12 @@ async fn pitch_is_given_as_ratio_semitones_or_hertz_and_always_named() {
     let id = stage.new_patch().await;
     stage.select(1, false).await;
     assert_eq!(
-        text(&stage, "[data-testid=pitch]").await,
+        text(&stage, "[data-testid=pitch-note]").await,
         "220.0 Hz · A3 at A3"
     );
     stage.set_value("Ratio", "3:2").await;
     assert_eq!(
-        text(&stage, "[data-testid=pitch]").await,
+        text(&stage, "[data-testid=pitch-note]").await,
         "330.0 Hz · E4 +2 ct at A3"
     );
     stage.click("Semitones").await;

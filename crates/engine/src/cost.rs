@@ -1,7 +1,7 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
 use zolvik_patch::document::{FilterType, Patch, Unit, UnitKind};
-use zolvik_patch::graph::{groups, is_feedback};
+use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::wave::{Shape, Wave};
 
 /// Work of a unit in one voice, where that of a plain sine is 1. Copies and quality multiply that of the whole patch and are
@@ -43,8 +43,8 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         },
         UnitKind::Shaper(_) => 2.0,
     };
-    let looped = groups(patch)
+    let looped = components(patch)
         .iter()
-        .any(|group| group.contains(&unit.id) && is_feedback(patch, group));
+        .any(|component| component.contains(&unit.id) && is_feedback(patch, component));
     own + if looped { 1.5 } else { 0.0 }
 }

@@ -31,5 +31,7 @@ pub use realtime::sine::{Lanes, sine_turns};
 pub const BLOCK: usize = 16;
 /// Voices computed side by side.
 pub const LANES: usize = 8;
-/// Most groups of lanes: more than the polyphony, so that stolen notes can fade while new ones begin, and room for copies.
-pub const MAX_GROUPS: usize = 16;
+/// Most sets of lanes: more than the polyphony, so that stolen notes can fade while new ones begin, and room for copies.
+pub const MAX_SETS: usize = 16;
+/// Ways out of the voices: main, second, clean.
+pub const BUSES: usize = 3;

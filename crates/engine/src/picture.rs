@@ -6,8 +6,8 @@ use zolvik_patch::hearing::Listening;
 
 use crate::LANES;
 use crate::program::compile;
-use crate::realtime::bend::Bent;
-use crate::realtime::partials::Partials;
+use crate::realtime::nodes::cycle::Shaped as ShapedCycle;
+use crate::realtime::nodes::partials::Partials;
 use crate::realtime::smooth::Smooth;
 
 /// A cycle as it is played at a low key, and how strong its partials are.
@@ -27,9 +27,10 @@ pub fn shaped(operator: &Operator, cycle: &[f32], partials: usize) -> Shaped {
         kind: UnitKind::Operator(operator.clone()),
         ..Unit::operator(zolvik_patch::document::UnitId(1))
     }];
-    let values = compile(&patch, &Listening::default()).units[0]
-        .values
-        .map(Smooth::at);
+    let program = compile(&patch, &Listening::default());
+    let first = program.units[0].first_param as usize;
+    let own = &program.params()[first..];
+    let values: Vec<Smooth> = own.iter().map(|p| Smooth::at(p.value)).collect();
     let count = cycle.len() as f32;
     let plain = |turns: f32x4| {
         let place = (turns - turns.floor()) * f32x4::splat(count);
@@ -39,12 +40,12 @@ pub fn shaped(operator: &Operator, cycle: &[f32], partials: usize) -> Shaped {
             cycle[at] + (next - cycle[at]) * share
         }))
     };
-    let bent = Bent::new(&values, &[1e6; LANES]);
-    let wave = |turns: f32x4| match &bent {
+    let reshaped = ShapedCycle::new(&values, &[1e6; LANES]);
+    let wave = |turns: f32x4| match &reshaped {
         None => plain(turns),
-        Some(bent) => bent.at(turns, 0, plain),
+        Some(reshaped) => reshaped.at(turns, 0, plain),
     };
-    let mut list = Partials::new(1);
+    let mut list = Partials::new();
     list.advance((&values, true), 1, 1.0, true, wave);
     let spread = Partials::wanted(&values);
     let (spacing, shift) = (

@@ -6,11 +6,11 @@ use crate::patch::Patch;
 use crate::route::{RouteKind, Send};
 use serde::{Deserialize, Serialize};
 
-use crate::graph::groups;
+use crate::graph::components;
 
 /// The strips from top to bottom: sources above their targets, numbers untouched.
 pub fn rows(patch: &Patch) -> Vec<UnitId> {
-    groups(patch).concat()
+    components(patch).concat()
 }
 
 /// One trunk beside the strips: all routes of one source that run the same way.

@@ -10,6 +10,7 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use crate::choice::Choice;
 use crate::envelope::{Envelope, Point};
 use crate::group::Group;
+use crate::kinds::KindName;
 use crate::kinds::filter::Filter;
 use crate::kinds::noise::Noise;
 use crate::kinds::operator::{CycleShape, Harmonics, Operator};
@@ -63,6 +64,27 @@ pub fn param(id: ParamId) -> &'static Param {
 /// The row of a choice.
 pub fn choice(id: ChoiceId) -> &'static Choice {
     &PARTS[id.part as usize].choices[usize::from(id.row)]
+}
+
+/// The parameters of a unit of a kind, in the order of their positions.
+pub fn unit_params(kind: KindName) -> impl Iterator<Item = &'static Param> {
+    let own = kind.rows().iter().flat_map(|part| part.params);
+    Unit::ROWS.params.iter().chain(own)
+}
+
+/// Position of a parameter among those of its unit, as [`unit_params`] has them.
+pub const fn position(id: ParamId) -> usize {
+    before(id.part) + id.row as usize
+}
+
+/// How many parameters of a unit stand before those of a part.
+const fn before(part: PartId) -> usize {
+    match part {
+        PartId::Unit => 0,
+        PartId::CycleShape => before(PartId::Operator) + Operator::ROWS.params.len(),
+        PartId::Harmonics => before(PartId::CycleShape) + CycleShape::ROWS.params.len(),
+        _ => Unit::ROWS.params.len(),
+    }
 }
 
 /// The default of a parameter.
@@ -166,6 +188,15 @@ mod tests {
         names.dedup();
         assert_eq!(names.len(), all, "a name is used twice");
         assert!(serde_json::from_str::<ParamId>("\"filter.depth\"").is_err());
+    }
+
+    #[test]
+    fn positions_count_through_the_parameters_of_each_kind() {
+        for kind in KindName::ALL {
+            for (at, row) in unit_params(*kind).enumerate() {
+                assert_eq!(position(row.id), at, "{}", row.name);
+            }
+        }
     }
 
     #[test]

@@ -3,12 +3,12 @@
 use crate::ids::UnitId;
 use crate::patch::Patch;
 
-/// Groups of units in an order in which every group only needs those before it. A group of several units,
-/// or of one that feeds itself, is a feedback group; inside it the user's order stays.
+/// Components of units in an order in which every one only needs those before it. A component of several units,
+/// or of one that feeds itself, is a loop; inside it the user's order stays.
 ///
 /// Found by depth-first search from the units in the user's order, sources first (Tarjan, "Depth-first
 /// search and linear graph algorithms", 1972).
-pub fn groups(patch: &Patch) -> Vec<Vec<UnitId>> {
+pub fn components(patch: &Patch) -> Vec<Vec<UnitId>> {
     let mut search = Search {
         patch,
         index: vec![None; patch.units.len()],
@@ -23,17 +23,17 @@ pub fn groups(patch: &Patch) -> Vec<Vec<UnitId>> {
     search
         .found
         .iter()
-        .map(|group| group.iter().map(|at| patch.units[*at].id).collect())
+        .map(|component| component.iter().map(|at| patch.units[*at].id).collect())
         .collect()
 }
 
-/// Whether this group needs sample-by-sample work.
-pub fn is_feedback(patch: &Patch, group: &[UnitId]) -> bool {
-    group.len() > 1
+/// Whether this component needs sample-by-sample work.
+pub fn is_feedback(patch: &Patch, component: &[UnitId]) -> bool {
+    component.len() > 1
         || patch
             .routes
             .iter()
-            .any(|r| Some(r.from) == r.send.target() && group.contains(&r.from))
+            .any(|r| Some(r.from) == r.send.target() && component.contains(&r.from))
 }
 
 /// Positions of the units, those with a way to the output first: their sources are then found, and placed,
@@ -98,9 +98,9 @@ impl<'a> Search<'a> {
         }
         if Some(self.low[at]) == self.index[at] {
             let from = self.stack.iter().position(|s| *s == at).unwrap_or(0);
-            let mut group = self.stack.split_off(from);
-            group.sort_unstable();
-            self.found.push(group);
+            let mut component = self.stack.split_off(from);
+            component.sort_unstable();
+            self.found.push(component);
         }
     }
 }

@@ -25,14 +25,25 @@ pub fn auditioned_hz(patch: &Patch) -> f64 {
 
 /// An operator's frequency as `key_hz * multiple + constant_hz`.
 pub fn tuning(operator: &Operator) -> (f64, f64) {
-    let fine = libm::exp2(operator.detune_cents / 1200.0);
-    match operator.tuned_by {
-        TunedBy::Ratio => (operator.ratio * fine, operator.offset_hz),
-        TunedBy::Semitones => (
-            libm::exp2(operator.semitones / 12.0) * fine,
-            operator.offset_hz,
-        ),
-        TunedBy::Fixed => (0.0, operator.fixed_hz * fine + operator.offset_hz),
+    let nominal = [operator.ratio, operator.semitones, operator.fixed_hz];
+    tuned(
+        operator.tuned_by,
+        nominal,
+        (operator.detune_cents, operator.offset_hz),
+    )
+}
+
+/// The same from ratio, semitones and fixed frequency, one of which counts, and fine tuning in cents and hertz.
+pub fn tuned(
+    by: TunedBy,
+    [ratio, semitones, fixed_hz]: [f64; 3],
+    (detune_cents, offset_hz): (f64, f64),
+) -> (f64, f64) {
+    let fine = libm::exp2(detune_cents / 1200.0);
+    match by {
+        TunedBy::Ratio => (ratio * fine, offset_hz),
+        TunedBy::Semitones => (libm::exp2(semitones / 12.0) * fine, offset_hz),
+        TunedBy::Fixed => (0.0, fixed_hz * fine + offset_hz),
     }
 }
 

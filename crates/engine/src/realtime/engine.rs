@@ -7,13 +7,17 @@ use wide::f32x8;
 use zolvik_patch::document::{Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
-use super::block::Block;
+use super::block::Buses;
+use super::clock::Clock;
 use super::decimate::MAX_OVERSAMPLING;
 use super::graph::Graph;
+use super::lanes::{LANE_COUNT, Lane, LaneState};
+use super::rack::{self, Stereo};
 use super::shelf::Shelf;
-use super::voices::{LANE_COUNT, State, Taken, Voice, Voices};
+use super::voices::{Taken, Voices};
+use super::{Block, SILENT};
 use crate::program::{Prepared, Program};
-use crate::{BLOCK, LANES};
+use crate::{BLOCK, BUSES, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
 pub struct Engine {
@@ -27,7 +31,8 @@ pub struct Engine {
     has_waiting: bool,
     pub(super) voices: Voices,
     shelf: Shelf,
-    ready: [[f32; BLOCK]; 2],
+    clock: Clock,
+    ready: Stereo,
     used: usize,
 }
 
@@ -46,6 +51,7 @@ impl Engine {
             has_waiting: false,
             voices: Voices::new(rate_hz),
             shelf: Shelf::new(),
+            clock: Clock::default(),
             ready: [[0.0; BLOCK]; 2],
             used: BLOCK,
         }
@@ -153,8 +159,8 @@ impl Engine {
         };
         let graph = &mut self.graphs[self.current];
         for (lane, voice) in self.voices.lanes.iter().enumerate() {
-            if voice.age == age && voice.state == State::Held {
-                graph.press(lane, voice, &self.shelf);
+            if voice.age == age && voice.state == LaneState::Held {
+                graph.note_on(lane, voice, &self.shelf);
             }
         }
     }
@@ -167,7 +173,7 @@ impl Engine {
     fn hand_over(&mut self, anew: bool) {
         let graph = &mut self.graphs[self.current];
         for (lane, voice) in self.voices.lanes.iter().enumerate() {
-            if voice.state == State::Held {
+            if voice.state == LaneState::Held {
                 graph.take_over(lane, voice, anew, &self.shelf);
             }
         }
@@ -187,21 +193,21 @@ impl Engine {
             }
         }
         let graph = &mut self.graphs[self.current];
-        self.voices.key_up(key, |lane| graph.let_go(lane));
+        self.voices.key_up(key, |lane| graph.release(lane));
     }
 
-    /// Turns the bend wheel: -1 to 1.
-    pub fn bend(&mut self, wheel: f64) {
-        self.voices.bend(wheel.clamp(-1.0, 1.0));
+    /// Turns the wheel of the pitch bend: -1 to 1.
+    pub fn pitch_bend(&mut self, wheel: f64) {
+        self.voices.pitch_bend(wheel.clamp(-1.0, 1.0));
     }
 
     /// The same key struck again: its old note sounds out, whatever the pedal does.
     fn note_off_held(&mut self, key: u8) {
         for lane in 0..self.voices.lanes.len() {
             let voice = &mut self.voices.lanes[lane];
-            if voice.key == key && matches!(voice.state, State::Held | State::Pedalled) {
-                voice.state = State::Released;
-                self.graphs[self.current].let_go(lane);
+            if voice.key == key && matches!(voice.state, LaneState::Held | LaneState::Pedalled) {
+                voice.state = LaneState::Released;
+                self.graphs[self.current].release(lane);
             }
         }
     }
@@ -209,43 +215,18 @@ impl Engine {
     /// Sustain pedal down or up.
     pub fn pedal(&mut self, down: bool) {
         let graph = &mut self.graphs[self.current];
-        self.voices.pedal(down, |lane| graph.let_go(lane));
+        self.voices.pedal(down, |lane| graph.release(lane));
     }
 
     /// Lets every note go and lifts the pedal.
     pub fn all_notes_off(&mut self) {
         let graph = &mut self.graphs[self.current];
-        self.voices.all_up(|lane| graph.let_go(lane));
+        self.voices.all_up(|lane| graph.release(lane));
     }
 
     /// Fades everything out within milliseconds.
     pub fn silence(&mut self) {
         self.voices.silence();
-    }
-
-    /// Takes a MIDI message: note on and off, pitch bend, sustain pedal (64), all sound off (120), all notes off (123).
-    /// Others are passed over. Data bytes are read as 7 bits.
-    ///
-    /// # Real time
-    /// No allocation, no lock, no panic.
-    pub fn midi(&mut self, message: [u8; 3]) {
-        let [status, a, b] = [message[0], message[1] & 127, message[2] & 127];
-        match (status & 0xF0, a) {
-            (0x90, _) => self.note_on(a, b),
-            (0x80, _) => self.note_off(a),
-            (0xE0, _) => {
-                let place = f64::from(u16::from(a) | u16::from(b) << 7) - 8192.0;
-                self.bend(if place > 0.0 {
-                    place / 8191.0
-                } else {
-                    place / 8192.0
-                });
-            }
-            (0xB0, 64) => self.pedal(b >= 64),
-            (0xB0, 120) => self.silence(),
-            (0xB0, 123) => self.all_notes_off(),
-            _ => {}
-        }
     }
 
     /// Fills both channels; they must have the same length. Same events and programs at the same block
@@ -270,6 +251,11 @@ impl Engine {
         self.graphs[self.current].program.oversampling()
     }
 
+    /// Musical time in beats, on the grid of blocks, since the engine was made.
+    pub fn beats(&self) -> f64 {
+        self.clock.beats
+    }
+
     /// Notes that sound now, fading ones included; copies of a note count as one.
     pub fn voices(&self) -> usize {
         self.voices.sounding_notes()
@@ -283,7 +269,7 @@ impl Engine {
             .lanes
             .iter()
             .enumerate()
-            .filter(|(_, v)| v.state != State::Free);
+            .filter(|(_, v)| v.state != LaneState::Free);
         let newest = lanes.max_by_key(|(_, v)| v.age).map(|(lane, _)| lane);
         let graph = &self.graphs[self.current];
         for (u, into) in into.iter_mut().enumerate().take(graph.program.unit_count()) {
@@ -310,10 +296,12 @@ impl Engine {
         let graphs = &mut self.graphs;
         let current = self.current;
         let program = &graphs[current].program;
+        self.clock
+            .advance(program.tempo_bpm, graphs[current].outer_rate_hz);
         let mut ended = [false; LANE_COUNT];
         let retuned = self.voices.advance(program, |lane| ended[lane] = true);
         for (lane, _) in ended.iter().enumerate().filter(|(_, ended)| **ended) {
-            graphs.iter_mut().for_each(|graph| graph.quiet(lane));
+            graphs.iter_mut().for_each(|graph| graph.silence(lane));
         }
         if retuned {
             for graph in graphs.iter_mut() {
@@ -322,11 +310,9 @@ impl Engine {
                 }
             }
         }
-        let mut sum = [[0.0f32; BLOCK]; 2];
-        self.graph_block(self.current, &mut sum);
+        let mut sum = self.graph_block(self.current);
         if self.fading > 0 {
-            let mut old = [[0.0f32; BLOCK]; 2];
-            self.graph_block(1 - self.current, &mut old);
+            let old = self.graph_block(1 - self.current);
             let step = 1.0 / (FADE_BLOCKS * BLOCK) as f32;
             let mut share = (FADE_BLOCKS - self.fading) as f32 * BLOCK as f32 * step;
             for frame in 0..BLOCK {
@@ -343,26 +329,31 @@ impl Engine {
     }
 
     /// Computes a block of one graph, at as many times the rate as it asks for, and brings it down.
-    fn graph_block(&mut self, which: usize, sum: &mut [[f32; BLOCK]; 2]) {
+    fn graph_block(&mut self, which: usize) -> Stereo {
         let graph = &mut self.graphs[which];
         let oversampling = (graph.program.oversampling as usize).clamp(1, MAX_OVERSAMPLING);
-        let mut fine = [[0.0f32; BLOCK * MAX_OVERSAMPLING]; 2];
+        let taken = graph.program.buses;
+        let mut fine = [[[0.0f32; BLOCK * MAX_OVERSAMPLING]; 2]; BUSES];
         for part in 0..oversampling {
             let span = [part, part + 1].map(|p| p as f32 / oversampling as f32);
             let range = part * BLOCK..(part + 1) * BLOCK;
             graph.advance(&self.voices.lanes, &self.shelf);
             let total = sum_of_voices(graph, &self.voices, span, &self.shelf);
-            let (mut trim, slope) = (graph.trim.now, graph.trim.slope());
-            for (frame, at) in range.enumerate() {
-                fine[0][at] = add_lanes(total[0][frame]) * trim;
-                fine[1][at] = add_lanes(total[1][frame]) * trim;
-                trim += slope;
+            let (trim, slope) = (graph.trim().now, graph.trim().slope());
+            for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
+                let mut trim = trim;
+                for (frame, at) in range.clone().enumerate() {
+                    fine[bus][0][at] = add_lanes(total[bus][0][frame]) * trim;
+                    fine[bus][1][at] = add_lanes(total[bus][1][frame]) * trim;
+                    trim += slope;
+                }
             }
         }
-        for channel in 0..2 {
-            graph.decimators[channel].run(&mut fine[channel], oversampling);
-            sum[channel].copy_from_slice(&fine[channel][..BLOCK]);
+        let mut ways = [[[0.0; BLOCK]; 2]; BUSES];
+        for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
+            ways[bus] = rack::bring_down(&mut graph.decimators[bus], &mut fine[bus], oversampling);
         }
+        rack::sum(taken, &ways)
     }
 
     fn free_ended(&mut self) {
@@ -372,12 +363,12 @@ impl Engine {
         let used = self.voices.top * LANES;
         let mut rung_out = false;
         for (lane, voice) in self.voices.lanes[..used].iter_mut().enumerate() {
-            if voice.state == State::Released && graph.is_done(lane) {
+            if voice.state == LaneState::Released && graph.is_done(lane) {
                 voice.ringing += 1;
                 if ring == 0 {
-                    voice.state = State::Free;
+                    voice.state = LaneState::Free;
                 } else if voice.ringing > ring {
-                    voice.state = State::Fading;
+                    voice.state = LaneState::Fading;
                     rung_out = true;
                 }
             }
@@ -388,29 +379,30 @@ impl Engine {
     }
 }
 
-/// One block of all voices, both channels. `span` is its place in the block that leaves, 0 to 1, over which
+/// One block of all voices, both channels of each way out. `span` is its place in the block that leaves, 0 to 1, over which
 /// voices that are taken away fade.
-fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &Shelf) -> [Block; 2] {
-    let mut total: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-    for group in 0..voices.top {
-        if !voices.group_sounds(group) {
+fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &Shelf) -> Buses {
+    let taken = graph.program.buses;
+    let mut total: Buses = [[SILENT; 2]; BUSES];
+    for set in 0..voices.top {
+        if !voices.set_sounds(set) {
             continue;
         }
-        let lanes = &voices.lanes[group * LANES..(group + 1) * LANES];
-        let upper = lanes[LANES / 2..].iter().any(|v| v.state != State::Free);
+        let lanes = &voices.lanes[set * LANES..(set + 1) * LANES];
+        let upper = lanes[LANES / 2..]
+            .iter()
+            .any(|v| v.state != LaneState::Free);
         let halves = if upper { 2 } else { 1 };
-        let [left, right] = &mut total;
-        let plain = |v: &Voice| {
+        let plain = |v: &Lane| {
             v.gain == 1.0 && v.next_gain == 1.0 && v.sides == [1.0; 2] && v.next_sides == [1.0; 2]
         };
-        if lanes.iter().all(|v| plain(v) || v.state == State::Free) {
-            graph.block(group, halves, [left, right], shelf);
+        if lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
+            graph.block(set, halves, &mut total, shelf);
             continue;
         }
-        let mut channels: [Block; 2] = [[f32x8::ZERO; BLOCK]; 2];
-        let [own_left, own_right] = &mut channels;
-        graph.block(group, halves, [own_left, own_right], shelf);
-        for (side, (total, own)) in total.iter_mut().zip(&channels).enumerate() {
+        let mut ways: Buses = [[SILENT; 2]; BUSES];
+        graph.block(set, halves, &mut ways, shelf);
+        for side in 0..2 {
             let at = |share: f32| {
                 f32x8::new(std::array::from_fn(|l| {
                     let v = &lanes[l];
@@ -418,15 +410,21 @@ fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &She
                     gain * (v.sides[side] + (v.next_sides[side] - v.sides[side]) * share)
                 }))
             };
-            let (mut gain, next) = (at(span[0]), at(span[1]));
-            let slope = (next - gain) * f32x8::splat(1.0 / BLOCK as f32);
-            for (total, own) in total.iter_mut().zip(own) {
-                *total += *own * gain;
-                gain += slope;
+            let (gain, next) = (at(span[0]), at(span[1]));
+            for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
+                add_gliding(&mut total[bus][side], &ways[bus][side], gain, next);
             }
         }
     }
     total
+}
+
+fn add_gliding(total: &mut Block, own: &Block, mut gain: f32x8, next: f32x8) {
+    let slope = (next - gain) * f32x8::splat(1.0 / BLOCK as f32);
+    for (total, own) in total.iter_mut().zip(own) {
+        *total += *own * gain;
+        gain += slope;
+    }
 }
 
 /// Sum of eight lanes in an order that is the same on every target.

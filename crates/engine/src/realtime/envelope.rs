@@ -47,14 +47,14 @@ impl Envelopes {
     };
 
     /// Starts a note in a lane, from silence, with all times scaled.
-    pub(crate) fn press(&mut self, lane: usize, env: &EnvelopeProgram, times: f64, block_s: f64) {
+    pub(crate) fn note_on(&mut self, lane: usize, env: &EnvelopeProgram, times: f64, block_s: f64) {
         self.value[lane] = 0.0;
         self.times[lane] = times;
         self.enter(lane, Stage::Delay, 0.0, env, block_s);
     }
 
     /// Starts again in a lane, from where it stands, with all times scaled.
-    pub(crate) fn press_on(
+    pub(crate) fn note_again(
         &mut self,
         lane: usize,
         env: &EnvelopeProgram,
@@ -67,7 +67,7 @@ impl Envelopes {
     }
 
     /// Lets a note go, from wherever it stands.
-    pub(crate) fn let_go(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
+    pub(crate) fn release(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
         if self.stage[lane] != Stage::Done {
             let behind = (env.held + 1).min(u32::from(u8::MAX)) as u8;
             self.enter(lane, Stage::Segment(behind), 0.0, env, block_s);
@@ -75,7 +75,7 @@ impl Envelopes {
     }
 
     /// Ends at once, in silence.
-    pub(crate) fn quiet(&mut self, lane: usize) {
+    pub(crate) fn silence(&mut self, lane: usize) {
         self.stage[lane] = Stage::Done;
         self.value[lane] = 0.0;
         self.factor[lane] = 0.0;

@@ -1,21 +1,36 @@
 //! The audio path. Nothing here allocates, locks, logs or panics once an engine is made.
 #![deny(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-pub(crate) mod bend;
 mod block;
 mod chance;
+mod clock;
 pub(crate) mod decimate;
 pub(crate) mod engine;
 pub(crate) mod envelope;
-mod filter;
 pub(crate) mod graph;
 pub(crate) mod guard;
-mod noise;
-pub(crate) mod partials;
+mod lanes;
+mod midi;
+pub(crate) mod nodes;
+mod notes;
+mod rack;
 mod relief;
-mod sample;
 pub(crate) mod shelf;
 pub(crate) mod sine;
 pub(crate) mod smooth;
+mod stealing;
+pub(crate) mod values;
 pub(crate) mod voices;
-pub(crate) mod wave;
+
+use wide::{f32x4, f32x8};
+
+use self::sine::Lanes;
+use crate::BLOCK;
+
+/// A block of eight lanes.
+pub(crate) type Block = [Lanes; BLOCK];
+/// A block as halves: four lanes fill a register of the targets we build for, so that all a half needs stays
+/// in registers over the whole block.
+pub(crate) type Halves = [[f32x4; 2]; BLOCK];
+
+pub(crate) const SILENT: Block = [f32x8::ZERO; BLOCK];

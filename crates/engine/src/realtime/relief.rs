@@ -1,7 +1,8 @@
 //! What gives way when the machine cannot keep up: notes first, then quality; never everything, and never for good.
 
 use super::engine::Engine;
-use super::voices::{State, Voices};
+use super::lanes::LaneState;
+use super::voices::Voices;
 use crate::LANES;
 
 /// Share of the time there is that the work is brought down to.
@@ -56,19 +57,20 @@ impl Voices {
         while self.notes() > most {
             let strength = |group: usize| -> f32 {
                 let lanes = group * LANES..(group + 1) * LANES;
-                let held =
-                    lanes.filter(|l| matches!(self.lanes[*l].state, State::Held | State::Pedalled));
+                let held = lanes.filter(|l| {
+                    matches!(self.lanes[*l].state, LaneState::Held | LaneState::Pedalled)
+                });
                 held.map(&level).fold(0.0, f32::max)
             };
             let rank = |lane: usize| {
                 let voice = &self.lanes[lane];
                 match voice.state {
-                    State::Released => Some((0.0, 0.0, voice.age, lane)),
+                    LaneState::Released => Some((0.0, 0.0, voice.age, lane)),
                     // a group of lanes costs nothing only when all of it is silent
-                    State::Held | State::Pedalled => {
+                    LaneState::Held | LaneState::Pedalled => {
                         Some((1.0 + strength(lane / LANES), level(lane), voice.age, lane))
                     }
-                    State::Free | State::Fading => None,
+                    LaneState::Free | LaneState::Fading => None,
                 }
             };
             let ranked = (0..self.lanes.len()).filter_map(rank);
@@ -80,9 +82,9 @@ impl Voices {
             for voice in self
                 .lanes
                 .iter_mut()
-                .filter(|v| v.age == age && v.state != State::Free)
+                .filter(|v| v.age == age && v.state != LaneState::Free)
             {
-                voice.state = State::Fading;
+                voice.state = LaneState::Fading;
             }
             gone += 1;
         }

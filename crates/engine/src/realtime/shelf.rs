@@ -4,9 +4,9 @@ use std::sync::Arc;
 
 use zolvik_waves::{Bank, Recording};
 
-use super::filter::LINE;
+use super::nodes::LINE;
 use super::sine::Lanes;
-use crate::MAX_GROUPS;
+use crate::MAX_SETS;
 use crate::program::{Program, kind};
 use zolvik_patch::document::MAX_UNITS;
 
@@ -110,23 +110,23 @@ pub(crate) struct Lines {
 impl Lines {
     /// Makes room for so many combs. Not for the audio path.
     pub(crate) fn make_room(&mut self, combs: usize) {
-        let needed = combs * MAX_GROUPS * LINE;
+        let needed = combs * MAX_SETS * LINE;
         if self.frames.len() < needed {
             self.frames.resize(needed, Lanes::ZERO);
         }
     }
 
-    /// The line of a comb in a group of lanes; none if there is no room for it.
+    /// The line of a comb in a set of lanes; none if there is no room for it.
     #[inline(always)]
-    pub(crate) fn line(&mut self, comb: usize, group: usize) -> Option<&mut [Lanes]> {
-        let from = (comb * MAX_GROUPS + group) * LINE;
+    pub(crate) fn line(&mut self, comb: usize, set: usize) -> Option<&mut [Lanes]> {
+        let from = (comb * MAX_SETS + set) * LINE;
         self.frames.get_mut(from..from + LINE)
     }
 
     /// Takes over what another one holds of a comb, as far as there is room.
     pub(crate) fn take(&mut self, comb: usize, other: &Lines, theirs: usize) {
-        let (from, to) = (theirs * MAX_GROUPS * LINE, comb * MAX_GROUPS * LINE);
-        let length = MAX_GROUPS * LINE;
+        let (from, to) = (theirs * MAX_SETS * LINE, comb * MAX_SETS * LINE);
+        let length = MAX_SETS * LINE;
         if let (Some(to), Some(from)) = (
             self.frames.get_mut(to..to + length),
             other.frames.get(from..from + length),

@@ -35,6 +35,12 @@ impl Smooth {
         self.now == self.target && self.next == self.target
     }
 
+    /// Whether it stands still in this block.
+    #[inline(always)]
+    pub(crate) fn is_still(&self) -> bool {
+        self.now == self.next
+    }
+
     /// Moves on by one block; `share` of the rest is covered.
     pub(crate) fn advance(&mut self, share: f32) {
         self.now = self.next;

@@ -1,121 +1,10 @@
-//! Which note sounds in which lanes: starting, copies, pedal, release, stealing, gliding.
+//! Which note sounds in which lanes: starting, copies, gliding.
 
 use zolvik_patch::document::{Mode, Priority};
 
+use super::lanes::{LANE_COUNT, Lane, LaneState};
 use crate::program::{MAX_COPIES, Program, VoiceProgram};
-use crate::{BLOCK, LANES, MAX_GROUPS};
-
-/// Lanes there are.
-pub(crate) const LANE_COUNT: usize = LANES * MAX_GROUPS;
-
-/// What a lane is doing.
-#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
-pub(crate) enum State {
-    #[default]
-    Free,
-    /// Its key is down.
-    Held,
-    /// Its key is up but the pedal is down.
-    Pedalled,
-    /// Let go, sounding out.
-    Released,
-    /// Fading quickly because its place was needed, or because it rang long enough.
-    Fading,
-}
-
-/// One lane.
-#[derive(Debug, Clone, Copy, Default)]
-pub(crate) struct Voice {
-    pub(crate) state: State,
-    pub(crate) key: u8,
-    pub(crate) velocity: u8,
-    /// Rises with every note; the lowest is the oldest. Copies of a note have the same.
-    pub(crate) age: u64,
-    /// Which copy of the note it is, of how many.
-    pub(crate) copy: u8,
-    pub(crate) copies: u8,
-    /// Gain at the start of the block; falls while fading.
-    pub(crate) gain: f32,
-    pub(crate) next_gain: f32,
-    /// Factors of both channels at the block's start and end, from the copy's place and level.
-    pub(crate) sides: [f32; 2],
-    pub(crate) next_sides: [f32; 2],
-    goal_sides: [f32; 2],
-    /// Frequency of the key it plays now, copies and bending included, in hertz.
-    pub(crate) hz: f64,
-    /// The same as octaves above 1 Hz.
-    oct: f64,
-    /// The key's frequency by itself, as octaves above 1 Hz, and where it glides to.
-    pitch_oct: f64,
-    goal_oct: f64,
-    /// Change a block on the way there.
-    glide_oct: f64,
-    /// Blocks it has sounded since everything that feeds it ended.
-    pub(crate) ringing: u32,
-}
-
-impl Voice {
-    /// Sounds and is not on its way out.
-    fn plays(&self) -> bool {
-        !matches!(self.state, State::Free | State::Fading)
-    }
-
-    /// Whether a block changes nothing about it.
-    fn is_settled(&self) -> bool {
-        self.state != State::Fading
-            && !self.oct.is_nan()
-            && self.gain == self.next_gain
-            && self.pitch_oct == self.goal_oct
-            && self.sides == self.next_sides
-            && self.next_sides == self.goal_sides
-    }
-
-    /// Where in the row of copies it stands, -1 to 1.
-    fn place(&self) -> f64 {
-        match self.copies {
-            0 | 1 => 0.0,
-            n => 2.0 * f64::from(self.copy) / f64::from(n - 1) - 1.0,
-        }
-    }
-
-    /// Where between left and right it stands, -1 to 1: neighbours in pitch are no neighbours in space.
-    fn side(&self) -> f64 {
-        match self.copies {
-            0 | 1 => 0.0,
-            n => {
-                // a stride without a common divisor goes through all places
-                let stride = match n {
-                    2..=4 => 1,
-                    5 | 7 | 9 | 11 | 13 => 2,
-                    6 | 12 => 5,
-                    _ => 3,
-                };
-                let at = usize::from(self.copy) * stride % usize::from(n);
-                2.0 * at as f64 / f64::from(n - 1) - 1.0
-            }
-        }
-    }
-
-    /// Factors of both channels: equal power around the middle, and together as strong as a single note.
-    fn sides_of(&self, voice: &VoiceProgram) -> [f32; 2] {
-        if self.copies <= 1 {
-            return [1.0; 2];
-        }
-        let inner = 1.0 / f64::from(self.copies - 1) + 1e-9;
-        let level = |place: f64| match place.abs() <= inner {
-            true => 1.0,
-            false => f64::from(voice.blend),
-        };
-        let power: f64 = (0..self.copies)
-            .map(|copy| level(Voice { copy, ..*self }.place()))
-            .map(|g| g * g)
-            .sum();
-        let gain = level(self.place()) / libm::sqrt(power);
-        let root = core::f64::consts::SQRT_2 * gain;
-        zolvik_patch::levels::pan_gains(self.side() * f64::from(voice.spread))
-            .map(|side| (root * side) as f32)
-    }
-}
+use crate::{BLOCK, LANES, MAX_SETS};
 
 /// What a key did in mono or legato.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -134,21 +23,21 @@ pub(crate) enum Taken {
 /// All lanes, keys and the pedal.
 #[derive(Debug, Clone)]
 pub(crate) struct Voices {
-    pub(crate) lanes: [Voice; LANE_COUNT],
+    pub(crate) lanes: [Lane; LANE_COUNT],
     /// Whether some lane was on its way in the last block, or has been touched since.
-    busy: bool,
+    pub(super) busy: bool,
     /// Groups beyond this one are free.
     pub(crate) top: usize,
     /// When each key went down, 0 for those that are up; and how hard.
-    pressed: [u64; 128],
+    pub(super) pressed: [u64; 128],
     struck: [u8; 128],
-    pedal: bool,
+    pub(super) pedal: bool,
     count: u64,
     /// Pitch of the last note, in octaves above 1 Hz; none before the first.
     last_oct: Option<f64>,
     /// Octaves all notes are bent by, and where that is to go.
-    bend_oct: f64,
-    bend_goal_oct: f64,
+    pitch_bend_oct: f64,
+    pitch_bend_goal_oct: f64,
     wheel: f64,
     /// Spread and blend the lanes' sides were made for, detune and bend their pitches.
     spread_seen: [f32; 2],
@@ -170,7 +59,7 @@ impl Voices {
     pub(crate) fn new(rate_hz: f64) -> Self {
         let block_s = BLOCK as f64 / rate_hz;
         Voices {
-            lanes: [Voice::default(); LANE_COUNT],
+            lanes: [Lane::default(); LANE_COUNT],
             busy: true,
             top: 0,
             pressed: [0; 128],
@@ -178,8 +67,8 @@ impl Voices {
             pedal: false,
             count: 0,
             last_oct: None,
-            bend_oct: 0.0,
-            bend_goal_oct: 0.0,
+            pitch_bend_oct: 0.0,
+            pitch_bend_goal_oct: 0.0,
             wheel: 0.0,
             spread_seen: [0.0; 2],
             tuning_seen: [0.0; 2],
@@ -217,7 +106,7 @@ impl Voices {
     pub(crate) fn holds(&self, key: u8) -> bool {
         self.lanes
             .iter()
-            .any(|v| v.state == State::Held && v.key == key)
+            .any(|v| v.state == LaneState::Held && v.key == key)
     }
 
     /// Which of the keys that are down sounds in mono.
@@ -260,7 +149,11 @@ impl Voices {
         while self.notes() >= most {
             self.steal();
         }
-        let free = self.lanes.iter().filter(|v| v.state == State::Free).count();
+        let free = self
+            .lanes
+            .iter()
+            .filter(|v| v.state == LaneState::Free)
+            .count();
         if free < copies {
             return None;
         }
@@ -269,8 +162,8 @@ impl Voices {
         let from_oct = self.glide_from(goal_oct, overlaps, voice);
         self.last_oct = Some(goal_oct);
         let age = self.count;
-        let mut first = Voice {
-            state: State::Held,
+        let mut first = Lane {
+            state: LaneState::Held,
             key,
             velocity,
             age,
@@ -278,7 +171,7 @@ impl Voices {
             gain: 1.0,
             next_gain: 1.0,
             pitch_oct: from_oct,
-            ..Voice::default()
+            ..Lane::default()
         };
         self.aim(&mut first, goal_oct, voice);
         let begin = self.first_lane(copies);
@@ -288,8 +181,8 @@ impl Voices {
             if copy == copies {
                 break;
             }
-            if self.lanes[lane].state == State::Free {
-                let mut note = Voice {
+            if self.lanes[lane].state == LaneState::Free {
+                let mut note = Lane {
                     copy: copy as u8,
                     ..first
                 };
@@ -309,12 +202,12 @@ impl Voices {
     fn first_lane(&self, copies: usize) -> usize {
         let free_in = |group: usize| {
             let lanes = &self.lanes[group * LANES..(group + 1) * LANES];
-            lanes.iter().filter(|v| v.state == State::Free).count()
+            lanes.iter().filter(|v| v.state == LaneState::Free).count()
         };
         let fits = |group: &usize| free_in(*group) >= copies.min(LANES);
         match copies {
             1 => 0,
-            _ => (0..MAX_GROUPS).find(fits).map_or(0, |group| group * LANES),
+            _ => (0..MAX_SETS).find(fits).map_or(0, |group| group * LANES),
         }
     }
 
@@ -324,7 +217,7 @@ impl Voices {
     }
 
     /// Sends a voice's pitch to a goal, in the glide's time.
-    fn aim(&self, voice: &mut Voice, goal_oct: f64, program: &VoiceProgram) {
+    fn aim(&self, voice: &mut Lane, goal_oct: f64, program: &VoiceProgram) {
         voice.goal_oct = goal_oct;
         let blocks = (program.glide_s / self.block_s).max(1.0);
         voice.glide_oct = (goal_oct - voice.pitch_oct) / blocks;
@@ -342,19 +235,19 @@ impl Voices {
         if self.winner(voice.priority) != Some(key) {
             return Taken::Not;
         }
-        if !self.lanes.iter().any(Voice::plays) {
+        if !self.lanes.iter().any(Lane::plays) {
             return Taken::Strike;
         }
         let (goal_oct, velocity) = (libm::log2(hz), self.velocity_of(key));
         let glides = voice.glide_s > 0.0 && (voice.glides_always == 1 || overlaps);
-        let sounded_on = self.lanes.iter().any(|v| v.state == State::Held);
+        let sounded_on = self.lanes.iter().any(|v| v.state == LaneState::Held);
         for lane in 0..LANE_COUNT {
             let mut taken = self.lanes[lane];
             if !taken.plays() {
                 continue;
             }
             (taken.key, taken.velocity) = (key, velocity);
-            taken.state = State::Held;
+            taken.state = LaneState::Held;
             taken.ringing = 0;
             // looked at again with the next block
             taken.oct = f64::NAN;
@@ -372,126 +265,50 @@ impl Voices {
         }
     }
 
-    /// Notes that sound and are not fading.
-    pub(crate) fn notes(&self) -> usize {
-        let first = |v: &&Voice| v.plays() && v.copy == 0;
-        self.lanes.iter().filter(first).count()
-    }
-
-    /// Fades the oldest released note, or else the oldest.
-    fn steal(&mut self) {
-        self.busy = true;
-        let rank = |v: &Voice| match v.state {
-            State::Released => Some((0, v.age)),
-            State::Pedalled => Some((1, v.age)),
-            State::Held => Some((2, v.age)),
-            State::Free | State::Fading => None,
-        };
-        let Some((_, oldest)) = self.lanes.iter().filter_map(rank).min() else {
-            return;
-        };
-        for voice in &mut self.lanes {
-            if voice.age == oldest && voice.plays() {
-                voice.state = State::Fading;
-            }
-        }
-    }
-
-    /// Releases the lanes of a key that went up.
-    pub(crate) fn key_up(&mut self, key: u8, mut release: impl FnMut(usize)) {
-        for (lane, voice) in self.lanes.iter_mut().enumerate() {
-            if voice.state == State::Held && voice.key == key {
-                voice.state = if self.pedal {
-                    State::Pedalled
-                } else {
-                    State::Released
-                };
-                if voice.state == State::Released {
-                    release(lane);
-                }
-            }
-        }
-    }
-
-    /// Pedal down or up; lanes it held are released.
-    pub(crate) fn pedal(&mut self, down: bool, mut release: impl FnMut(usize)) {
-        self.pedal = down;
-        for (lane, voice) in self.lanes.iter_mut().enumerate() {
-            if !down && voice.state == State::Pedalled {
-                voice.state = State::Released;
-                release(lane);
-            }
-        }
-    }
-
-    /// Lets every note go and lifts the pedal.
-    pub(crate) fn all_up(&mut self, mut release: impl FnMut(usize)) {
-        self.pedal = false;
-        self.pressed = [0; 128];
-        for (lane, voice) in self.lanes.iter_mut().enumerate() {
-            if matches!(voice.state, State::Held | State::Pedalled) {
-                voice.state = State::Released;
-                release(lane);
-            }
-        }
-    }
-
-    /// Fades everything within milliseconds.
-    pub(crate) fn silence(&mut self) {
-        self.busy = true;
-        self.pedal = false;
-        self.pressed = [0; 128];
-        for voice in &mut self.lanes {
-            if voice.state != State::Free {
-                voice.state = State::Fading;
-            }
-        }
-    }
-
-    /// The bend wheel, -1 to 1.
-    pub(crate) fn bend(&mut self, wheel: f64) {
+    /// The wheel of the pitch bend, -1 to 1.
+    pub(crate) fn pitch_bend(&mut self, wheel: f64) {
         self.wheel = wheel;
     }
 
-    fn oct_of(&self, voice: &Voice, program: &VoiceProgram) -> f64 {
+    fn oct_of(&self, voice: &Lane, program: &VoiceProgram) -> f64 {
         let detune_oct = voice.place() * f64::from(program.detune_cents) / 1200.0;
-        voice.pitch_oct + detune_oct + self.bend_oct
+        voice.pitch_oct + detune_oct + self.pitch_bend_oct
     }
 
     /// Moves fades, glides, bending and copies on by one block. Lanes whose fade has ended are `freed`; gives whether
     /// pitches have changed.
     pub(crate) fn advance(&mut self, program: &Program, mut freed: impl FnMut(usize)) -> bool {
         let voice = &program.voice;
-        self.bend_goal_oct = self.wheel * f64::from(voice.bend_semitones) / 12.0;
-        let rest = self.bend_goal_oct - self.bend_oct;
-        self.bend_oct = match rest.abs() < 1e-6 {
-            true => self.bend_goal_oct,
-            false => self.bend_oct + rest * f64::from(self.share),
+        self.pitch_bend_goal_oct = self.wheel * f64::from(voice.bend_semitones) / 12.0;
+        let rest = self.pitch_bend_goal_oct - self.pitch_bend_oct;
+        self.pitch_bend_oct = match rest.abs() < 1e-6 {
+            true => self.pitch_bend_goal_oct,
+            false => self.pitch_bend_oct + rest * f64::from(self.share),
         };
         let respread = self.spread_seen != [voice.spread, voice.blend];
         self.spread_seen = [voice.spread, voice.blend];
-        let retuned = self.tuning_seen != [f64::from(voice.detune_cents), self.bend_oct];
-        self.tuning_seen = [voice.detune_cents.into(), self.bend_oct];
+        let retuned = self.tuning_seen != [f64::from(voice.detune_cents), self.pitch_bend_oct];
+        self.tuning_seen = [voice.detune_cents.into(), self.pitch_bend_oct];
         let at_rest = !respread && !retuned;
         if at_rest && !self.busy {
             return false;
         }
         self.busy = false;
         let mut changed = false;
-        while self.top > 0 && !self.group_sounds(self.top - 1) {
+        while self.top > 0 && !self.set_sounds(self.top - 1) {
             self.top -= 1;
         }
         for lane in 0..self.top * LANES {
             let v = &self.lanes[lane];
-            if v.state == State::Free || at_rest && v.is_settled() {
+            if v.state == LaneState::Free || at_rest && v.is_settled() {
                 continue;
             }
             self.busy = true;
             let mut v = self.lanes[lane];
             v.gain = v.next_gain;
-            if v.state == State::Fading {
+            if v.state == LaneState::Fading {
                 if v.gain <= 0.0 {
-                    v.state = State::Free;
+                    v.state = LaneState::Free;
                     freed(lane);
                 }
                 v.next_gain = (v.gain - self.fade_step).max(0.0);
@@ -524,20 +341,9 @@ impl Voices {
         changed
     }
 
-    pub(crate) fn group_sounds(&self, group: usize) -> bool {
+    pub(crate) fn set_sounds(&self, group: usize) -> bool {
         self.lanes[group * LANES..(group + 1) * LANES]
             .iter()
-            .any(|v| v.state != State::Free)
-    }
-
-    /// Lanes that sound, fading ones included.
-    pub(crate) fn sounding(&self) -> usize {
-        self.lanes.iter().filter(|v| v.state != State::Free).count()
-    }
-
-    /// Notes that sound, fading ones included; copies count as one.
-    pub(crate) fn sounding_notes(&self) -> usize {
-        let first = |v: &&Voice| v.state != State::Free && v.copy == 0;
-        self.lanes.iter().filter(first).count()
+            .any(|v| v.state != LaneState::Free)
     }
 }

@@ -11,17 +11,17 @@ use serde::{Deserialize, Serialize};
 
 use self::filter::Filter;
 use self::noise::Noise;
-use self::operator::Operator;
+use self::operator::{CycleShape, Harmonics, Operator};
 use self::sample::Sample;
 use self::shaper::Shaper;
 use crate::param::SectionId;
-use crate::part::Part;
+use crate::part::{Part, Rows};
 use crate::route::RouteKind::{self, Amplitude, Audio, Frequency, Phase, Ring};
 
-/// One row for each kind: the struct, its label, whether it makes sound of its own, what routes may do to it (the usual first), and the
-/// sections of its sheet before those all units have.
+/// One row for each kind: the struct, its label, whether it makes sound of its own, what routes may do to it (the usual first), its parts
+/// with parameters, and the sections of its sheet before those all units have.
 macro_rules! kinds {
-    ($($(#[$meta:meta])* $Kind:ident $label:literal, source $source:literal, takes [$($takes:ident),*], sheet [$($section:ident),*];)*) => {
+    ($($(#[$meta:meta])* $Kind:ident $label:literal, source $source:literal, takes [$($takes:ident),*], parts [$($part:ident),*], sheet [$($section:ident),*];)*) => {
         /// What a unit is.
         #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -58,6 +58,11 @@ macro_rules! kinds {
                 match self { $(KindName::$Kind => $source),* }
             }
 
+            /// The rows of its parts, in the order of their positions.
+            pub fn rows(self) -> &'static [Rows] {
+                match self { $(KindName::$Kind => &[$($part::ROWS),*]),* }
+            }
+
             /// The sections of its sheet, before those all units have.
             pub fn sheet(self) -> &'static [SectionId] {
                 match self { $(KindName::$Kind => &[$(SectionId::$section),*]),* }
@@ -85,13 +90,13 @@ macro_rules! kinds {
 
 kinds! {
     /// An oscillator that other units may move.
-    Operator "Operator", source true, takes [Phase, Frequency, Ring, Amplitude], sheet [Pitch, Wave, Cycle, Harmonics];
+    Operator "Operator", source true, takes [Phase, Frequency, Ring, Amplitude], parts [Operator, CycleShape, Harmonics], sheet [Pitch, Wave, Cycle, Harmonics];
     /// Noise of a colour.
-    Noise "Noise", source true, takes [Amplitude, Ring], sheet [Noise];
+    Noise "Noise", source true, takes [Amplitude, Ring], parts [Noise], sheet [Noise];
     /// A recording, played once or round and round.
-    Sample "Sample", source true, takes [Phase, Frequency, Ring, Amplitude], sheet [Sample];
+    Sample "Sample", source true, takes [Phase, Frequency, Ring, Amplitude], parts [Sample], sheet [Sample];
     /// Takes parts of a sound away.
-    Filter "Filter", source false, takes [Audio, Frequency, Ring, Amplitude], sheet [Filter];
+    Filter "Filter", source false, takes [Audio, Frequency, Ring, Amplitude], parts [Filter], sheet [Filter];
     /// Bends a sound's own waveform.
-    Shaper "Shaper", source false, takes [Audio, Ring, Amplitude], sheet [Shaper];
+    Shaper "Shaper", source false, takes [Audio, Ring, Amplitude], parts [Shaper], sheet [Shaper];
 }

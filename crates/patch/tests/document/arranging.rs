@@ -4,7 +4,7 @@ use proptest::prelude::*;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange::{rails, rows};
 use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
-use zolvik_patch::graph::{groups, is_feedback};
+use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::testing::any_patch;
 
 /// Units 1 to `count` with phase routes between these numbers; 0 is the output.
@@ -43,7 +43,7 @@ fn modulators_stand_right_above_what_they_modulate() {
 #[test]
 fn loops_are_one_group_in_the_users_order() {
     let patch = routed(4, &[(1, 0), (2, 1), (3, 2), (2, 3), (4, 4), (4, 1)]);
-    let found = groups(&patch);
+    let found = components(&patch);
     let group = found.iter().find(|g| g.contains(&UnitId(2))).unwrap();
     assert_eq!(group[..], [UnitId(2), UnitId(3)]);
     assert!(
@@ -71,7 +71,7 @@ proptest! {
         let patch = any_patch(seed);
         let order = rows(&patch);
         prop_assert_eq!(order.len(), patch.units.len());
-        let found = groups(&patch);
+        let found = components(&patch);
         let group_of = |id: UnitId| found.iter().position(|g| g.contains(&id)).unwrap();
         for route in &patch.routes {
             if let Some(to) = route.send.target() {

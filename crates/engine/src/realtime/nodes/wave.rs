@@ -4,9 +4,9 @@ use wide::f32x4;
 use zolvik_waves::Bank;
 use zolvik_waves::bank::{LEVELS, points};
 
-use super::sine::{ROUND, half_sine_turns};
-use super::smooth::Smooth;
 use crate::LANES;
+use crate::realtime::sine::{ROUND, half_sine_turns};
+use crate::realtime::smooth::Smooth;
 
 /// Which level of a bank each lane reads.
 #[derive(Debug, Clone, Copy)]

@@ -5,12 +5,12 @@
 
 use std::sync::LazyLock;
 
-use wide::{f32x4, i32x8};
+use wide::f32x4;
 use zolvik_waves::fourier::Fourier;
 
-use super::sine::half_sine_turns;
-use super::smooth::Smooth;
-use crate::program::value;
+use crate::program::params::at;
+use crate::realtime::sine::half_sine_turns;
+use crate::realtime::smooth::Smooth;
 
 /// Most partials of a unit.
 pub(crate) const MOST: usize = 256;
@@ -27,8 +27,6 @@ pub(crate) struct Partials {
     goal: Vec<[f32; 2]>,
     /// Partials that are not silent.
     count: usize,
-    /// Angle between neighbours, as the phase is kept: per group of lanes.
-    pub(crate) between: Vec<i32x8>,
     /// Whether it is in use; once so it stays, since leaving it would be heard.
     pub(crate) on: bool,
     /// Blocks until the cycle is looked at again.
@@ -49,13 +47,12 @@ struct Tone {
 }
 
 impl Partials {
-    pub(crate) fn new(groups: usize) -> Self {
+    pub(crate) fn new() -> Self {
         LazyLock::force(&FOURIER);
         Partials {
             now: vec![[0.0; 2]; MOST],
             goal: vec![[0.0; 2]; MOST],
             count: 0,
-            between: vec![i32x8::ZERO; groups],
             on: false,
             wait: 0,
             settled: false,
@@ -67,12 +64,12 @@ impl Partials {
     /// Whether a unit's values ask for it.
     pub(crate) fn wanted(values: &[Smooth]) -> bool {
         let rest = [
-            (value::SPACING, 1.0),
-            (value::SHIFT, 0.0),
-            (value::TILT_DB, 0.0),
-            (value::BALANCE, 0.0),
-            (value::LOW, 1.0),
-            (value::HIGH, 256.0),
+            (at::SPACING, 1.0),
+            (at::SHIFT, 0.0),
+            (at::TILT_DB, 0.0),
+            (at::BALANCE, 0.0),
+            (at::LOW, 1.0),
+            (at::HIGH, 256.0),
         ];
         rest.iter()
             .any(|(at, rest)| values[*at].now != *rest || values[*at].next != *rest)
@@ -87,7 +84,6 @@ impl Partials {
     pub(crate) fn take(&mut self, other: &Partials) {
         self.now.copy_from_slice(&other.now);
         self.goal.copy_from_slice(&other.goal);
-        self.between.copy_from_slice(&other.between);
         (self.count, self.on, self.wait) = (other.count, other.on, 0);
         self.settled = false;
     }
@@ -146,10 +142,10 @@ impl Partials {
         FOURIER.turn(&mut self.re, &mut self.im);
         let of = |at: usize| f64::from(values[at].next);
         let tone = Tone {
-            tilt: of(value::TILT_DB) / 6.020_599_913_279_624,
-            balance: of(value::BALANCE),
-            low: of(value::LOW),
-            high: of(value::HIGH),
+            tilt: of(at::TILT_DB) / 6.020_599_913_279_624,
+            balance: of(at::BALANCE),
+            low: of(at::LOW),
+            high: of(at::HIGH),
         };
         let (mut before, mut after) = (0.0, 0.0);
         let scale = 2.0 / POINTS as f64;

@@ -1,16 +1,16 @@
-//! A cycle bent: leaned, repeated, folded, drawn to steps. Every way is smooth, so that its partials end; where they would
+//! A cycle shaped: leaned, repeated, folded, drawn to steps. Every way is smooth, so that its partials end; where they would
 //! reach beyond half the rate it eases off.
 
 use wide::f32x4;
 
-use super::sine::half_sine_turns;
-use super::smooth::Smooth;
 use crate::LANES;
-use crate::program::value;
+use crate::program::params::at;
+use crate::realtime::sine::half_sine_turns;
+use crate::realtime::smooth::Smooth;
 
-/// How a cycle is bent, for one block and all lanes.
+/// How a cycle is shaped, for one block and all lanes.
 #[derive(Debug, Clone, Copy)]
-pub(crate) struct Bent {
+pub(crate) struct Shaped {
     /// Lean, in turns of greatest shift.
     lean: [f32; LANES],
     repeat: [f32; LANES],
@@ -30,7 +30,7 @@ const MOST_LEAN: f32 = 0.95;
 const MOST_FOLD_RAD: f32 = 8.0;
 /// Share of the cycle over which a repeat that does not fit is faded into the next one.
 const EDGE: f32 = 0.3;
-/// A wave gives up no more of its harmonics than this factor for being bent.
+/// A wave gives up no more of its harmonics than this factor for being shaped.
 const MOST_REACH: f32 = 6.0;
 
 /// Orders a sine modulated by this index reaches to -80 dB or so, beyond the index itself.
@@ -38,14 +38,14 @@ fn beyond(index: f32) -> f32 {
     2.2 * libm::cbrtf(index) * index.min(1.0)
 }
 
-impl Bent {
+impl Shaped {
     /// Whether a unit's values bend its cycle at all.
     pub(crate) fn wanted(values: &[Smooth]) -> bool {
         let rest = [
-            (value::LEAN, 0.0),
-            (value::REPEAT, 1.0),
-            (value::FOLD, 0.0),
-            (value::STEPS, 0.0),
+            (at::LEAN, 0.0),
+            (at::REPEAT, 1.0),
+            (at::FOLD, 0.0),
+            (at::STEPS, 0.0),
         ];
         rest.iter()
             .any(|(at, rest)| values[*at].now != *rest || values[*at].next != *rest)
@@ -53,15 +53,15 @@ impl Bent {
 
     /// From a unit's values, and how many times its frequency fits below half the rate in each lane; none where the cycle stays
     /// as it is.
-    pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Bent> {
+    pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Shaped> {
         let of = |at: usize| (values[at].now + values[at].next) * 0.5;
-        let (lean, repeat) = (of(value::LEAN) * MOST_LEAN, of(value::REPEAT));
-        let (fold, steps) = (of(value::FOLD) * MOST_FOLD_RAD, of(value::STEPS));
+        let (lean, repeat) = (of(at::LEAN) * MOST_LEAN, of(at::REPEAT));
+        let (fold, steps) = (of(at::FOLD) * MOST_FOLD_RAD, of(at::STEPS));
         if lean == 0.0 && repeat == 1.0 && fold == 0.0 && steps == 0.0 {
             return None;
         }
-        let levels = of(value::LEVELS);
-        let mut bent = Bent {
+        let levels = of(at::LEVELS);
+        let mut shaped = Shaped {
             lean: [lean * (0.5 / core::f32::consts::PI); LANES],
             repeat: [1.0; LANES],
             fold: [0.0; LANES],
@@ -75,33 +75,33 @@ impl Bent {
             // each way multiplies how far the partials reach; what is left limits the next
             let mut reach = 1.0 + lean.abs() + beyond(lean.abs());
             if reach > room {
-                bent.lean[lane] *= ((room - 1.0) / (reach - 1.0)).clamp(0.0, 1.0);
+                shaped.lean[lane] *= ((room - 1.0) / (reach - 1.0)).clamp(0.0, 1.0);
                 reach = room;
             }
             let most = ((room / reach - 4.0) * 0.8).max(1.0);
-            bent.repeat[lane] = repeat.min(most);
-            reach *= bent.repeat[lane];
+            shaped.repeat[lane] = repeat.min(most);
+            reach *= shaped.repeat[lane];
             let most = ((room / reach - 2.5) * 0.75).max(0.0);
             let depth = fold.min(most);
-            bent.fold[lane] = depth * (0.5 / core::f32::consts::PI);
-            bent.fold_gain[lane] = match depth {
+            shaped.fold[lane] = depth * (0.5 / core::f32::consts::PI);
+            shaped.fold_gain[lane] = match depth {
                 d if d < 1e-3 => 1.0,
                 d => 1.0 / libm::sinf(d.min(core::f32::consts::FRAC_PI_2)),
             };
             if depth < 1e-3 {
-                bent.fold[lane] = 0.0;
+                shaped.fold[lane] = 0.0;
             }
             reach *= 1.0 + depth + beyond(depth);
             let index = core::f32::consts::TAU * levels;
             let needs = reach * (index + beyond(index) + 1.0);
-            bent.steps[lane] = steps * ((room / needs - 1.0) * 4.0).clamp(0.0, 1.0);
-            reach *= 1.0 + bent.steps[lane] * 2.0;
-            bent.reach[lane] = reach.min(MOST_REACH);
+            shaped.steps[lane] = steps * ((room / needs - 1.0) * 4.0).clamp(0.0, 1.0);
+            reach *= 1.0 + shaped.steps[lane] * 2.0;
+            shaped.reach[lane] = reach.min(MOST_REACH);
         }
-        Some(bent)
+        Some(shaped)
     }
 
-    /// The bent wave of four lanes at an angle in turns.
+    /// The shaped wave of four lanes at an angle in turns.
     #[inline(always)]
     pub(crate) fn at(&self, turns: f32x4, half: usize, wave: impl Fn(f32x4) -> f32x4) -> f32x4 {
         let pick = |list: &[f32; LANES]| {

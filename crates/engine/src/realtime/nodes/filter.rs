@@ -1,4 +1,4 @@
-//! Filters and shapers, eight lanes at a time.
+//! Filters, eight lanes at a time.
 //!
 //! Low, high, band, notch and peak are the state-variable filter with trapezoidal integrators (Zavalishin, "The Art of VA Filter
 //! Design", 2012), which stays bounded however its cutoff moves (Wishnick, "Time-Varying Filters for Musical Applications", 2014).
@@ -6,14 +6,18 @@
 //! band-passes.
 
 use wide::f32x8;
-use zolvik_patch::document::{FilterType, ShaperCurve, Slope};
+use zolvik_patch::choice::Options;
+use zolvik_patch::document::{FilterType, Slope};
 use zolvik_patch::filter::{
     FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
 };
 
-use super::sine::{Lanes, sine_turns};
-use super::smooth::Smooth;
-use crate::program::{UnitProgram, value};
+use super::Context;
+use super::drive::Drive;
+use crate::program::UnitProgram;
+use crate::program::params::at;
+use crate::realtime::sine::{Lanes, sine_turns};
+use crate::realtime::values::LaneRamp;
 use crate::{BLOCK, LANES};
 
 /// Frames of a delay line.
@@ -66,21 +70,7 @@ fn roomy(x: Lanes) -> Lanes {
     calm(x * half) * f32x8::splat(2.0)
 }
 
-/// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
-#[inline(always)]
-fn soft(x: Lanes) -> Lanes {
-    let three = f32x8::splat(3.0);
-    let x = x.min(three).max(-three);
-    let z = x * x;
-    x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
-}
-
-fn soft_of(x: f32) -> f32 {
-    let x = x.min(3.0);
-    x * (27.0 + x * x) / (27.0 + 9.0 * x * x)
-}
-
-/// State of a filter or shaper in eight lanes, and what holds for the block at hand.
+/// State of a filter in eight lanes, and what holds for the block at hand.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Filter {
     stages: [Stage; 3],
@@ -88,22 +78,17 @@ pub(crate) struct Filter {
     turns: Lanes,
     slope: Lanes,
     /// Damping of both stages; of vowels of all.
-    damp: [f32; 2],
-    /// Feedback of a comb.
-    back: f32,
-    drive: f32,
-    drive_gain: f32,
-    drive_share: f32,
-    mix: f32,
-    mix_slope: f32,
-    formants: [f32; 3],
+    damp: [Lanes; 2],
+    /// Feedback of a comb, and what keeps it as loud as it came.
+    back: Lanes,
+    norm: Lanes,
+    drive: Drive,
+    mix: LaneRamp,
+    formants: [Lanes; 3],
     /// Where the delay line is written next.
     at: usize,
     /// Frames written since each lane began.
     age: [i32; LANES],
-    /// Slow mean, for taking away what does not move.
-    mean: Lanes,
-    mean_share: f32,
 }
 
 impl Filter {
@@ -111,22 +96,18 @@ impl Filter {
         stages: [Stage([f32x8::ZERO; 2]); 3],
         turns: f32x8::ZERO,
         slope: f32x8::ZERO,
-        damp: [1.0; 2],
-        back: 0.0,
-        drive: 1.0,
-        drive_gain: 1.0,
-        drive_share: 0.0,
-        mix: 0.0,
-        mix_slope: 0.0,
-        formants: [0.0; 3],
+        damp: [f32x8::ONE; 2],
+        back: f32x8::ZERO,
+        norm: f32x8::ONE,
+        drive: Drive::NONE,
+        mix: LaneRamp::ZERO,
+        formants: [f32x8::ZERO; 3],
         at: 0,
         age: [0; LANES],
-        mean: f32x8::ZERO,
-        mean_share: 0.0,
     };
 
     /// Begins in a lane, in silence.
-    pub(crate) fn press(&mut self, lane: usize) {
+    pub(crate) fn note_on(&mut self, lane: usize) {
         let lane = lane % LANES;
         for stage in &mut self.stages {
             stage
@@ -134,22 +115,15 @@ impl Filter {
                 .iter_mut()
                 .for_each(|s| s.as_mut_array()[lane] = 0.0);
         }
-        self.mean.as_mut_array()[lane] = 0.0;
         // the cutoff of this note does not glide from that of the last
         self.turns.as_mut_array()[lane] = -1.0;
         self.age[lane] = 0;
     }
 
-    /// Takes up a block: cutoffs in octaves above 1 Hz at its end, and values.
-    pub(crate) fn block(
-        &mut self,
-        unit: &UnitProgram,
-        values: &[Smooth],
-        cutoffs_oct: [f32; LANES],
-        rate_hz: f64,
-    ) {
-        let of = |at: usize| values[at].next;
-        let half = (0.5 / rate_hz) as f32;
+    /// Takes up a block.
+    pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
+        let half = (0.5 / context.rate_hz) as f32;
+        let cutoffs_oct = context.ramp(at::CUTOFF_OCT).next.to_array();
         let goal =
             f32x8::new(cutoffs_oct.map(|oct| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST)));
         // a lane that begins is there at once
@@ -157,69 +131,57 @@ impl Filter {
         let from = fresh.select(goal, self.turns + self.slope * f32x8::splat(BLOCK as f32));
         self.turns = from;
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
-        let resonance = of(value::RESONANCE);
-        let response = FilterType::ALL[unit.variant as usize % FilterType::ALL.len()];
-        let slope = Slope::ALL[unit.steep as usize % Slope::ALL.len()];
-        self.damp = dampings(response, slope, resonance.into()).map(|k| k as f32);
-        self.back = comb_feedback(resonance.into()) as f32;
-        self.set_drive(of(value::DRIVE_DB));
-        self.mix = values[value::MIX].now;
-        self.mix_slope = values[value::MIX].slope();
-        if response == FilterType::Vowel {
-            self.formants = formants(of(value::VOWEL).into()).map(|f| f as f32);
-            self.damp = [formant_damping(resonance.into()) as f32; 2];
+        let filter_type = FilterType::at(context.unit.variant);
+        let slope = Slope::at(context.unit.steep);
+        self.damp = context.each(at::RESONANCE, |resonance| {
+            dampings(filter_type, slope, resonance.into()).map(|k| k as f32)
+        });
+        if filter_type.is_comb() {
+            [self.back, self.norm] = context.each(at::RESONANCE, |resonance| {
+                let back = comb_feedback(resonance.into()) as f32;
+                // as strong as it came, for noise
+                [back, libm::sqrtf(1.0 - back * back)]
+            });
         }
+        if filter_type == FilterType::Vowel {
+            self.formants = context.each(at::VOWEL, |v| formants(v.into()).map(|f| f as f32));
+            let [damp] = context.each(at::RESONANCE, |r| [formant_damping(r.into()) as f32]);
+            self.damp = [damp; 2];
+        }
+        self.drive = Drive::new(context, at::FILTER_DRIVE_DB);
+        self.mix = context.ramp(at::FILTER_MIX);
     }
 
-    /// Takes up a block of a shaper.
-    pub(crate) fn shaper_block(&mut self, values: &[Smooth], rate_hz: f64) {
-        self.set_drive(values[value::SHAPER_DRIVE_DB].next);
-        self.mix = values[value::SHAPER_MIX].now;
-        self.mix_slope = values[value::SHAPER_MIX].slope();
-        self.mean_share = (1.0 - libm::exp(-core::f64::consts::TAU * 8.0 / rate_hz)) as f32;
-    }
-
-    fn set_drive(&mut self, drive_db: f32) {
-        self.drive = libm::powf(10.0, drive_db / 20.0);
-        // half of full scale stays as loud as it was
-        self.drive_gain = 0.5 / soft_of(0.5 * self.drive);
-        self.drive_share = (drive_db / 6.0).min(1.0);
-    }
-
-    /// One frame of a filter. `bend` moves the cutoff, as a multiple of its own; `line` is a comb's delay line.
+    /// One frame. `frequency_mod` moves the cutoff, as a multiple of its own; `line` is a comb's delay line.
     #[inline(always)]
-    pub(crate) fn next(
+    pub(crate) fn sample(
         &mut self,
         unit: &UnitProgram,
         frame: usize,
         x: Lanes,
-        bend: Option<Lanes>,
+        frequency_mod: Option<Lanes>,
         line: Option<&mut [Lanes]>,
     ) -> Lanes {
-        let mix = self.mix + self.mix_slope * frame as f32;
+        let mix = self.mix.now + self.mix.slope() * f32x8::splat(frame as f32);
         let mut turns = self.turns + self.slope * f32x8::splat(frame as f32);
-        if let Some(bend) = bend {
-            turns = (turns * (f32x8::ONE + bend))
+        if let Some(by) = frequency_mod {
+            turns = (turns * (f32x8::ONE + by))
                 .max(f32x8::splat(1e-5))
                 .min(f32x8::splat(0.5 * HIGHEST));
         }
-        let mut driven = x;
-        if self.drive_share > 0.0 {
-            let hot = soft(x * f32x8::splat(self.drive)) * f32x8::splat(self.drive_gain);
-            driven = x + (hot - x) * f32x8::splat(self.drive_share);
-        }
+        let driven = self.drive.eased(x);
         let y = match line {
             Some(line) => self.comb(unit, driven, turns, line),
             None if unit.variant == FilterType::Vowel as u32 => self.vowel(driven, turns),
             None => self.two_poles(unit, driven, turns),
         };
-        x + (y - x) * f32x8::splat(mix)
+        x + (y - x) * mix
     }
 
     #[inline(always)]
     fn two_poles(&mut self, unit: &UnitProgram, x: Lanes, turns: Lanes) -> Lanes {
         let g = sine_turns(turns) / sine_turns(turns + f32x8::splat(0.25));
-        let [k1, k2] = self.damp.map(f32x8::splat);
+        let [k1, k2] = self.damp;
         let parts = self.stages[0].next(x, g, k1);
         let y = pick(unit.variant, x, parts, k1);
         if unit.steep == 0 {
@@ -231,10 +193,10 @@ impl Filter {
 
     #[inline(always)]
     fn vowel(&mut self, x: Lanes, turns: Lanes) -> Lanes {
-        let k = f32x8::splat(self.damp[0]);
+        let k = self.damp[0];
         let mut sum = f32x8::ZERO;
         for (i, gain) in FORMANT_GAINS.iter().enumerate() {
-            let at = (turns * f32x8::splat(self.formants[i])).min(f32x8::splat(0.5 * HIGHEST));
+            let at = (turns * self.formants[i]).min(f32x8::splat(0.5 * HIGHEST));
             let g = sine_turns(at) / sine_turns(at + f32x8::splat(0.25));
             let [_, band, _] = self.stages[i].next(x, g, k);
             sum += band * k * f32x8::splat(*gain as f32);
@@ -268,47 +230,13 @@ impl Filter {
             self.age[lane] = (self.age[lane] + 1).min(LINE as i32);
         }
         let back = if minus { -self.back } else { self.back };
-        // as strong as it came, for noise; and with room for what builds up
-        let norm = f32x8::splat(libm::sqrtf(1.0 - self.back * self.back));
-        let y = roomy(x * norm + f32x8::new(late) * f32x8::splat(back));
+        // with room for what builds up
+        let y = roomy(x * self.norm + f32x8::new(late) * back);
         if let Some(place) = line.get_mut(self.at) {
             *place = y;
         }
         self.at = (self.at + 1) % LINE;
         y
-    }
-
-    /// One frame of a shaper; `level` is its envelope's.
-    #[inline(always)]
-    pub(crate) fn shape(
-        &mut self,
-        unit: &UnitProgram,
-        frame: usize,
-        x: Lanes,
-        level: Lanes,
-    ) -> Lanes {
-        let mix = f32x8::splat(self.mix + self.mix_slope * frame as f32) * level;
-        let hot = x * f32x8::splat(self.drive);
-        let one = f32x8::ONE;
-        let half = 0.5 * self.drive;
-        let y = match unit.variant {
-            v if v == ShaperCurve::Hard as u32 => {
-                hot.min(one).max(-one) * f32x8::splat(0.5 / half.min(1.0))
-            }
-            v if v == ShaperCurve::Fold as u32 => {
-                const TURNS: f32 = 0.5 / core::f32::consts::PI;
-                let peak = libm::sinf(half.min(core::f32::consts::FRAC_PI_2));
-                let hot = hot.min(f32x8::splat(2000.0)).max(f32x8::splat(-2000.0));
-                sine_turns(hot * f32x8::splat(TURNS)) * f32x8::splat(0.5 / peak)
-            }
-            v if v == ShaperCurve::Rectify as u32 => {
-                let up = soft(hot.abs()) * f32x8::splat(self.drive_gain);
-                self.mean += (up - self.mean) * f32x8::splat(self.mean_share);
-                up - self.mean
-            }
-            _ => soft(hot) * f32x8::splat(self.drive_gain),
-        };
-        x + (y - x) * mix
     }
 }
 

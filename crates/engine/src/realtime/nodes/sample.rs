@@ -5,8 +5,8 @@ use zolvik_waves::Recording;
 use zolvik_waves::kernel::{FANS, KERNELS, fan_for};
 use zolvik_waves::recording::OCTAVES;
 
-use super::sine::Lanes;
 use crate::LANES;
+use crate::realtime::sine::Lanes;
 
 /// A recording's places in eight lanes.
 #[derive(Debug, Clone, Copy)]
@@ -31,7 +31,7 @@ impl Player {
         fan: [0; LANES],
     };
 
-    pub(crate) fn press(&mut self, lane: usize) {
+    pub(crate) fn note_on(&mut self, lane: usize) {
         self.place[lane % LANES] = 0.0;
     }
 
@@ -62,16 +62,17 @@ impl Player {
         self.fan[lane] = fan_for(rest) as u8;
     }
 
-    /// The next frame of all lanes that are heard, each moved by some turns; `bend` changes the speed by a share.
+    /// The next frame of all lanes that are heard, each moved by some turns; `frequency_mod` changes the speed by a share.
     #[inline]
-    pub(crate) fn next(
+    pub(crate) fn sample(
         &mut self,
         recording: &Recording,
         turns: Lanes,
-        bend: Lanes,
+        frequency_mod: Lanes,
         amplitude: Lanes,
     ) -> Lanes {
-        let (turns, bend, amplitude) = (turns.to_array(), bend.to_array(), amplitude.to_array());
+        let (turns, amplitude) = (turns.to_array(), amplitude.to_array());
+        let frequency_mod = frequency_mod.to_array();
         let mut out = [0.0f32; LANES];
         for lane in 0..LANES {
             let speed = self.speed[lane];
@@ -79,7 +80,7 @@ impl Player {
                 let moved = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
                 out[lane] = amplitude[lane] * self.read(recording, moved, lane);
             }
-            let next = self.place[lane] + speed * (1.0 + f64::from(bend[lane]));
+            let next = self.place[lane] + speed * (1.0 + f64::from(frequency_mod[lane]));
             self.place[lane] = led_back(recording, next.clamp(-1e9, 1e9));
         }
         Lanes::new(out)

@@ -5,8 +5,8 @@
 
 use wide::{f32x8, i32x8};
 
-use super::sine::Lanes;
 use crate::LANES;
+use crate::realtime::sine::Lanes;
 
 /// Pairs of a pole and a zero.
 const PAIRS: usize = 6;
@@ -99,7 +99,7 @@ impl Noise {
     };
 
     /// Begins in a lane.
-    pub(crate) fn press(&mut self, lane: usize, seed: u32) {
+    pub(crate) fn note_on(&mut self, lane: usize, seed: u32) {
         let lane = lane % LANES;
         // no generator of this kind leaves zero
         self.state.as_mut_array()[lane] = seed.max(1) as i32;
@@ -109,7 +109,7 @@ impl Noise {
     }
 
     #[inline(always)]
-    pub(crate) fn next(&mut self, colour: &Colour) -> Lanes {
+    pub(crate) fn sample(&mut self, colour: &Colour) -> Lanes {
         let mut x = self.state.to_array().map(|s| s as u32);
         for s in &mut x {
             *s ^= *s << 13;

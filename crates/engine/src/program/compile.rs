@@ -1,0 +1,362 @@
+//! From patch to program.
+
+use bytemuck::Zeroable;
+use zolvik_patch::catalogue::{param, unit_params};
+use zolvik_patch::document::{
+    Bus, Filter, Glide, KindName, Patch, Route, RouteKind, Send, Shaper, Slope, UnitId, UnitKind,
+    VoiceSettings,
+};
+use zolvik_patch::envelope::{Envelope, MAX_POINTS};
+use zolvik_patch::graph::{components, is_feedback};
+use zolvik_patch::hearing::{Listening, passes, solo_straight};
+use zolvik_patch::levels::{db_gain, pan_gains};
+use zolvik_patch::param::{Domain, Param};
+use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
+use zolvik_patch::wave::{Shape, Wave};
+use zolvik_waves::recording::key as recording_key;
+
+use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source, at};
+use super::{
+    EnvelopeProgram, MOVES_CUTOFF, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
+    VoiceProgram, kind,
+};
+
+/// Shortest round of a looped envelope, in seconds; below it stays at its held point.
+const SHORTEST_ROUND_S: f64 = 0.002;
+const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
+
+/// Compiles a valid patch. What is off or muted stays in the program at depth zero, so that switching it
+/// back is a smooth change of a value.
+pub fn compile(patch: &Patch, listening: &Listening) -> Program {
+    let mut program = Program::zeroed();
+    let components = components(patch);
+    let order: Vec<UnitId> = components.concat();
+    for component in &components {
+        for (i, id) in component.iter().enumerate() {
+            let at = program.unit_count as usize;
+            let Some(unit) = unit_program(patch, listening, *id) else {
+                continue;
+            };
+            program.units[at] = unit;
+            program.units[at].component_size = if i == 0 { component.len() as u32 } else { 0 };
+            program.units[at].feedback = u32::from(is_feedback(patch, component));
+            add_params(&mut program, patch, listening, at);
+            program.unit_count += 1;
+        }
+    }
+    for (key, hz) in program.keys_hz.iter_mut().enumerate() {
+        *hz = patch_key_hz(patch, key as u8).unwrap_or(0.0);
+    }
+    for at in 0..program.unit_count() {
+        add_routes(&mut program, patch, listening, &order, at);
+        add_out(&mut program, patch, listening, at);
+    }
+    program.trim = program.add(ParamProgram {
+        value: db_gain(patch.voice.trim_db) as f32,
+        law: Law::Decibels as u32,
+        ..plain(param(VoiceSettings::TRIM_DB))
+    });
+    program.tempo_bpm = patch.audition.tempo_bpm as f32;
+    program.oversampling = patch.voice.quality.factor() as u32;
+    program.voice = voice_program(&patch.voice);
+    program
+}
+
+fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<UnitProgram> {
+    let unit = patch.unit(id)?;
+    let works = unit.on && !listening.muted.contains(&id);
+    let mut program = UnitProgram {
+        envelope: envelope_program(&unit.envelope, patch.audition.tempo_bpm),
+        key_level: (unit.key_level_db / 20.0 * core::f64::consts::LOG2_10) as f32,
+        key_times: unit.key_times as f32,
+        velocity_times: unit.velocity_times as f32,
+        id: id.0.into(),
+        gate: if works { 1.0 } else { 0.0 },
+        velocity: unit.velocity as f32,
+        kind: unit.kind.name() as u32,
+        sounds: u32::from(unit.kind.name().is_source() && patch.sounds(id)),
+        ..UnitProgram::zeroed()
+    };
+    match &unit.kind {
+        UnitKind::Operator(operator) => {
+            (program.multiple, program.offset_hz) = tuning(operator);
+            program.wave_key = zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0);
+            program.is_pulse = u32::from(operator.wave == Wave::Shape(Shape::Pulse));
+            program.variant = operator.start as u32;
+            program.tuned_by = operator.tuned_by as u32;
+            program.start = turns_of_u32(operator.start_turns);
+        }
+        UnitKind::Noise(_) => {}
+        UnitKind::Sample(sample) => {
+            let times = libm::exp2(sample.semitones / 12.0);
+            // in recordings a second: as recorded at the root key
+            (program.multiple, program.offset_hz) = match sample.key_follow {
+                true => (times / key_hz(sample.root_key.into()), 0.0),
+                false => (0.0, times),
+            };
+            program.wave_key = recording_key(sample);
+        }
+        UnitKind::Filter(filter) => {
+            program.variant = filter.response as u32;
+            program.steep = u32::from(filter.slope == Slope::Db24);
+        }
+        UnitKind::Shaper(shaper) => program.variant = shaper.curve as u32,
+    }
+    if !unit.kind.name().is_source() {
+        // bypassed or off it lets everything through; muted it is silent
+        let muted = listening.muted.contains(&id);
+        program.gate = if muted { 0.0 } else { 1.0 };
+    }
+    Some(program)
+}
+
+/// A parameter that is moved in its own terms.
+fn plain(row: &Param) -> ParamProgram {
+    ParamProgram {
+        value: row.default as f32,
+        law: match row.domain {
+            Domain::Plain => Law::Plain,
+            Domain::Octaves => Law::Octaves,
+        } as u32,
+        scale: 1.0,
+        low: row.min as f32,
+        high: row.max as f32,
+        smoothing_s: row.smoothing_s as f32,
+        slot: NO_SLOT,
+    }
+}
+
+impl Program {
+    /// Adds a parameter; gives its position.
+    fn add(&mut self, param: ParamProgram) -> u32 {
+        let at = self.param_count;
+        self.params[at as usize] = param;
+        self.param_count += 1;
+        at
+    }
+
+    /// Lets a source of a unit move a parameter, each lane by itself, as far as another parameter says; what does not fit any
+    /// more is left out. To be called for one unit after the other.
+    pub(crate) fn link(&mut self, unit: usize, to: u32, source: Source, depth: u32) {
+        let full = MAX_SLOTS as u32;
+        if self.move_count == full {
+            return;
+        }
+        let slot = &mut self.params[to as usize].slot;
+        if *slot == NO_SLOT {
+            *slot = self.slot_count;
+            self.slot_count += 1;
+        }
+        self.moves[self.move_count as usize] = MoveProgram {
+            to,
+            source: source as u32,
+            depth,
+            reserved: 0,
+        };
+        self.move_count += 1;
+        self.units[unit].moves += 1;
+    }
+}
+
+impl Program {
+    /// Whether the pitch of an operator is moved.
+    pub(crate) fn moves_pitch(&self, unit: usize) -> bool {
+        let unit = &self.units[unit];
+        let first = unit.first_param as usize;
+        let moved = |at: &usize| self.params[first + at].slot != NO_SLOT;
+        unit.kind == kind::OPERATOR && PITCH.iter().any(moved)
+    }
+}
+
+/// The parameters of a unit, in the order of the catalogue, and what moves them.
+fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: usize) {
+    let id = UnitId(program.units[at].id as u16);
+    let Some(unit) = patch.unit(id) else { return };
+    let passes_by = !unit.on || listening.bypassed.contains(&id);
+    program.units[at].first_param = program.param_count;
+    program.units[at].first_move = program.move_count;
+    for row in unit_params(unit.kind.name()) {
+        let value = unit.value(row.id).unwrap_or(row.default);
+        program.add(match row.id {
+            // the engine reckons cutoffs in octaves above 1 Hz, far beyond what can be set
+            Filter::CUTOFF_HZ => ParamProgram {
+                value: libm::log2(value) as f32,
+                law: Law::Plain as u32,
+                low: -10.0,
+                high: 20.0,
+                ..plain(row)
+            },
+            Filter::MIX | Shaper::MIX if passes_by => ParamProgram {
+                value: 0.0,
+                ..plain(row)
+            },
+            _ => ParamProgram {
+                value: value as f32,
+                ..plain(row)
+            },
+        });
+        program.units[at].params += 1;
+    }
+    let first = program.units[at].first_param;
+    if unit.kind.name() == KindName::Filter {
+        let own = |place: usize| first + place as u32;
+        for (source, depth) in [(Source::Key, at::KEY_FOLLOW), (Source::Envelope, at::SWEEP_OCT)] {
+            program.link(at, own(at::CUTOFF_OCT), source, own(depth));
+        }
+    }
+    program.units[at].pitch_moved = u32::from(program.moves_pitch(at));
+}
+
+fn voice_program(voice: &VoiceSettings) -> VoiceProgram {
+    let unison = &voice.unison;
+    VoiceProgram {
+        glide_s: voice.glide_s,
+        polyphony: voice.polyphony.into(),
+        mode: voice.mode as u32,
+        priority: voice.priority as u32,
+        glides_always: u32::from(voice.glide == Glide::Always),
+        copies: unison.copies.into(),
+        copies_start: unison.start as u32,
+        detune_cents: unison.detune_cents as f32,
+        spread: unison.spread as f32,
+        blend: unison.blend as f32,
+        drift_cents: voice.drift_cents as f32,
+        bend_semitones: voice.bend_semitones as f32,
+        seed: voice.seed.into(),
+    }
+}
+
+/// A share of a turn as a whole number of 32 bits; a full turn is none.
+fn turns_of_u32(turns: f64) -> u32 {
+    (turns.fract() * 4_294_967_296.0) as u64 as u32
+}
+
+fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
+    let scale = env.tempo_scale(tempo_bpm);
+    let mut points = [PointProgram::zeroed(); MAX_POINTS];
+    for (to, point) in points.iter_mut().zip(&env.points) {
+        *to = PointProgram {
+            time_s: point.time_s * scale,
+            level: point.level,
+            curve: point.curve,
+        };
+    }
+    let held = usize::from(env.held);
+    let from = env.loop_from.map_or(held + 1, usize::from);
+    let round_s: f64 = points[from.min(held + 1)..=held]
+        .iter()
+        .map(|p| p.time_s)
+        .sum();
+    EnvelopeProgram {
+        delay_s: env.delay_s * scale,
+        points,
+        count: env.points.len() as u32,
+        held: held as u32,
+        // a round of no length would never end
+        loop_from: if round_s < SHORTEST_ROUND_S {
+            held + 1
+        } else {
+            from
+        } as u32,
+        reserved: 0,
+    }
+}
+
+/// What a route does at its destination, and how strongly in the engine's terms.
+fn effect(patch: &Patch, route: &Route) -> Option<(RouteKind, f64)> {
+    let kind = route.send.kind()?;
+    let depth = match kind {
+        RouteKind::Phase => patch.strength(route) * TURNS_PER_RADIAN,
+        _ => patch.strength(route),
+    };
+    Some((kind, depth))
+}
+
+fn add_routes(
+    program: &mut Program,
+    patch: &Patch,
+    listening: &Listening,
+    order: &[UnitId],
+    at: usize,
+) {
+    program.units[at].first_route = program.route_count;
+    for route in &patch.routes {
+        if route.send.target() != Some(order[at]) {
+            continue;
+        }
+        let from = order.iter().position(|id| *id == route.from);
+        let (Some(from), Some((kind, depth))) = (from, effect(patch, route)) else {
+            continue;
+        };
+        let open = route.on && listening.lets_through(patch, route);
+        let row = param(route.send.depth());
+        let depth = program.add(ParamProgram {
+            value: if open { depth as f32 } else { 0.0 },
+            law: match kind {
+                RouteKind::Audio => Law::Decibels,
+                _ => Law::Plain,
+            } as u32,
+            scale: if kind == RouteKind::Phase {
+                TURNS_PER_RADIAN as f32
+            } else {
+                1.0
+            },
+            low: 0.0,
+            high: match kind {
+                RouteKind::Phase => (row.max * TURNS_PER_RADIAN) as f32,
+                RouteKind::Audio => db_gain(row.max) as f32,
+                _ => row.max as f32,
+            },
+            ..plain(row)
+        });
+        program.routes[program.route_count as usize] = RouteProgram {
+            from: from as u32,
+            back: u32::from(from >= at),
+            kind: kind as u32,
+            depth,
+        };
+        program.route_count += 1;
+        program.units[at].routes += 1;
+        program.units[at].mixed |= u32::from(kind != RouteKind::Phase);
+        if kind == RouteKind::Frequency {
+            program.units[at].mixed |= MOVES_CUTOFF;
+        }
+    }
+}
+
+fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usize) {
+    let id = UnitId(program.units[at].id as u16);
+    let own = patch.sends(id).find(|r| r.send.target().is_none());
+    let straight = solo_straight(patch, listening, id);
+    let open = |r| passes(r) && listening.lets_through(patch, r);
+    let (gain, pan, bus) = match own.map(|r| (r, &r.send, open(r))) {
+        _ if straight => (db_gain(-12.0), 0.0, Bus::Main),
+        Some((route, Send::Output { pan, bus, .. }, true)) => (patch.strength(route), *pan, *bus),
+        Some((_, Send::Output { bus, .. }, _)) => (0.0, 0.0, *bus),
+        Some(_) => (0.0, 0.0, Bus::Main),
+        None => return,
+    };
+    let heard = listening.brings_solo(patch, id);
+    let gain = if heard { gain } else { 0.0 };
+    let [left, right] = pan_gains(pan);
+    let level = program.add(ParamProgram {
+        value: gain as f32,
+        law: Law::Decibels as u32,
+        low: 0.0,
+        high: db_gain(param(Send::LEVEL_DB).max) as f32,
+        ..plain(param(Send::LEVEL_DB))
+    });
+    program.add(ParamProgram {
+        value: pan as f32,
+        ..plain(param(Send::PAN))
+    });
+    program.outs[program.out_count as usize] = OutProgram {
+        from: at as u32,
+        bus: bus as u32,
+        level,
+        left: (gain * left) as f32,
+        right: (gain * right) as f32,
+    };
+    program.buses |= 1 << bus as u32;
+    program.out_count += 1;
+}

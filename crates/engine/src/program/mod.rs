@@ -1,0 +1,374 @@
+//! A patch compiled for the engine: flat, of fixed size, with every index checked, so that it can cross
+//! threads as bytes and be taken up without allocating.
+
+mod compile;
+mod ending;
+#[cfg(test)]
+mod moving;
+pub(crate) mod params;
+mod prepare;
+
+use bytemuck::{Pod, Zeroable};
+use zolvik_patch::catalogue::unit_params;
+use zolvik_patch::document::{FilterType, KindName, MAX_ROUTES, MAX_UNITS, UnitId};
+use zolvik_patch::envelope::MAX_POINTS;
+use zolvik_patch::timing::times_scale;
+
+pub use self::compile::compile;
+use self::params::{MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram};
+pub use self::prepare::{Prepared, prepare, prepare_with};
+
+/// Most routes from unit to unit.
+pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
+
+/// Set in [`UnitProgram::mixed`] where a route moves the frequency.
+pub(crate) const MOVES_CUTOFF: u32 = 2;
+
+/// Most copies of a note.
+pub const MAX_COPIES: u32 = 16;
+
+/// A compiled patch. Units stand in the order they are computed.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub struct Program {
+    /// Frequency of each key in hertz, 0 for keys that stay silent.
+    pub(crate) keys_hz: [f64; 128],
+    pub(crate) units: [UnitProgram; MAX_UNITS],
+    pub(crate) routes: [RouteProgram; MAX_UNIT_ROUTES],
+    pub(crate) outs: [OutProgram; MAX_UNITS],
+    pub(crate) params: [ParamProgram; MAX_PARAMS],
+    pub(crate) moves: [MoveProgram; MAX_SLOTS],
+    pub(crate) unit_count: u32,
+    pub(crate) route_count: u32,
+    pub(crate) out_count: u32,
+    pub(crate) param_count: u32,
+    pub(crate) move_count: u32,
+    pub(crate) slot_count: u32,
+    /// The ways out that are taken, one bit each.
+    pub(crate) buses: u32,
+    /// Position of the trim among the parameters.
+    pub(crate) trim: u32,
+    pub(crate) tempo_bpm: f32,
+    /// Times the sample rate it is computed at: 1, 2, 4 or 8.
+    pub(crate) oversampling: u32,
+    pub(crate) voice: VoiceProgram,
+}
+
+/// What holds for every note.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct VoiceProgram {
+    /// Time from one pitch to the next.
+    pub(crate) glide_s: f64,
+    pub(crate) polyphony: u32,
+    /// A [`Mode`] as number.
+    pub(crate) mode: u32,
+    /// A [`Priority`] as number.
+    pub(crate) priority: u32,
+    /// 1 where it glides always, 0 only while another key is held.
+    pub(crate) glides_always: u32,
+    pub(crate) copies: u32,
+    /// A [`Start`] as number, for copies.
+    pub(crate) copies_start: u32,
+    pub(crate) detune_cents: f32,
+    pub(crate) spread: f32,
+    pub(crate) blend: f32,
+    pub(crate) drift_cents: f32,
+    pub(crate) bend_semitones: f32,
+    pub(crate) seed: u32,
+}
+
+/// What a unit is, as number: a [`KindName`].
+pub(crate) mod kind {
+    use zolvik_patch::document::KindName;
+
+    pub(crate) const OPERATOR: u32 = KindName::Operator as u32;
+    pub(crate) const NOISE: u32 = KindName::Noise as u32;
+    pub(crate) const SAMPLE: u32 = KindName::Sample as u32;
+    pub(crate) const FILTER: u32 = KindName::Filter as u32;
+    pub(crate) const SHAPER: u32 = KindName::Shaper as u32;
+}
+
+/// How many parameters a unit of a kind has.
+fn params_of(kind: u32) -> usize {
+    let kind = KindName::ALL.get(kind as usize);
+    kind.map_or(0, |kind| unit_params(*kind).count())
+}
+
+/// One unit of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct UnitProgram {
+    /// Multiple of the key's frequency, detune included.
+    pub(crate) multiple: f64,
+    pub(crate) offset_hz: f64,
+    pub(crate) envelope: EnvelopeProgram,
+    /// Which bank it reads; 0 for the sine.
+    pub(crate) wave_key: u64,
+    /// What it is, see [`kind`].
+    pub(crate) kind: u32,
+    /// Of a filter a [`FilterType`], of a shaper a [`ShaperCurve`], of an operator a [`Start`], as number.
+    pub(crate) variant: u32,
+    /// 1 for 24 dB an octave.
+    pub(crate) steep: u32,
+    /// Where in its cycle a note begins, in turns of 2^32.
+    pub(crate) start: u32,
+    /// 1 for a source whose end is the end of the sound.
+    pub(crate) sounds: u32,
+    /// 1 where two saws make a pulse.
+    pub(crate) is_pulse: u32,
+    /// The unit's number in the patch.
+    pub(crate) id: u32,
+    /// Its routes in: a range of [`Program::routes`].
+    pub(crate) first_route: u32,
+    pub(crate) routes: u32,
+    /// Units computed together from here on; more than one, or a loop on itself, go sample by sample.
+    pub(crate) component_size: u32,
+    pub(crate) feedback: u32,
+    /// 1, or 0 when off or muted.
+    pub(crate) gate: f32,
+    pub(crate) velocity: f32,
+    /// Change of its output per octave above key 60, in octaves of gain (powers of two).
+    pub(crate) key_level: f32,
+    /// How far keys and velocity scale the envelope's times.
+    pub(crate) key_times: f32,
+    pub(crate) velocity_times: f32,
+    /// 1 where some route in moves more than the phase.
+    pub(crate) mixed: u32,
+    /// Its parameters: a range of [`Program::params`].
+    pub(crate) first_param: u32,
+    pub(crate) params: u32,
+    /// What moves them: a range of [`Program::moves`].
+    pub(crate) first_move: u32,
+    pub(crate) moves: u32,
+    /// A [`TunedBy`] as number, for operators whose pitch is moved.
+    pub(crate) tuned_by: u32,
+    /// 1 where some parameter the pitch is made from has a slot.
+    pub(crate) pitch_moved: u32,
+    pub(crate) reserved: u32,
+}
+
+/// An envelope, its times scaled by the tempo.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct EnvelopeProgram {
+    pub(crate) delay_s: f64,
+    pub(crate) points: [PointProgram; MAX_POINTS],
+    pub(crate) count: u32,
+    /// The point held until the release.
+    pub(crate) held: u32,
+    /// Segment gone back to from the held point; one behind it where the note stays.
+    pub(crate) loop_from: u32,
+    pub(crate) reserved: u32,
+}
+
+/// A point and the segment that leads to it.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct PointProgram {
+    pub(crate) time_s: f64,
+    pub(crate) level: f64,
+    pub(crate) curve: f64,
+}
+
+/// A route into a unit.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct RouteProgram {
+    /// Position of the source.
+    pub(crate) from: u32,
+    /// 1 where the source is computed later or is the unit itself: its last two samples are averaged.
+    pub(crate) back: u32,
+    /// A [`RouteKind`] as number.
+    pub(crate) kind: u32,
+    /// Its depth, a parameter: in turns for the phase, as a multiple of the frequency, a share, or a factor.
+    pub(crate) depth: u32,
+}
+
+/// A route to the output.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct OutProgram {
+    pub(crate) from: u32,
+    /// A [`Bus`] as number.
+    pub(crate) bus: u32,
+    /// Its level, a parameter; its pan is the next one.
+    pub(crate) level: u32,
+    /// Factors of both channels while neither is moved.
+    pub(crate) left: f32,
+    pub(crate) right: f32,
+}
+
+impl UnitProgram {
+    pub(crate) fn is_comb(&self) -> bool {
+        let comb = [FilterType::CombPlus as u32, FilterType::CombMinus as u32];
+        self.kind == kind::FILTER && comb.contains(&self.variant)
+    }
+
+    /// Factor of the envelope's times for a note.
+    pub(crate) fn times_scale(&self, key: u8, velocity: u8) -> f64 {
+        let (by_key, by_velocity) = (self.key_times.into(), self.velocity_times.into());
+        times_scale(by_key, by_velocity, key, velocity)
+    }
+
+    /// Factor of what it puts out for a key: at most 2, so that nothing gets out of hand.
+    pub(crate) fn key_gain(&self, key: u8) -> f32 {
+        let octaves = (f32::from(key) - 60.0) / 12.0;
+        libm::exp2f(self.key_level * octaves).min(2.0)
+    }
+}
+
+/// Why bytes were not taken as a program.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
+pub enum ProgramError {
+    /// The length is not that of a program of this version.
+    #[error("a program has {expected} bytes, these are {actual}")]
+    Length {
+        /// Bytes a program has.
+        expected: usize,
+        /// Bytes given.
+        actual: usize,
+    },
+    /// An index points outside.
+    #[error("the program points outside itself")]
+    Unsound,
+}
+
+impl Program {
+    /// The program as bytes, for another thread's engine of the same version.
+    pub fn bytes(&self) -> &[u8] {
+        bytemuck::bytes_of(self)
+    }
+
+    /// Reads what [`Program::bytes`] gave.
+    ///
+    /// # Errors
+    /// If length or indices do not fit. Never panics.
+    pub fn from_bytes(bytes: &[u8]) -> Result<Program, ProgramError> {
+        let expected = size_of::<Program>();
+        let program: Program =
+            bytemuck::try_pod_read_unaligned(bytes).map_err(|_| ProgramError::Length {
+                expected,
+                actual: bytes.len(),
+            })?;
+        if program.is_sound() {
+            Ok(program)
+        } else {
+            Err(ProgramError::Unsound)
+        }
+    }
+
+    /// Whether every index lies inside, so that the audio path need not ask again.
+    fn is_sound(&self) -> bool {
+        let units = self.unit_count as usize;
+        if units > MAX_UNITS
+            || self.route_count as usize > MAX_UNIT_ROUTES
+            || self.out_count as usize > MAX_UNITS
+            || self.param_count as usize > MAX_PARAMS
+            || self.move_count as usize > MAX_SLOTS
+            || self.slot_count as usize > MAX_SLOTS
+            || ![1, 2, 4, 8].contains(&self.oversampling)
+            || !(1..=MAX_COPIES).contains(&self.voice.copies)
+        {
+            return false;
+        }
+        let params = u64::from(self.param_count);
+        let span = |first: u32, count: u32| u64::from(first) + u64::from(count);
+        let param_ok = |p: &ParamProgram| p.slot == NO_SLOT || p.slot < self.slot_count;
+        let move_ok = |m: &MoveProgram| {
+            u64::from(m.to) < params
+                && u64::from(m.depth) < params
+                && self.params[m.to as usize].slot != NO_SLOT
+        };
+        let unit_ok = |(at, u): (usize, &UnitProgram)| {
+            let env = &u.envelope;
+            (env.count as usize) <= MAX_POINTS
+                && env.held < env.count
+                && env.loop_from <= env.held + 1
+                && span(u.first_route, u.routes) <= u64::from(self.route_count)
+                && span(u.first_param, u.params) <= params
+                && u.params as usize >= params_of(u.kind)
+                && span(u.first_move, u.moves) <= u64::from(self.move_count)
+                && (u.component_size as usize) <= units - at
+        };
+        u64::from(self.trim) < params
+            && self.params().iter().all(param_ok)
+            && self.moves[..self.move_count as usize].iter().all(move_ok)
+            && self.units[..units].iter().enumerate().all(unit_ok)
+            && self.routes[..self.route_count as usize]
+                .iter()
+                .all(|r| (r.from as usize) < units && u64::from(r.depth) < params)
+            && self.outs[..self.out_count as usize]
+                .iter()
+                .all(|o| (o.from as usize) < units && span(o.level, 2) <= params && o.bus < 3)
+    }
+
+    /// Whether two programs differ only in values, so that a sounding note can glide from one to the other.
+    pub(crate) fn same_shape(&self, other: &Program) -> bool {
+        let counts = |p: &Program| (p.unit_count, p.route_count, p.out_count, p.oversampling);
+        fn slots(program: &Program) -> impl Iterator<Item = u32> + '_ {
+            program.params().iter().map(|p| p.slot)
+        }
+        counts(self) == counts(other)
+            && self.keys_hz == other.keys_hz
+            && self.units.iter().zip(&other.units).all(|(a, b)| {
+                (a.id, a.first_route, a.routes, a.component_size, a.feedback)
+                    == (b.id, b.first_route, b.routes, b.component_size, b.feedback)
+                    && (a.wave_key, a.is_pulse) == (b.wave_key, b.is_pulse)
+                    && (a.kind, a.variant, a.steep, a.sounds)
+                        == (b.kind, b.variant, b.steep, b.sounds)
+            })
+            && self
+                .routes
+                .iter()
+                .zip(&other.routes)
+                .all(|(a, b)| (a.from, a.back, a.kind) == (b.from, b.back, b.kind))
+            && self
+                .outs
+                .iter()
+                .zip(&other.outs)
+                .all(|(a, b)| (a.from, a.bus) == (b.from, b.bus))
+            && self.moves == other.moves
+            && slots(self).eq(slots(other))
+    }
+
+    /// Its parameters.
+    pub(crate) fn params(&self) -> &[ParamProgram] {
+        &self.params[..(self.param_count as usize).min(MAX_PARAMS)]
+    }
+
+    /// The value of one of a unit's parameters.
+    pub(crate) fn value(&self, unit: &UnitProgram, at: usize) -> f32 {
+        self.params[unit.first_param as usize + at].value
+    }
+
+    /// How many times the rate it is computed at: 1, 2, 4 or 8.
+    pub fn oversampling(&self) -> usize {
+        self.oversampling as usize
+    }
+
+    /// Computes it at another multiple of the rate: 1, 2, 4 or 8; others are passed over.
+    pub fn set_oversampling(&mut self, times: usize) {
+        if [1, 2, 4, 8].contains(&times) {
+            self.oversampling = times as u32;
+        }
+    }
+
+    /// Combs it has; each needs a delay line, see `Engine::make_room`.
+    pub fn combs(&self) -> usize {
+        let units = &self.units[..self.unit_count()];
+        units.iter().filter(|u| u.is_comb()).count()
+    }
+
+    /// Number of units.
+    pub fn unit_count(&self) -> usize {
+        self.unit_count as usize
+    }
+
+    /// The unit numbers in the order of computation.
+    pub fn unit_ids(&self) -> impl Iterator<Item = UnitId> + '_ {
+        self.units[..self.unit_count()]
+            .iter()
+            .map(|u| UnitId(u.id as u16))
+    }
+}

@@ -1,0 +1,208 @@
+//! All parameters of a program while it sounds: values that follow changes, and for those that are moved one for each lane.
+
+use wide::f32x8;
+
+use super::sine::Lanes;
+use super::smooth::{Smooth, share};
+use crate::program::Program;
+use crate::program::params::{MAX_PARAMS, MAX_SLOTS, NO_SLOT, Source};
+use crate::{BLOCK, LANES, MAX_SETS};
+use zolvik_patch::document::MAX_UNITS;
+
+/// A value in eight lanes over one block, straight from the first frame to the next block's.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct LaneRamp {
+    pub(crate) now: Lanes,
+    pub(crate) next: Lanes,
+}
+
+impl LaneRamp {
+    pub(crate) const ZERO: LaneRamp = LaneRamp {
+        now: f32x8::ZERO,
+        next: f32x8::ZERO,
+    };
+
+    /// The same in all lanes.
+    pub(crate) fn of(value: &Smooth) -> Self {
+        LaneRamp {
+            now: f32x8::splat(value.now),
+            next: f32x8::splat(value.next),
+        }
+    }
+
+    /// Change per frame.
+    #[inline(always)]
+    pub(crate) fn slope(&self) -> Lanes {
+        (self.next - self.now) * f32x8::splat(1.0 / BLOCK as f32)
+    }
+}
+
+/// The values of a program.
+#[derive(Debug, Clone)]
+pub(crate) struct Values {
+    /// Of each parameter.
+    smooth: Box<[Smooth]>,
+    /// Share of the rest a change covers in one block, by each row's own time.
+    shares: Box<[f32]>,
+    /// Units all of whose values have arrived.
+    still: [bool; MAX_UNITS],
+    /// Values for each lane, set by set, of those that have a slot.
+    lanes: Box<[LaneRamp]>,
+    /// Lanes whose note begins with the block at hand: there is nothing to come from.
+    fresh: [[bool; LANES]; MAX_SETS],
+}
+
+/// What a source gives for the lanes of a set.
+pub(crate) struct Sources {
+    pub(crate) key_oct: [f32; LANES],
+    pub(crate) envelope: Lanes,
+}
+
+impl Sources {
+    fn get(&self, source: u32) -> Lanes {
+        match source {
+            s if s == Source::Key as u32 => f32x8::new(self.key_oct),
+            _ => self.envelope,
+        }
+    }
+}
+
+impl Values {
+    pub(crate) fn new() -> Self {
+        Values {
+            smooth: vec![Smooth::default(); MAX_PARAMS].into(),
+            shares: vec![1.0; MAX_PARAMS].into(),
+            still: [false; MAX_UNITS],
+            lanes: vec![LaneRamp::ZERO; MAX_SLOTS * MAX_SETS].into(),
+            fresh: [[true; LANES]; MAX_SETS],
+        }
+    }
+
+    /// Takes up a program of another shape: every value is at once where it is to be.
+    pub(crate) fn jump(&mut self, program: &Program, block_s: f64) {
+        self.still = [false; MAX_UNITS];
+        self.fresh = [[true; LANES]; MAX_SETS];
+        // most rows have the same time
+        let (mut of_s, mut last) = (-1.0, 1.0);
+        for ((value, to), param) in self
+            .smooth
+            .iter_mut()
+            .zip(self.shares.iter_mut())
+            .zip(program.params())
+        {
+            value.jump(param.value);
+            if param.smoothing_s != of_s {
+                of_s = param.smoothing_s;
+                last = match of_s > 0.0 {
+                    true => share(of_s.into(), block_s),
+                    false => 1.0,
+                };
+            }
+            *to = last;
+        }
+    }
+
+    /// Takes up a program of the same shape: values follow.
+    pub(crate) fn follow(&mut self, program: &Program) {
+        self.still = [false; MAX_UNITS];
+        for (value, param) in self.smooth.iter_mut().zip(program.params()) {
+            value.aim(param.value);
+        }
+    }
+
+    /// Moves on by one block.
+    pub(crate) fn advance(&mut self, program: &Program) {
+        let mut first = 0;
+        for (u, unit) in program.units[..program.unit_count()].iter().enumerate() {
+            let range = unit.first_param as usize..(unit.first_param + unit.params) as usize;
+            first = range.end;
+            if !self.still[u] {
+                self.still[u] = self.move_on(range);
+            }
+        }
+        self.move_on(first..program.param_count as usize);
+    }
+
+    fn move_on(&mut self, range: std::ops::Range<usize>) -> bool {
+        let mut still = true;
+        for (value, share) in self.smooth[range.clone()]
+            .iter_mut()
+            .zip(&self.shares[range])
+        {
+            value.advance(*share);
+            still &= value.has_arrived();
+        }
+        still
+    }
+
+    /// Whether all values of a unit have arrived.
+    pub(crate) fn is_still(&self, u: usize) -> bool {
+        self.still[u]
+    }
+
+    /// The values of a unit, in the order of the catalogue.
+    #[inline(always)]
+    pub(crate) fn of_unit(&self, first: u32) -> &[Smooth] {
+        self.smooth.get(first as usize..).unwrap_or(&[])
+    }
+
+    /// The value of a parameter that all lanes share.
+    #[inline(always)]
+    pub(crate) fn at(&self, param: usize) -> &Smooth {
+        &self.smooth[param]
+    }
+
+    /// The value of a parameter in the lanes of a set; none if all share one.
+    #[inline(always)]
+    pub(crate) fn lanes(&self, set: usize, slot: u32) -> Option<&LaneRamp> {
+        match slot {
+            NO_SLOT => None,
+            slot => self.lanes.get(set * MAX_SLOTS + slot as usize),
+        }
+    }
+
+    /// A note begins in a lane with the next block.
+    pub(crate) fn begin(&mut self, set: usize, lane: usize) {
+        self.fresh[set][lane] = true;
+    }
+
+    /// Moves what is moved of a unit, for the block at hand.
+    pub(crate) fn move_unit(&mut self, program: &Program, set: usize, u: usize, from: &Sources) {
+        let unit = &program.units[u];
+        let moves = &program.moves[..program.move_count as usize];
+        let range = unit.first_move as usize..(unit.first_move + unit.moves) as usize;
+        for (i, one) in moves.get(range.clone()).unwrap_or(&[]).iter().enumerate() {
+            let to = &program.params[one.to as usize];
+            let depth = self.smooth[one.depth as usize].next;
+            let amount = f32x8::splat(depth) * from.get(one.source);
+            let known = moves[range.start..range.start + i]
+                .iter()
+                .any(|m| m.to == one.to);
+            let Some(ramp) = self.lanes.get_mut(set * MAX_SLOTS + to.slot as usize) else {
+                continue;
+            };
+            // the first one begins at the parameter's own value, the others add to it
+            let from = match known {
+                true => ramp.next,
+                false => {
+                    ramp.now = ramp.next;
+                    f32x8::splat(self.smooth[one.to as usize].next)
+                }
+            };
+            let (values, amounts) = (from.to_array(), amount.to_array());
+            ramp.next = f32x8::new(std::array::from_fn(|lane| {
+                to.moved(values[lane], amounts[lane])
+            }));
+            for (lane, fresh) in self.fresh[set].iter().enumerate() {
+                if *fresh {
+                    ramp.now.as_mut_array()[lane] = ramp.next.as_array()[lane];
+                }
+            }
+        }
+    }
+
+    /// Ends the begin of notes in a set, after its block.
+    pub(crate) fn begun(&mut self, set: usize) {
+        self.fresh[set] = [false; LANES];
+    }
+}
