@@ -12,8 +12,6 @@ const EASY = 0.4
 const EASY_LOOKS = 12
 // The clock is coarse here: whole milliseconds, so single blocks say little and sums much.
 const now = () => (globalThis.performance ? globalThis.performance.now() : Date.now())
-// Bytes of a wave copied in one block.
-const PIECE = 1 << 18
 
 class Sound extends AudioWorkletProcessor {
   constructor(options) {
@@ -25,8 +23,7 @@ class Sound extends AudioWorkletProcessor {
     this.room = this.module.zolvik_sound_program_length()
     this.program = this.module.zolvik_alloc(this.room)
     this.place = 0
-    this.waiting = []
-    this.playable = false
+    this.incoming = 0
     this.spent = new Float64Array(LOOK)
     this.looked = 0
     this.easy = 0
@@ -41,43 +38,29 @@ class Sound extends AudioWorkletProcessor {
     this.right = new Float32Array(memory, this.module.zolvik_sound_channel(1), 1024)
   }
 
+  /**
+   * Takes a message, between blocks. A wave comes in piece by piece, each asked for when the one before has its place: its memory is
+   * made, filled and taken over here, never inside of `process`.
+   */
   take(message) {
-    // waves come in pieces between blocks, and what belongs behind them waits for them: programs always, keys until there is a
-    // first program to play them
-    if (message.bank || (this.waiting.length > 0 && (message.program || !this.playable))) this.waiting.push(message)
-    else this.act(message)
-  }
-
-  /** Copies the next piece of a wave that is coming in; a large one takes many blocks. */
-  comeIn() {
-    const [first] = this.waiting
-    if (!first) return
-    if (!first.bank) {
-      this.act(this.waiting.shift())
-      return
-    }
-    if (!first.at) first.at = this.module.zolvik_alloc(first.bank.length)
-    const done = first.done ?? 0
-    const piece = first.bank.subarray(done, done + PIECE)
-    new Uint8Array(this.module.memory.buffer, first.at + done, piece.length).set(piece)
-    first.done = done + piece.length
-    if (first.done < first.bank.length) return
-    this.module.zolvik_sound_shelve(first.at, first.bank.length)
-    this.module.zolvik_free(first.at, first.bank.length)
-    this.waiting.shift()
-    // what it has is told, never guessed: room for new waves is made by letting old ones go
-    const held = this.module.zolvik_sound_held()
-    const bytes = this.module.zolvik_sound_held_count() * 8
-    this.port.postMessage({ held: this.module.memory.buffer.slice(held, held + bytes) })
-  }
-
-  act(message) {
-    if (message.program) {
-      new Uint8Array(this.module.memory.buffer, this.program, this.room).set(message.program)
-      this.module.zolvik_sound_install(this.program, message.program.length)
-      this.playable = true
+    const { module } = this
+    if (message.room !== undefined) {
+      this.incoming = module.zolvik_sound_room(message.room)
+      this.port.postMessage('more')
+    } else if (message.piece) {
+      new Uint8Array(module.memory.buffer, this.incoming + message.at, message.piece.length).set(message.piece)
+      this.port.postMessage('more')
+    } else if (message.shelve) {
+      module.zolvik_sound_shelve()
+      // what it has is told, never guessed: room for new waves is made by letting old ones go
+      const held = module.zolvik_sound_held()
+      const bytes = module.zolvik_sound_held_count() * 8
+      this.port.postMessage({ held: module.memory.buffer.slice(held, held + bytes) })
+    } else if (message.program) {
+      new Uint8Array(module.memory.buffer, this.program, this.room).set(message.program)
+      module.zolvik_sound_install(this.program, message.program.length)
     } else {
-      this.module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
+      module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
     }
   }
 
@@ -121,7 +104,6 @@ class Sound extends AudioWorkletProcessor {
   process(_inputs, outputs) {
     const [left, right] = outputs[0]
     const began = now()
-    this.comeIn()
     const guard = this.module.zolvik_sound_process(left.length)
     if (this.left.length === 0) this.views()
     const levels = this.levels

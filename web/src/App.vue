@@ -8,6 +8,7 @@ import AuditionBar from './components/AuditionBar.vue'
 import BottomBar from './components/BottomBar.vue'
 import ConflictDialog from './components/ConflictDialog.vue'
 import TopBar from './components/TopBar.vue'
+import { isCommand, useShortcuts } from './composables/useShortcuts'
 import { useDocument } from './stores/document'
 import { usePlaying } from './stores/playing'
 import { useSaving } from './stores/saving'
@@ -33,22 +34,17 @@ onMounted(() => {
 
 // the first gesture of any kind wakes the sound
 useEventListener(window, 'pointerdown', () => void playing.start(), { once: true })
-useEventListener(window, 'keydown', (event) => {
-  const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=dialog]')
-  if (typing) return
-  const command = event.ctrlKey || event.metaKey
-  if (command && event.key.toLowerCase() === 'z') {
-    event.preventDefault()
-    if (event.shiftKey) document.redo()
-    else document.undo()
-  } else if (command && event.key.toLowerCase() === 'y') {
-    event.preventDefault()
-    document.redo()
-  } else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement)) {
-    event.preventDefault()
-    if (playing.auditioning) playing.stop()
-    else playing.play()
-  }
+useShortcuts({
+  down(event) {
+    const letter = event.key.toLowerCase()
+    if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
+    else if (isCommand(event) && letter === 'y') document.redo()
+    else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement)) {
+      if (playing.auditioning) playing.stop()
+      else playing.play()
+    } else return false
+    return true
+  },
 })
 </script>
 

@@ -60,7 +60,8 @@ pub enum Shelved {
     Recording = 2,
 }
 
-fn shelved(what: Shelved, bytes: &[u8]) -> Vec<u8> {
+/// A wave or recording as it crosses.
+pub fn shelved(what: Shelved, bytes: &[u8]) -> Vec<u8> {
     let mut all = Vec::with_capacity(4 + bytes.len());
     all.extend((what as u32).to_le_bytes());
     all.extend_from_slice(bytes);
@@ -83,7 +84,7 @@ impl Bench {
                     let prepared = prepare_with(&patch, &Listening::default(), &self.clips);
                     let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
                     Answer::Measured {
-                        level: level(&render_program(&prepared, &note)),
+                        level: level(&render_program(&prepared, &note)).into(),
                     }
                 })
                 .map_err(|e| e.to_string()),
@@ -218,7 +219,7 @@ impl Bench {
             columns: drawn.columns,
             rows: drawn.rows,
             units,
-            level: drawn.level,
+            level: drawn.level.into(),
         })
     }
 
@@ -258,8 +259,8 @@ impl Bench {
         });
         self.store(Binary::Spectrum, bytes(&spectrum.rows_db));
         Answer::Spectrum {
-            partials: spectrum.partials,
-            explanation,
+            partials: spectrum.partials.iter().map(Into::into).collect(),
+            explanation: explanation.into(),
             response,
         }
     }

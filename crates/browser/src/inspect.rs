@@ -12,7 +12,8 @@ use zolvik_patch::envelope::{READY, Ready};
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio};
 use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::wave::{Bars, MAX_BARS, Wave};
-use zolvik_waves::spectrum::{cycles, spectrum_at, to_bars};
+use zolvik_waves::bars::to_bars;
+use zolvik_waves::cycles::{cycles, spectrum_at};
 
 /// What the inspector shows of a unit beside its values.
 #[derive(Debug, Clone, Serialize)]

@@ -115,16 +115,20 @@ fn with_sound<T: Default>(act: impl FnOnce(&mut Sound) -> T) -> T {
     SOUND.with_borrow_mut(|sound| sound.as_mut().map_or_else(T::default, |sound| act(sound)))
 }
 
-/// Puts a wave where programs can read it. Gives 1 if it was taken, 0 if the bytes are none. Not inside of
-/// processing: it allocates.
-///
-/// # Safety
-/// `pointer` must point to `length` readable bytes.
+/// Makes room for a wave or recording of so many bytes; gives where it is to be written. Not inside of processing: it allocates.
 #[unsafe(no_mangle)]
-pub unsafe extern "C" fn zolvik_sound_shelve(pointer: *const u8, length: usize) -> u32 {
-    // SAFETY: per contract.
-    let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
-    with_sound(|sound| u32::from(sound.shelve(bytes).is_ok()))
+pub extern "C" fn zolvik_sound_room(length: usize) -> *mut u8 {
+    SOUND.with_borrow_mut(|sound| {
+        let room = |sound: &mut Box<Sound>| sound.room(length);
+        sound.as_mut().map_or(std::ptr::null_mut(), room)
+    })
+}
+
+/// Puts what was written there where programs can read it. Gives 1 if it was taken, 0 if it is no wave. Not inside of
+/// processing: what it displaces is freed.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_shelve() -> u32 {
+    with_sound(|sound| u32::from(sound.shelve().is_ok()))
 }
 
 /// Keys of the waves and recordings the engine has: 64 bit whole numbers, valid until the next is shelved.

@@ -9,10 +9,12 @@
 #![deny(missing_docs)]
 
 pub mod bench;
+pub mod explain;
 pub mod inspect;
 mod interface;
 pub mod page;
 pub mod phrase;
 pub mod protocol;
+pub mod rules;
 pub mod sound;
 pub mod view;

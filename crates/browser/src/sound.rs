@@ -20,6 +20,8 @@ pub struct Sound {
     pub channels: [[f32; MAX_FRAMES]; 2],
     /// Lowest gain the guard used in the last call; 1 if it did nothing.
     pub guard_gain: f32,
+    /// A wave or recording that is coming in.
+    incoming: Vec<f32>,
     /// Keys of the waves and recordings it has, since the last was shelved.
     pub held: Vec<u64>,
     /// Notes that were let go because the machine could not keep up, since the start.
@@ -31,32 +33,42 @@ pub struct Sound {
 impl Sound {
     /// For a sample rate in hertz.
     pub fn new(rate_hz: f64) -> Self {
+        // made while nothing sounds yet, not when the first recording comes in
+        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNELS);
         Sound {
             engine: Engine::new(rate_hz),
             guard: Guard::new(rate_hz),
             channels: [[0.0; MAX_FRAMES]; 2],
             guard_gain: 1.0,
+            incoming: vec![],
             held: vec![],
             let_go: 0,
             lowered: None,
         }
     }
 
-    /// Puts a wave or recording where programs can read it.
+    /// Makes room for a wave or recording of so many bytes that is coming in, to be written where this points to; what came in before
+    /// and was not shelved is forgotten. Not for the audio path.
+    pub fn room(&mut self, bytes: usize) -> *mut u8 {
+        self.incoming = vec![0.0; bytes.div_ceil(4)];
+        self.incoming.as_mut_ptr().cast()
+    }
+
+    /// Puts what came in where programs can read it. The memory it came into is kept: nothing is copied. Not for the audio path: what it
+    /// displaces is freed.
     ///
     /// # Errors
-    /// If the bytes are none.
-    pub fn shelve(&mut self, bytes: &[u8]) -> Result<(), NoBank> {
-        let (what, rest) = bytes.split_first_chunk::<4>().ok_or(NoBank)?;
-        match u32::from_le_bytes(*what) {
-            w if w == Shelved::Bank as u32 => {
-                self.engine.shelve(Arc::new(Bank::from_bytes(rest)?));
-            }
-            w if w == Shelved::Recording as u32 => {
-                let recording = Recording::from_bytes(rest)?;
-                self.engine.shelve_recording(Arc::new(recording));
-            }
-            _ => return Err(NoBank),
+    /// If it is no wave or recording.
+    pub fn shelve(&mut self) -> Result<(), NoBank> {
+        let words = std::mem::take(&mut self.incoming);
+        let what = words.first().ok_or(NoBank)?.to_bits();
+        if what == Shelved::Bank as u32 {
+            self.engine.shelve(Arc::new(Bank::from_words(words, 1)?));
+        } else if what == Shelved::Recording as u32 {
+            let recording = Recording::from_words(words, 1)?;
+            self.engine.shelve_recording(Arc::new(recording));
+        } else {
+            return Err(NoBank);
         }
         self.held = self.engine.shelved().collect();
         Ok(())

@@ -16,6 +16,16 @@ pub struct Level {
 }
 
 const SILENCE_DB: f64 = -200.0;
+/// Below this a note is as good as silent, and nothing is matched to it.
+const FAINT_LUFS: f64 = -70.0;
+
+/// How far one of two states is turned down to be as loud as the other, in decibels: 0 for the softer one, and where one is silent.
+pub fn lowered_db(here_lufs: f64, there_lufs: f64) -> f64 {
+    match here_lufs.min(there_lufs) < FAINT_LUFS {
+        true => 0.0,
+        false => (here_lufs - there_lufs).max(0.0),
+    }
+}
 
 /// Measures true peak and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
 pub fn level(sound: &Rendered) -> Level {

@@ -16,7 +16,7 @@ use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::{db_gain, pan_gains};
 use zolvik_patch::pitch::{auditioned_hz, operator_hz};
-use zolvik_waves::spectrum::spectrum_at;
+use zolvik_waves::cycles::spectrum_at;
 
 use crate::response;
 use crate::spectrum::Partial;

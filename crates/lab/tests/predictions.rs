@@ -6,7 +6,7 @@ use zolvik_lab::predict::{Explained, Explanation, Fold, Moment, explain};
 use zolvik_lab::render::{Note, Rendered, render_program};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
-    Bus, Filter, KindName, Quality, Route, RouteId, Send, TunedBy, Unit, UnitId, UnitKind,
+    Bus, Filter, Group, KindName, Quality, Route, RouteId, Send, TunedBy, Unit, UnitId, UnitKind,
 };
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::wave::{Shape, Wave};
@@ -184,6 +184,18 @@ fn through_a_filter() -> Patch {
     patch
 }
 
+/// What leaves a group into a filter outside has the group's level.
+fn grouped() -> Patch {
+    let mut patch = through_a_filter();
+    patch.groups = vec![Group {
+        units: vec![UnitId(1)],
+        name: "Group".into(),
+        level_db: -9.0,
+        ..Group::default()
+    }];
+    patch
+}
+
 #[rstest]
 #[case::two(two(), 12)]
 #[case::harmonic(harmonic(), 5)]
@@ -194,6 +206,7 @@ fn through_a_filter() -> Patch {
 #[case::saw(saw(), 40)]
 #[case::feedback(feedback(), 8)]
 #[case::through_a_filter(through_a_filter(), 10)]
+#[case::grouped(grouped(), 10)]
 fn every_partial_is_as_strong_as_theory_has_it(#[case] patch: Patch, #[case] at_least: usize) {
     let sound = rendered(&patch);
     let told = explained(&patch, &sound);

@@ -61,7 +61,7 @@ pub fn comb_feedback(resonance: f64) -> f64 {
 
 /// Formants of a, e, i, o, u in hertz, at a cutoff of 1 kHz (Peterson and Barney, "Control Methods Used in a Study of the
 /// Vowels", 1952).
-const FORMANTS_HZ: [[f64; 3]; 5] = [
+pub const FORMANTS_HZ: [[f64; 3]; 5] = [
     [730.0, 1090.0, 2440.0],
     [530.0, 1840.0, 2480.0],
     [270.0, 2290.0, 3010.0],
@@ -71,12 +71,16 @@ const FORMANTS_HZ: [[f64; 3]; 5] = [
 /// Gains of the three formants.
 pub const FORMANT_GAINS: [f64; 3] = [1.6, 0.8, 0.4];
 
+/// Formants some of the way from one vowel to another, by equal ratios.
+pub fn formants_between(from: [f64; 3], to: [f64; 3], share: f64) -> [f64; 3] {
+    core::array::from_fn(|i| from[i] * libm::pow(to[i] / from[i], share))
+}
+
 /// The formants of a vowel, 0 to 1, as multiples of the cutoff.
 pub fn formants(vowel: f64) -> [f64; 3] {
     let place = vowel * (FORMANTS_HZ.len() - 1) as f64;
     let at = (place as usize).min(FORMANTS_HZ.len() - 2);
-    let (a, b) = (FORMANTS_HZ[at], FORMANTS_HZ[at + 1]);
-    core::array::from_fn(|i| 0.001 * a[i] * libm::pow(b[i] / a[i], place - at as f64))
+    formants_between(FORMANTS_HZ[at], FORMANTS_HZ[at + 1], place - at as f64).map(|hz| 0.001 * hz)
 }
 
 /// Damping of a vowel's formants.

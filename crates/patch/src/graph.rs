@@ -39,11 +39,7 @@ pub fn is_feedback(patch: &Patch, component: &[UnitId]) -> bool {
 /// Positions of the units, those with a way to the output first: their sources are then found, and placed,
 /// right before them.
 fn carriers_first(patch: &Patch) -> Vec<usize> {
-    let heard = |at: &usize| {
-        patch
-            .sends(patch.units[*at].id)
-            .any(|r| r.send.target().is_none())
-    };
+    let heard = |at: &usize| patch.sounds(patch.units[*at].id);
     let (mut order, rest): (Vec<usize>, Vec<usize>) = (0..patch.units.len()).partition(heard);
     order.extend(rest);
     order

@@ -48,6 +48,29 @@ impl Listening {
         self.soloed_routes.retain(route);
     }
 
+    /// The same without some units: sources fall silent, filters and shapers let everything through. Gives the units that this
+    /// changes.
+    pub fn without(&self, patch: &Patch, units: &[UnitId]) -> (Listening, BTreeSet<UnitId>) {
+        let mut next = self.clone();
+        let mut changed = BTreeSet::new();
+        for unit in units.iter().filter_map(|id| patch.unit(*id)) {
+            let list = match unit.kind.name().is_source() {
+                true => &mut next.muted,
+                false => &mut next.bypassed,
+            };
+            if list.insert(unit.id) {
+                changed.insert(unit.id);
+            }
+        }
+        (next, changed)
+    }
+
+    /// Lets units be heard and work again.
+    pub fn again(&mut self, units: &BTreeSet<UnitId>) {
+        self.muted.retain(|id| !units.contains(id));
+        self.bypassed.retain(|id| !units.contains(id));
+    }
+
     /// Whether a route is let through for now, whatever the document says of it.
     pub fn lets_through(&self, patch: &Patch, route: &Route) -> bool {
         let target = route.send.target();

@@ -37,6 +37,7 @@ mod kinds;
 pub mod levels;
 pub mod limits;
 pub mod linked;
+pub mod offers;
 mod packed;
 pub mod param;
 pub mod part;

@@ -117,6 +117,14 @@ pub fn write(id: ParamId, value: f64) -> Written {
     }
 }
 
+/// A level in words, such as `−6.0 dB`; what lies below -150 is silence.
+pub fn decibels(db: f64, unit: &str) -> String {
+    match db < -150.0 {
+        true => format!("−∞ {unit}"),
+        false => format!("{} {unit}", fixed(db, 1)),
+    }
+}
+
 /// Reads a typed text as a value. `current` serves entries that change it, such as `*2` or `/2`.
 ///
 /// # Errors

@@ -1,12 +1,15 @@
 //! A wave ready to be read: every cycle in versions with ever fewer harmonics, so that none has any beyond half
 //! the sample rate.
 
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, LazyLock};
 
 use zolvik_patch::wave::{OwnTable, Shape, Wave};
 
+use crate::cycles::{cycle_of, cycles};
 use crate::fourier::Fourier;
-use crate::spectrum::{cycle_of, cycles};
+use crate::key::Key;
+use crate::memo::{Memo, remembered, with_room};
+use crate::words::{Words, double, from_bytes, word};
 
 /// Harmonics of each level, half an octave apart.
 pub const LEVELS: [usize; 18] = [
@@ -41,8 +44,11 @@ pub struct Bank {
     starts: [u32; LEVELS.len()],
     /// Samples from one cycle to the next.
     stride: usize,
-    samples: Vec<f32>,
+    samples: Words,
 }
+
+/// Words before the samples: key, cycles and first level.
+const HEAD: usize = 4;
 
 /// Why bytes were not taken as a bank.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
@@ -89,7 +95,7 @@ impl Bank {
             top,
             starts,
             stride,
-            samples,
+            samples: Words::of(samples),
         }
     }
 
@@ -112,7 +118,7 @@ impl Bank {
 
     /// All samples.
     pub fn samples(&self) -> &[f32] {
-        &self.samples
+        self.samples.samples()
     }
 
     /// The bank as bytes, for another thread.
@@ -120,7 +126,7 @@ impl Bank {
         let mut bytes = self.key.to_le_bytes().to_vec();
         bytes.extend((self.cycles as u32).to_le_bytes());
         bytes.extend((self.top as u32).to_le_bytes());
-        bytes.extend_from_slice(bytemuck::cast_slice(&self.samples));
+        bytes.extend_from_slice(bytemuck::cast_slice(self.samples()));
         bytes
     }
 
@@ -129,23 +135,31 @@ impl Bank {
     /// # Errors
     /// If the bytes are none. Never panics.
     pub fn from_bytes(bytes: &[u8]) -> Result<Bank, NoBank> {
-        let (head, rest) = bytes.split_at_checked(16).ok_or(NoBank)?;
-        let word = |at: usize| u32::from_le_bytes(std::array::from_fn(|i| head[at + i]));
-        let (cycles, top) = (word(8) as usize, word(12) as usize);
-        let (starts, stride) = Self::layout(top);
-        let expected = stride.checked_mul(cycles).and_then(|n| n.checked_mul(4));
-        if top >= LEVELS.len() || cycles == 0 || expected != Some(rest.len()) {
+        Bank::from_words(from_bytes(bytes), 0)
+    }
+
+    /// The same from memory it then owns, laid out as words, from one of them on: nothing is copied.
+    ///
+    /// # Errors
+    /// As [`Bank::from_bytes`].
+    pub fn from_words(words: Vec<f32>, first: usize) -> Result<Bank, NoBank> {
+        let head = words.get(first..first + HEAD).ok_or(NoBank)?;
+        let key = double(head, 0);
+        let (cycles, top) = (word(head, 2) as usize, word(head, 3) as usize);
+        if top >= LEVELS.len() || cycles == 0 {
             return Err(NoBank);
         }
-        let mut samples = vec![0.0f32; stride * cycles];
-        bytemuck::cast_slice_mut(&mut samples).copy_from_slice(rest);
+        let (starts, stride) = Self::layout(top);
+        if stride.checked_mul(cycles) != Some(words.len() - first - HEAD) {
+            return Err(NoBank);
+        }
         Ok(Bank {
-            key: u64::from(word(0)) | u64::from(word(4)) << 32,
+            key,
             cycles,
             top,
             starts,
             stride,
-            samples,
+            samples: Words::behind(words, first + HEAD),
         })
     }
 }
@@ -153,7 +167,7 @@ impl Bank {
 /// What tells waves apart: equal for equal waves, never 0; none for the plain sine, which needs no bank. A pulse
 /// is read from the saw's.
 pub fn key(wave: &Wave, own: &[OwnTable]) -> Option<u64> {
-    let mut hash = Fnv::new();
+    let mut hash = Key::new();
     match wave {
         Wave::Shape(Shape::Sine) => return None,
         Wave::Shape(Shape::Pulse) => return key(&Wave::Shape(Shape::Saw), own),
@@ -167,46 +181,17 @@ pub fn key(wave: &Wave, own: &[OwnTable]) -> Option<u64> {
         Wave::Own(id) => {
             let table = own.iter().find(|t| t.id == *id)?;
             hash.words([4, table.harmonics.into()]);
-            hash.words(table.cycles.0.iter().map(|p| *p as u16 as u64));
+            hash.bytes(bytemuck::cast_slice(&table.cycles.0));
         }
     }
-    Some(hash.0.max(1))
+    Some(hash.done())
 }
 
-/// The hash of Fowler, Noll and Vo (FNV-1a, 64 bit), a word at a time.
-pub(crate) struct Fnv(pub(crate) u64);
-
-impl Fnv {
-    pub(crate) fn new() -> Self {
-        Fnv(0xcbf2_9ce4_8422_2325)
-    }
-
-    pub(crate) fn words(&mut self, words: impl IntoIterator<Item = u64>) {
-        for word in words {
-            self.0 = (self.0 ^ word).wrapping_mul(0x0000_0100_0000_01b3);
-            self.0 ^= self.0 >> 32;
-        }
-    }
-}
-
-/// Banks made lately, the newest last.
-static MADE: Mutex<Vec<Arc<Bank>>> = Mutex::new(Vec::new());
-/// How many are remembered: more than a patch has operators.
-const REMEMBERED: usize = 24;
+/// Banks made lately: more than a patch has operators.
+static MADE: Memo<Bank> = LazyLock::new(|| with_room(24));
 
 /// The bank of a wave, made at most once while it is remembered; none for the plain sine.
 pub fn bank(wave: &Wave, own: &[OwnTable]) -> Option<Arc<Bank>> {
     let key = key(wave, own)?;
-    let mut made = MADE.lock().unwrap_or_else(|e| e.into_inner());
-    if let Some(at) = made.iter().position(|b| b.key == key) {
-        let bank = made.remove(at);
-        made.push(bank.clone());
-        return Some(bank);
-    }
-    let bank = Arc::new(Bank::build(key, wave, own));
-    if made.len() >= REMEMBERED {
-        made.remove(0);
-    }
-    made.push(bank.clone());
-    Some(bank)
+    remembered(&MADE, key, || Some(Bank::build(key, wave, own)))
 }

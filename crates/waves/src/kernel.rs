@@ -51,17 +51,22 @@ impl Fan {
 
 /// A windowed sine, in periods of its cut.
 fn kernel(x: f64) -> f64 {
-    let angle = core::f64::consts::PI * x;
-    let sine = if x.abs() < 1e-9 {
+    match (x / REACH).abs() < 1.0 {
+        true => windowed_sine(1.0, core::f64::consts::PI * x, x / REACH, BETA),
+        false => 0.0,
+    }
+}
+
+/// `scale sin(angle) / angle` under the window of Kaiser (1974): `place` is -1 to 1 from its edge to its edge, `beta` trades the width of
+/// the slope for what is left beyond it.
+pub fn windowed_sine(scale: f64, angle: f64, place: f64, beta: f64) -> f64 {
+    let sine = if angle.abs() < 1e-9 {
         1.0
     } else {
         libm::sin(angle) / angle
     };
-    let edge = 1.0 - (x / REACH) * (x / REACH);
-    if edge <= 0.0 {
-        return 0.0;
-    }
-    sine * bessel_i0(BETA * libm::sqrt(edge)) / bessel_i0(BETA)
+    let edge = (1.0 - place * place).max(0.0);
+    scale * sine * bessel_i0(beta * libm::sqrt(edge)) / bessel_i0(beta)
 }
 
 /// Kernels for speeds from the recorded one to an octave above, sixteen steps; made when they are first wanted, which should not be on
@@ -77,7 +82,7 @@ pub fn fan_for(speed: f64) -> usize {
 const BETA: f64 = 8.4;
 
 /// The modified Bessel function of order zero, by its power series.
-pub fn bessel_i0(x: f64) -> f64 {
+fn bessel_i0(x: f64) -> f64 {
     let (mut sum, mut term) = (1.0, 1.0);
     for k in 1..40 {
         let half = x / (2.0 * f64::from(k));

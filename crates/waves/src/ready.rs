@@ -6,7 +6,7 @@ use std::sync::{Arc, Mutex};
 
 use zolvik_patch::sound::ReadySound;
 
-use crate::recording::Clip;
+use crate::clip::Clip;
 
 /// Sample rate of all of them, in hertz.
 pub const RATE_HZ: f64 = 48_000.0;

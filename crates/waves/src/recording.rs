@@ -1,27 +1,23 @@
 //! A recording ready to be played: cut, turned round and looped as a sample asks for, in octave steps of ever fewer
 //! high tones, so that it can be transposed without aliasing.
 
-use std::sync::{Arc, Mutex};
+use std::sync::{Arc, LazyLock};
 
 use zolvik_patch::document::{Patch, Sample, UnitKind};
 use zolvik_patch::sound::Sound;
 
-use crate::bank::{Fnv, NoBank};
+use crate::bank::NoBank;
+use crate::clip::{Clip, Clips};
+use crate::kernel::windowed_sine;
+use crate::key::Key;
+use crate::memo::{Memo, remembered, with_room};
 use crate::ready;
+use crate::words::{Words, double, from_bytes};
 
 /// Samples before and behind what is played, so that a kernel can be laid anywhere.
 pub const GUARD: usize = 64;
 /// Versions an octave apart.
 pub const OCTAVES: usize = 7;
-
-/// A recording as it was brought or synthesized: one channel.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Clip {
-    /// Samples, about -1 to 1.
-    pub samples: Vec<f32>,
-    /// Sample rate in hertz.
-    pub rate_hz: f64,
-}
 
 /// A recording ready to be played.
 #[derive(Debug, Clone, PartialEq)]
@@ -36,8 +32,11 @@ pub struct Recording {
     pub looped: (usize, usize),
     /// Where each version starts in `samples`.
     starts: [usize; OCTAVES + 1],
-    samples: Vec<f32>,
+    samples: Words,
 }
+
+/// Words before the samples: key, rate, three places and where the versions start.
+const HEAD: usize = 2 * (5 + OCTAVES + 1);
 
 impl Recording {
     /// Makes a recording of a clip as a sample plays it.
@@ -79,20 +78,20 @@ impl Recording {
         } else {
             version.extend(std::iter::repeat_n(0.0, behind));
         }
-        let mut recording = Recording {
+        let (mut samples, mut starts) = (vec![], [0; OCTAVES + 1]);
+        for octave in 0..OCTAVES {
+            samples.extend(&version);
+            starts[octave + 1] = samples.len();
+            version = halved(&version);
+        }
+        Recording {
             key,
             rate_hz,
             frames,
             looped: (start, length),
-            starts: [0; OCTAVES + 1],
-            samples: vec![],
-        };
-        for octave in 0..OCTAVES {
-            recording.samples.extend(&version);
-            recording.starts[octave + 1] = recording.samples.len();
-            version = halved(&version);
+            starts,
+            samples: Words::of(samples),
         }
-        recording
     }
 
     /// Samples of a version, each octave at half the rate of the one before, and where the recording begins in it.
@@ -100,7 +99,7 @@ impl Recording {
         let octave = octave.min(OCTAVES - 1);
         let range = self.starts[octave]..self.starts[octave + 1];
         let lead = (GUARD << (OCTAVES - 1)) as f64 / (1u32 << octave) as f64;
-        (self.samples.get(range).unwrap_or_default(), lead)
+        (self.samples.samples().get(range).unwrap_or_default(), lead)
     }
 
     /// From where on a place is led back into the loop; none where it just ends.
@@ -111,7 +110,7 @@ impl Recording {
 
     /// The recording as bytes, for another thread.
     pub fn bytes(&self) -> Vec<u8> {
-        let mut bytes = Vec::with_capacity(64 + 4 * self.samples.len());
+        let mut bytes = Vec::with_capacity(4 * (HEAD + self.samples.samples().len()));
         bytes.extend(self.key.to_le_bytes());
         bytes.extend(self.rate_hz.to_le_bytes());
         for n in [self.frames, self.looped.0, self.looped.1] {
@@ -120,7 +119,7 @@ impl Recording {
         for start in self.starts {
             bytes.extend((start as u64).to_le_bytes());
         }
-        bytes.extend_from_slice(bytemuck::cast_slice(&self.samples));
+        bytes.extend_from_slice(bytemuck::cast_slice(self.samples.samples()));
         bytes
     }
 
@@ -129,37 +128,41 @@ impl Recording {
     /// # Errors
     /// If the bytes are none. Never panics.
     pub fn from_bytes(bytes: &[u8]) -> Result<Recording, NoBank> {
-        const HEAD: usize = 8 * (5 + OCTAVES + 1);
-        let (head, rest) = bytes.split_at_checked(HEAD).ok_or(NoBank)?;
-        let word = |at: usize| u64::from_le_bytes(std::array::from_fn(|i| head[8 * at + i]));
-        let size = |at: usize| usize::try_from(word(at)).map_err(|_| NoBank);
+        match bytes.len().is_multiple_of(4) {
+            true => Recording::from_words(from_bytes(bytes), 0),
+            false => Err(NoBank),
+        }
+    }
+
+    /// The same from memory it then owns, laid out as words, from one of them on: nothing is copied.
+    ///
+    /// # Errors
+    /// As [`Recording::from_bytes`].
+    pub fn from_words(words: Vec<f32>, first: usize) -> Result<Recording, NoBank> {
+        let head = words.get(first..first + HEAD).ok_or(NoBank)?;
+        let size = |at: usize| usize::try_from(double(head, 2 * at)).map_err(|_| NoBank);
         let mut starts = [0; OCTAVES + 1];
         for (i, start) in starts.iter_mut().enumerate() {
             *start = size(5 + i)?;
         }
-        let mut samples = vec![0.0f32; rest.len() / 4];
-        if !rest.len().is_multiple_of(4)
-            || starts[OCTAVES] != samples.len()
-            || starts.windows(2).any(|w| w[0] > w[1])
-        {
+        let count = words.len() - first - HEAD;
+        if starts[OCTAVES] != count || starts.windows(2).any(|w| w[0] > w[1]) {
             return Err(NoBank);
         }
-        bytemuck::cast_slice_mut(&mut samples).copy_from_slice(rest);
-        let rate_hz = f64::from_bits(word(1));
+        let (key, rate_hz) = (double(head, 0), f64::from_bits(double(head, 2)));
         let looped = (size(3)?, size(4)?);
         let (frames, end) = (size(2)?, looped.0.checked_add(looped.1).ok_or(NoBank)?);
-        let sound =
-            rate_hz.is_finite() && rate_hz > 0.0 && frames <= samples.len() && end <= frames;
+        let sound = rate_hz.is_finite() && rate_hz > 0.0 && frames <= count && end <= frames;
         if !sound {
             return Err(NoBank);
         }
         Ok(Recording {
-            key: word(0),
+            key,
             rate_hz,
             frames,
             looped,
             starts,
-            samples,
+            samples: Words::behind(words, first + HEAD),
         })
     }
 }
@@ -200,15 +203,7 @@ fn halved(samples: &[f32]) -> Vec<f32> {
     const REACH: i64 = 47;
     let tap = |i: i64| {
         let x = i as f64;
-        let angle = core::f64::consts::PI * x * 0.47;
-        let sine = if i == 0 {
-            1.0
-        } else {
-            libm::sin(angle) / angle
-        };
-        let edge = 1.0 - (x / 48.0) * (x / 48.0);
-        0.47 * sine * crate::kernel::bessel_i0(9.0 * libm::sqrt(edge))
-            / crate::kernel::bessel_i0(9.0)
+        windowed_sine(0.47, core::f64::consts::PI * x * 0.47, x / 48.0, 9.0)
     };
     let taps: Vec<f64> = (0..=REACH).map(tap).collect();
     let sum: f64 = taps[0] + 2.0 * taps[1..].iter().sum::<f64>();
@@ -241,34 +236,19 @@ fn halved(samples: &[f32]) -> Vec<f32> {
 
 /// What tells the recordings of samples apart: equal where they play alike, never 0. Needs no audio.
 pub fn key(sample: &Sample) -> u64 {
-    let mut hash = Fnv::new();
+    let mut hash = Key::new();
     match &sample.sound {
         Sound::Ready(ready) => hash.words([11, *ready as u64]),
         Sound::Own(own) => {
             hash.words([12]);
-            hash.words(own.content.bytes().map(u64::from));
+            hash.bytes(own.content.as_bytes());
         }
     }
     let places = [sample.start, sample.end, sample.loop_start, sample.loop_end];
     hash.words(places.map(f64::to_bits));
     hash.words([sample.crossfade_s.to_bits()]);
     hash.words([u64::from(sample.looped), u64::from(sample.reverse)]);
-    hash.0.max(1)
-}
-
-/// Where recordings that were brought in are found.
-pub trait Clips {
-    /// The clip with a content; none if it is missing.
-    fn clip(&self, content: &str) -> Option<Arc<Clip>>;
-}
-
-/// Nowhere: only the recordings that come with the application are there.
-pub struct NoClips;
-
-impl Clips for NoClips {
-    fn clip(&self, _: &str) -> Option<Arc<Clip>> {
-        None
-    }
+    hash.done()
 }
 
 /// The clip of a sample; none if it is missing.
@@ -279,27 +259,16 @@ pub fn clip(sound: &Sound, clips: &dyn Clips) -> Option<Arc<Clip>> {
     }
 }
 
-/// Recordings made lately, the newest last.
-static MADE: Mutex<Vec<Arc<Recording>>> = Mutex::new(Vec::new());
-/// How many are remembered.
-const REMEMBERED: usize = 16;
+/// Recordings made lately.
+static MADE: Memo<Recording> = LazyLock::new(|| with_room(16));
 
 /// The recording of a sample, made at most once while it is remembered; none if its audio is missing.
 pub fn recording(sample: &Sample, clips: &dyn Clips) -> Option<Arc<Recording>> {
     let key = key(sample);
-    let mut made = MADE.lock().unwrap_or_else(|e| e.into_inner());
-    if let Some(at) = made.iter().position(|r| r.key == key) {
-        let found = made.remove(at);
-        made.push(found.clone());
-        return Some(found);
-    }
-    let clip = clip(&sample.sound, clips)?;
-    let recording = Arc::new(Recording::new(key, &clip, sample));
-    if made.len() >= REMEMBERED {
-        made.remove(0);
-    }
-    made.push(recording.clone());
-    Some(recording)
+    remembered(&MADE, key, || {
+        let clip = clip(&sample.sound, clips)?;
+        Some(Recording::new(key, &clip, sample))
+    })
 }
 
 /// The samples of a patch.

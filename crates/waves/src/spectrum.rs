@@ -2,10 +2,9 @@
 
 use std::f64::consts::TAU;
 
-use zolvik_patch::wave::{Bars, MAX_BARS, MAX_HARMONICS, OwnTable, Shape, Wave};
+use zolvik_patch::wave::MAX_HARMONICS;
 
 use crate::fourier::Fourier;
-use crate::{shapes, tables};
 
 /// Harmonics of one cycle: `sum cosine[n-1] cos(2 pi n t) + sine[n-1] sin(2 pi n t)`, t in turns. There is no
 /// constant part.
@@ -114,95 +113,5 @@ impl Spectrum {
             cosine: mix(&self.cosine, &other.cosine),
             sine: mix(&self.sine, &other.sine),
         }
-    }
-}
-
-/// How many cycles a wave has.
-pub fn cycles(wave: &Wave, own: &[OwnTable]) -> usize {
-    match wave {
-        Wave::Shape(_) | Wave::Bars(_) => 1,
-        Wave::Table(_) => tables::CYCLES,
-        Wave::Own(id) => own
-            .iter()
-            .find(|t| t.id == *id)
-            .map_or(1, OwnTable::cycle_count),
-    }
-}
-
-/// Harmonics of one cycle of a wave; a cycle or table that is not there is silent.
-pub fn cycle_of(wave: &Wave, own: &[OwnTable], cycle: usize) -> Spectrum {
-    match wave {
-        Wave::Shape(shape) => shapes::spectrum(*shape),
-        Wave::Table(table) => {
-            tables::spectrum(*table, cycle as f64 / (tables::CYCLES - 1) as f64).to_full()
-        }
-        Wave::Bars(bars) => of_bars(bars).to_full(),
-        Wave::Own(id) => own
-            .iter()
-            .find(|t| t.id == *id)
-            .map_or_else(Spectrum::default, |t| of_own(t, cycle)),
-    }
-}
-
-/// Harmonics of a wave as it sounds at a position and, for a pulse, a width: what the screen shows and what
-/// bars start from.
-pub fn spectrum_at(wave: &Wave, own: &[OwnTable], position: f64, width: f64) -> Spectrum {
-    if *wave == Wave::Shape(Shape::Pulse) {
-        return shapes::pulse(width);
-    }
-    let place = position.clamp(0.0, 1.0) * (cycles(wave, own) - 1) as f64;
-    let below = libm::floor(place);
-    let first = cycle_of(wave, own, below as usize);
-    if place == below {
-        return first;
-    }
-    first.mixed(&cycle_of(wave, own, below as usize + 1), place - below)
-}
-
-/// Bars that sound like a spectrum's first 64 harmonics; the strongest is drawn full.
-pub fn to_bars(spectrum: &Spectrum) -> Bars {
-    let strongest = (1..=MAX_BARS)
-        .map(|n| spectrum.amplitude(n))
-        .fold(1e-9, f64::max);
-    let mut bars = Bars {
-        amplitudes: vec![],
-        phases_turns: vec![],
-    };
-    let rounded = |value: f64| libm::round(value * 10_000.0) / 10_000.0;
-    for n in 1..=MAX_BARS.min(spectrum.cosine.len()) {
-        let amplitude = rounded(spectrum.amplitude(n) / strongest);
-        if amplitude > 0.0 {
-            let angle = libm::atan2(spectrum.cosine[n - 1], spectrum.sine[n - 1]);
-            bars.set(n, amplitude, rounded(angle / TAU));
-        }
-    }
-    bars
-}
-
-fn of_bars(bars: &Bars) -> Spectrum {
-    let parts = |part: &dyn Fn(f64, f64) -> f64| {
-        (1..=bars.amplitudes.len())
-            .map(|n| {
-                let (amplitude, phase) = bars.harmonic(n);
-                part(amplitude, TAU * phase)
-            })
-            .collect()
-    };
-    Spectrum {
-        cosine: parts(&|a, angle| a * libm::sin(angle)),
-        sine: parts(&|a, angle| a * libm::cos(angle)),
-    }
-}
-
-fn of_own(table: &OwnTable, cycle: usize) -> Spectrum {
-    let size = 2 * usize::from(table.harmonics);
-    let points = table.cycles.0.get(cycle * size..(cycle + 1) * size);
-    let part = |from: usize| {
-        let all = points.unwrap_or(&[]).iter().skip(from).step_by(2);
-        all.map(|p| f64::from(*p) / 32767.0).collect()
-    };
-    Spectrum {
-        cosine: part(0),
-        sine: part(1),
     }
 }

@@ -4,6 +4,8 @@ use std::f64::consts::{PI, TAU};
 
 use zolvik_patch::wave::{MAX_HARMONICS, Table};
 
+use zolvik_patch::filter::{FORMANTS_HZ, formants_between};
+
 use crate::shapes;
 use crate::spectrum::Spectrum;
 
@@ -96,24 +98,18 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
 }
 
 type Formants = [f64; 3];
-// mean formants of five English vowels, in hertz (Peterson and Barney, "Control Methods Used in a Study of the
-// Vowels", 1952)
-const AH: Formants = [730.0, 1090.0, 2440.0];
-const EH: Formants = [530.0, 1840.0, 2480.0];
-const EE: Formants = [270.0, 2290.0, 3010.0];
-const OH: Formants = [570.0, 840.0, 2410.0];
-const OO: Formants = [300.0, 870.0, 2240.0];
+const AH: Formants = FORMANTS_HZ[0];
+const EH: Formants = FORMANTS_HZ[1];
+const EE: Formants = FORMANTS_HZ[2];
+const OH: Formants = FORMANTS_HZ[3];
+const OO: Formants = FORMANTS_HZ[4];
 
 /// A vowel between several, sung at 110 Hz; `tilt` is how fast harmonics fall.
 fn along(vowels: &[Formants], p: f64, tilt: f64) -> Spectrum {
     let place = p * (vowels.len() - 1) as f64;
     let at = (place as usize).min(vowels.len() - 2);
     let share = place - at as f64;
-    let formant = |i: usize| {
-        let (a, b) = (vowels[at][i], vowels[at + 1][i]);
-        a * libm::pow(b / a, share)
-    };
-    let (f1, f2, f3) = (formant(0), formant(1), formant(2));
+    let [f1, f2, f3] = formants_between(vowels[at], vowels[at + 1], share);
     Spectrum::sines(MAX_HARMONICS, |n| {
         let hz = 110.0 * n as f64;
         let voice =

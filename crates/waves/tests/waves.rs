@@ -5,8 +5,9 @@ use std::f64::consts::{PI, TAU};
 use rstest::rstest;
 use zolvik_patch::wave::{Bars, MAX_CYCLES, MAX_TABLE_POINTS, OwnTable, Shape, Table, Wave};
 use zolvik_waves::bank::{GUARD, LEVELS, points};
+use zolvik_waves::bars::to_bars;
 use zolvik_waves::cut::{CutError, Cycle, cut};
-use zolvik_waves::spectrum::{cycle_of, cycles, spectrum_at, to_bars};
+use zolvik_waves::cycles::{cycle_of, cycles, spectrum_at};
 use zolvik_waves::{Bank, Spectrum, bank, key};
 
 fn shape(shape: Shape) -> Spectrum {

@@ -3,12 +3,15 @@
 import { useRafFn } from '@vueuse/core'
 import { ref } from 'vue'
 
+import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
+const document = useDocument()
 const playing = usePlaying()
 const left = ref(0)
 const right = ref(0)
-const peakDb = ref(-Infinity)
+const peakDb = ref(NaN)
+const peakWords = ref('')
 const voices = ref(0)
 const limited = ref(false)
 let limitedAt = -Infinity
@@ -46,6 +49,10 @@ useRafFn(({ timestamp }) => {
   const peak = Math.max(now.peakLeft, now.peakRight)
   const db = peak > 1e-5 ? 20 * Math.log10(peak) : -Infinity
   if (db > peakDb.value || timestamp - held > 1500) {
+    if (db !== peakDb.value) {
+      const answer = document.ask({ ask: 'level_words', amplitude: peak })
+      if (answer.is === 'text') peakWords.value = answer.text
+    }
     peakDb.value = db
     held = timestamp
   }
@@ -73,7 +80,7 @@ useRafFn(({ timestamp }) => {
       <b />
     </div>
     <div class="words" :title="`${overload}Computing takes ${load}% of the time there is`">
-      <span data-testid="peak">{{ Number.isFinite(peakDb) ? `${peakDb.toFixed(1).replace('-', '−')} dB` : '−∞ dB' }}</span>
+      <span data-testid="peak">{{ peakWords }}</span>
       <span class="muted" data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
       <span class="overload" role="status" data-testid="overload">{{ overload ? 'overload' : '' }}</span>
     </div>

@@ -2,8 +2,11 @@
 /** A name that is read as text and typed over when clicked. */
 import { nextTick, ref } from 'vue'
 
+import { useDocument } from '../stores/document'
+
 const props = defineProps<{ name: string; label: string }>()
 const emit = defineEmits<{ rename: [name: string] }>()
+const document = useDocument()
 const typing = ref(false)
 const typed = ref('')
 const input = ref<HTMLInputElement>()
@@ -24,7 +27,7 @@ function commit() {
 
 <template>
   <input
-    v-if="typing" ref="input" v-model="typed" class="name" maxlength="80" :aria-label="label"
+    v-if="typing" ref="input" v-model="typed" class="name" :maxlength="document.rules?.unit_name" :aria-label="label"
     @keydown.enter.stop="commit" @keydown.escape.stop="typing = false" @blur="commit"
   />
   <button v-else class="name" type="button" :aria-label="`${label}: ${name}. Rename`" :title="`${name} (click to rename)`" @click="begin">{{ name }}</button>

@@ -87,11 +87,11 @@ async function exportFile() {
   <Dialog v-model:visible="visible" modal header="About this patch" :style="{ width: '560px' }">
     <div class="form">
       <label for="about-name">Name</label>
-      <InputText id="about-name" v-model="name" maxlength="80" autofocus />
+      <InputText id="about-name" v-model="name" :maxlength="document.rules?.name" autofocus />
       <label for="about-tags">Tags</label>
       <InputText id="about-tags" v-model="tags" placeholder="bass, evolving" />
       <label for="about-note">How to play it</label>
-      <Textarea id="about-note" v-model="note" rows="3" maxlength="2000" />
+      <Textarea id="about-note" v-model="note" rows="3" :maxlength="document.rules?.note" />
       <span />
       <div class="row">
         <Button label="Apply" size="small" @click="describe" />
@@ -101,7 +101,7 @@ async function exportFile() {
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <h3>Versions</h3>
     <div class="row">
-      <InputText v-model="versionName" aria-label="Name of the version" placeholder="name for the present state" maxlength="80" @keydown.enter="keep" />
+      <InputText v-model="versionName" aria-label="Name of the version" placeholder="name for the present state" :maxlength="document.rules?.name" @keydown.enter="keep" />
       <Button label="Keep version" size="small" :disabled="!versionName.trim() || busy" @click="keep" />
     </div>
     <ul>

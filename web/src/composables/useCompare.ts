@@ -7,9 +7,6 @@ import { Superseded } from '../engine/bench'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
-/** Below this a note is as good as silent and nothing is matched to it. */
-const SILENT_LUFS = -70
-
 export function useCompare() {
   const document = useDocument()
   const playing = usePlaying()
@@ -39,15 +36,17 @@ export function useCompare() {
   async function match() {
     const mine = ++turn
     const other = matched.value && hasOther.value ? document.ask({ ask: 'other_text' }) : undefined
+    let gain = 1
     if (other?.is !== 'text') {
       lowered.value = 0
     } else {
       const measured = await measure(document.text(), other.text)
       if (mine !== turn || !measured) return
-      const [here, there] = measured
-      lowered.value = Math.min(here, there) < SILENT_LUFS ? 0 : Math.max(0, here - there)
+      const [here_lufs, there_lufs] = measured
+      const answer = document.ask({ ask: 'match', here_lufs, there_lufs })
+      if (answer.is === 'match') ({ gain, lowered_db: lowered.value } = answer)
     }
-    playing.setGain(Math.pow(10, -lowered.value / 20))
+    playing.setGain(gain)
   }
   /** Quiet time before loudness is measured: short after flipping, longer while something is edited, in milliseconds. */
   const FLIPPED_MS = 60

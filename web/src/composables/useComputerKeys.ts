@@ -1,7 +1,8 @@
 /** The computer keyboard as two octaves, by place of the keys, not by letter. */
-import { useEventListener } from '@vueuse/core'
-import { onScopeDispose, readonly, ref, type Ref } from 'vue'
+import { computed, onScopeDispose, readonly, ref, type Ref } from 'vue'
 
+import { useShortcuts } from './useShortcuts'
+import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
 const LOWER = ['KeyZ', 'KeyS', 'KeyX', 'KeyD', 'KeyC', 'KeyV', 'KeyG', 'KeyB', 'KeyH', 'KeyN', 'KeyJ', 'KeyM']
@@ -13,41 +14,41 @@ export interface UseComputerKeysReturn {
   shiftOctave: (by: number) => void
 }
 
-/** Whether the keys are wanted for typing. */
-function isTyping(target: EventTarget | null): boolean {
-  // dialogs that are played to, such as the harmonics, leave the keys alone
-  return target instanceof Element && target.closest('input, textarea, select, [contenteditable], [role=dialog]:not(:has([data-played])), [role=menu]') !== null
-}
-
 export function useComputerKeys(options: { velocity: () => number }): UseComputerKeysReturn {
   const playing = usePlaying()
-  const base = ref(48)
+  const document = useDocument()
+  const rules = computed(() => document.rules?.keys)
+  const moved = ref(0)
+  const base = computed(() => (rules.value?.base ?? 0) + moved.value)
   const down = new Map<string, number>()
 
   function shiftOctave(by: number) {
-    base.value = Math.max(0, Math.min(96, base.value + 12 * by))
+    const keys = rules.value
+    if (keys) moved.value = Math.max(keys.lowest, Math.min(keys.highest, base.value + keys.octave * by)) - keys.base
   }
 
-  useEventListener(window, 'keydown', (event) => {
-    if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target)) return
-    if (event.code === 'Minus') shiftOctave(-1)
-    if (event.code === 'Equal') shiftOctave(1)
-    const step = LOWER.indexOf(event.code) >= 0 ? LOWER.indexOf(event.code) : UPPER.indexOf(event.code) + 12
-    if (step < 12 && !LOWER.includes(event.code)) return
-    const inField = event.target instanceof HTMLElement && event.target.closest('[role=spinbutton]') !== null
-    if (event.repeat || down.has(event.code) || (inField && event.code.startsWith('Digit'))) return
-    const key = base.value + step
-    if (key > 127) return
-    down.set(event.code, key)
-    playing.press(key, options.velocity())
+  useShortcuts({
+    down(event) {
+      if (event.ctrlKey || event.metaKey || event.altKey) return
+      if (event.code === 'Minus') shiftOctave(-1)
+      if (event.code === 'Equal') shiftOctave(1)
+      const step = LOWER.indexOf(event.code) >= 0 ? LOWER.indexOf(event.code) : UPPER.indexOf(event.code) + 12
+      if (step < 12 && !LOWER.includes(event.code)) return
+      const inField = event.target instanceof HTMLElement && event.target.closest('[role=spinbutton]') !== null
+      if (event.repeat || down.has(event.code) || (inField && event.code.startsWith('Digit'))) return
+      const key = base.value + step
+      if (key > 127) return
+      down.set(event.code, key)
+      playing.press(key, options.velocity())
+    },
+    up(event) {
+      const key = down.get(event.code)
+      if (key === undefined) return
+      down.delete(event.code)
+      playing.release(key)
+    },
+    lost: () => down.clear(),
   })
-  useEventListener(window, 'keyup', (event) => {
-    const key = down.get(event.code)
-    if (key === undefined) return
-    down.delete(event.code)
-    playing.release(key)
-  })
-  useEventListener(window, 'blur', () => down.clear())
   onScopeDispose(() => down.forEach((key) => playing.release(key)))
   return { base: readonly(base), shiftOctave }
 }

@@ -4,6 +4,7 @@ import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue
 
 import { startBench, Superseded, type Bench, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
+import { useLatest } from './useLatest'
 import { useDocument } from '../stores/document'
 import { useSettings } from '../stores/settings'
 
@@ -34,44 +35,31 @@ export function useUnfold(): UseUnfoldReturn {
   const picture = shallowRef<Unfolded>()
   const version = ref(0)
   const latencyMs = ref(0)
-  let busy = false
-  let again: 'coarse' | 'fine' | undefined
-  let breath = 0
   let changedAt = 0
 
-  async function draw(fine: boolean) {
-    const view = document.view
-    if (!view) return
-    if (busy) {
-      again = fine || again === 'fine' ? 'fine' : 'coarse'
-      return
-    }
-    busy = true
-    // a coarse picture put off must not come after this one, which is as new
-    window.clearTimeout(breath)
-    try {
-      document.tellMissing(await soundsAtHand(view.sounds))
-      picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
-      version.value++
-      latencyMs.value = performance.now() - changedAt
-    } catch (error) {
-      if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
-    } finally {
-      busy = false
-      const next = again
-      again = undefined
-      if (next === 'fine') void draw(true)
-      // the hand comes first: between two pictures of a drag it has the machine for itself for a moment
-      else if (next) breath = window.setTimeout(() => void draw(false), BREATH_MS)
-    }
-  }
+  const draw = useLatest<boolean>(
+    async (fine) => {
+      const view = document.view
+      if (!view) return
+      try {
+        document.tellMissing(await soundsAtHand(view.sounds))
+        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
+        version.value++
+        latencyMs.value = performance.now() - changedAt
+      } catch (error) {
+        if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
+      }
+    },
+    // the hand comes first: between two pictures of a drag it has the machine for itself for a moment
+    { join: (waiting, next) => waiting || next, breathMs: (fine) => (fine ? 0 : BREATH_MS) },
+  )
 
-  const rest = useTimeoutFn(() => void draw(true), REST_MS, { immediate: false })
+  const rest = useTimeoutFn(() => draw(true), REST_MS, { immediate: false })
   watch(
     () => [document.change, settings.exponent],
     () => {
       changedAt = performance.now()
-      void draw(false)
+      draw(false)
       rest.start()
     },
     { immediate: true },

@@ -1,9 +1,9 @@
 /** Client of the worker. The only module that talks to it. */
 import type { Answer } from './generated/Answer'
-import type { Explanation } from './generated/Explanation'
-import type { Level } from './generated/Level'
+import type { ExplanationView } from './generated/ExplanationView'
+import type { LevelView } from './generated/LevelView'
 import type { Listening } from './generated/Listening'
-import type { Partial } from './generated/Partial'
+import type { PartialView } from './generated/PartialView'
 import type { Task } from './generated/Task'
 import { moduleBytes } from './module'
 
@@ -23,13 +23,13 @@ export interface Unfolded {
   loudnessDb: Float32Array
   /** For each unit, what it puts out, 0 to 1. */
   curves: Map<number, Float32Array>
-  level: Level
+  level: LevelView
 }
 
 export interface Spectrum {
   rowsDb: Float32Array
-  partials: Partial[]
-  explanation: Explanation
+  partials: PartialView[]
+  explanation: ExplanationView
   /** Gain of a filter over the same frequencies, in dB; empty if none was asked for. */
   responseDb: number[]
 }

@@ -40,15 +40,23 @@ export interface Sound {
   scope(into: Float32Array): void
 }
 
+/** Bytes of a wave the audio thread places at once. */
+const PIECE = 1 << 19
+
+type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuffer> }
+
 export function makeSound(): Sound {
   const shared = new SharedArrayBuffer(4 * (HEAD + SCOPE))
   const memory = new Float32Array(shared)
   memory[3] = 1
   let context: AudioContext | undefined
   let node: AudioWorkletNode | undefined
-  let program: Uint8Array<ArrayBuffer> | undefined
-  /** Waves that came before the audio thread was there. */
-  let early: Uint8Array<ArrayBuffer>[] = []
+  /** What goes to the audio thread in this order: waves, and the programs that read them. */
+  const outbox: Parcel[] = []
+  let sending = false
+  /** Called when the audio thread is ready for the next piece of a wave, or has taken it. */
+  let answered: () => void = () => {}
+  let isPlayable = false
   /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
   let waiting: [number, number, number][] = []
   let tellHeld: (keys: string[]) => void = () => {}
@@ -57,12 +65,41 @@ export function makeSound(): Sound {
   let gain = 1
   let starting: Promise<void> | undefined
 
-  /** Gives the program to the audio thread, and what was played before it. */
-  function give() {
-    if (!node || !program) return
-    node.port.postMessage({ program })
-    waiting.forEach((midi) => node?.port.postMessage({ midi }))
-    waiting = []
+  const post = (to: AudioWorkletNode, message: object, transfer: Transferable[] = []) =>
+    new Promise<void>((done) => {
+      answered = done
+      to.port.postMessage(message, transfer)
+    })
+  /** Gives a wave to the audio thread in pieces that are placed between two blocks each. */
+  async function sendWave(to: AudioWorkletNode, wave: Uint8Array<ArrayBuffer>) {
+    await post(to, { room: wave.length })
+    for (let at = 0; at < wave.length; at += PIECE) {
+      const piece = wave.slice(at, at + PIECE)
+      await post(to, { piece, at }, [piece.buffer])
+    }
+    await post(to, { shelve: true })
+  }
+  /** Sends what waits, one after the other; keys wait only until there is a first program to play them. */
+  async function send() {
+    if (sending || !node) return
+    sending = true
+    for (let next = outbox.shift(); next && node; next = outbox.shift()) {
+      if ('wave' in next) {
+        await sendWave(node, next.wave)
+        continue
+      }
+      node.port.postMessage({ program: next.program })
+      isPlayable = true
+      waiting.forEach((midi) => node?.port.postMessage({ midi }))
+      waiting = []
+    }
+    sending = false
+  }
+  function give(parcel: Parcel) {
+    // of programs in a row only the newest counts
+    if ('program' in parcel && outbox.length > 0 && 'program' in outbox[outbox.length - 1]) outbox.pop()
+    outbox.push(parcel)
+    void send()
   }
 
   async function open() {
@@ -76,13 +113,12 @@ export function makeSound(): Sound {
     await new Promise((ready) => {
       made.port.onmessage = ready
     })
-    made.port.onmessage = (event: MessageEvent<{ held: ArrayBuffer }>) => {
-      tellHeld([...new BigUint64Array(event.data.held)].map((key) => key.toString(16).padStart(16, '0')))
+    made.port.onmessage = ({ data }: MessageEvent<'more' | { held: ArrayBuffer }>) => {
+      answered()
+      if (data !== 'more') tellHeld([...new BigUint64Array(data.held)].map((key) => key.toString(16).padStart(16, '0')))
     }
     node = made
-    early.forEach((bank) => node?.port.postMessage({ bank }, [bank.buffer]))
-    early = []
-    give()
+    void send()
     fader = new GainNode(context, { gain })
     node.connect(fader).connect(context.destination)
     analyser = new AnalyserNode(context, { fftSize: 2 * LIVE_BINS, smoothingTimeConstant: 0.5 })
@@ -100,9 +136,8 @@ export function makeSound(): Sound {
       if (context?.state !== 'running') await context?.resume()
     },
     running: () => context?.state === 'running' && node !== undefined,
-    install(next) {
-      program = next
-      give()
+    install(program) {
+      give({ program })
     },
     setGain(next) {
       gain = next
@@ -111,12 +146,11 @@ export function makeSound(): Sound {
     onHeld(told) {
       tellHeld = told
     },
-    shelve(bank) {
-      if (node) node.port.postMessage({ bank }, [bank.buffer])
-      else early.push(bank)
+    shelve(wave) {
+      give({ wave })
     },
     midi(message) {
-      if (node && program) node.port.postMessage({ midi: message })
+      if (node && isPlayable) node.port.postMessage({ midi: message })
       else if (starting) waiting.push(message)
     },
     levels() {

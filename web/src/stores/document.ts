@@ -9,6 +9,7 @@ import type { Edit } from '../engine/generated/Edit'
 import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
+import type { Rules } from '../engine/generated/Rules'
 import { Binary, moduleBytes, startModule, type Module } from '../engine/module'
 
 export const useDocument = defineStore('document', () => {
@@ -44,6 +45,8 @@ export const useDocument = defineStore('document', () => {
   /** What each parameter does; the same for all units, so it is asked for once. */
   const helps = new Map<ParamId, string>()
   const help = (param: ParamId) => helps.get(param) ?? ''
+  /** Limits and laws of the core; there once it has started. */
+  const rules = shallowRef<Rules>()
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
@@ -67,8 +70,10 @@ export const useDocument = defineStore('document', () => {
   function start(): Promise<void> {
     starting ??= (async () => {
       core = await startModule((await moduleBytes()).slice(0))
-      const answer = core.ask({ ask: 'helps' })
-      if (answer.is === 'helps') answer.helps.forEach(([param, help]) => helps.set(param, help))
+      const answer = core.ask({ ask: 'rules' })
+      if (answer.is !== 'rules') return
+      answer.helps.forEach(([param, help]) => helps.set(param, help))
+      rules.value = answer.rules
     })()
     // a failure is no answer for good
     starting.catch(() => (starting = undefined))
@@ -177,7 +182,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, rules, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
     undo: () => alter({ ask: 'undo' }),

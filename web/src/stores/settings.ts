@@ -3,7 +3,10 @@ import { usePreferredDark, useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, watchEffect } from 'vue'
 
+import { useDocument } from './document'
+
 export const useSettings = defineStore('settings', () => {
+  const document = useDocument()
   const preferred = usePreferredDark()
   const theme = useStorage<'light' | 'dark' | 'system'>('zolvik-theme', 'system')
   const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
@@ -11,9 +14,12 @@ export const useSettings = defineStore('settings', () => {
   const resultHeight = useStorage('zolvik-result-px', 0)
   const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
   /** Shape of the time axis: place = (time / window) ^ exponent. */
-  const exponent = computed(() => (axis.value === 'wide' ? 0.6 : 1))
+  const exponent = computed(() => {
+    const [wide, even] = document.rules?.time_exponents ?? [1, 1]
+    return axis.value === 'wide' ? wide : even
+  })
   watchEffect(() => {
-    document.documentElement.dataset.theme = dark.value ? 'dark' : 'light'
+    window.document.documentElement.dataset.theme = dark.value ? 'dark' : 'light'
   })
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'

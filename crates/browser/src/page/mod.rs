@@ -4,22 +4,28 @@ mod trial;
 mod values;
 mod waves;
 
+use std::collections::BTreeSet;
+
 use zolvik_engine::program::compile;
+use zolvik_lab::level::lowered_db;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::arrangement::present_layout;
+use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Envelope, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::envelope::READY;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
+use zolvik_patch::levels::{db_gain, gain_db};
+use zolvik_patch::offers::destination;
 use zolvik_patch::sound::Sound;
-use zolvik_patch::{json, linked, shape, text};
+use zolvik_patch::{json, linked, offers, shape, text};
 
 use crate::inspect::{ArrangementView, arrangements, inspect, ready_envelopes, sounds, waves};
 use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
+use crate::rules::RULES;
 use crate::view::{document_view, words};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
@@ -40,6 +46,8 @@ pub struct Page {
     copied: Option<Envelope>,
     /// Contents of recordings the store does not have.
     missing: Vec<String>,
+    /// Units muted or bypassed for as long as a key is held.
+    without: BTreeSet<UnitId>,
 }
 
 impl Default for Page {
@@ -53,6 +61,7 @@ impl Default for Page {
             offered: vec![],
             copied: None,
             missing: vec![],
+            without: BTreeSet::new(),
         }
     }
 }
@@ -174,7 +183,36 @@ impl Page {
                 self.missing = contents;
                 Ok(self.document(None))
             }
-            Question::Helps => Ok(Answer::Helps {
+            Question::Drop { unit, onto, only } => {
+                let edit = offers::drop(patch, unit, destination(onto), only);
+                self.edit(&edit, None)
+            }
+            Question::DropWords { unit, onto } => Ok(Answer::Text {
+                text: offers::drop_words(patch, unit, destination(onto)),
+            }),
+            Question::Offers { kind, unit } => Ok(Answer::Offers {
+                groups: offers::offers(patch, kind, unit),
+            }),
+            Question::HearWithout { units } => {
+                let gone = std::mem::take(&mut self.without);
+                self.listening.again(&gone);
+                let patch = self.history.present();
+                (self.listening, self.without) = self.listening.without(patch, &units);
+                Ok(self.document(None))
+            }
+            Question::Match {
+                here_lufs,
+                there_lufs,
+            } => {
+                let lowered_db = lowered_db(here_lufs, there_lufs);
+                let gain = db_gain(-lowered_db);
+                Ok(Answer::Match { lowered_db, gain })
+            }
+            Question::LevelWords { amplitude } => Ok(Answer::Text {
+                text: text::decibels(gain_db(amplitude.max(1e-9)), "dB"),
+            }),
+            Question::Rules => Ok(Answer::Rules {
+                rules: RULES,
                 helps: params().map(|row| (row.id, row.help)).collect(),
             }),
             Question::Waves => Ok(Answer::Waves {
@@ -186,6 +224,7 @@ impl Page {
                 self.offered = arrangements(self.before_trial());
                 Ok(Answer::Arrangements {
                     list: self.offered.clone(),
+                    operators: operators(self.before_trial()).len(),
                 })
             }
             Question::TryArrangement { at } => match self.offered.get(at) {

@@ -4,16 +4,16 @@ mod question;
 mod task;
 
 use serde::Serialize;
-use zolvik_lab::level::Level;
-use zolvik_lab::predict::Explanation;
-use zolvik_lab::spectrum::Partial;
 use zolvik_patch::document::UnitId;
+use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
 pub use self::question::Question;
 pub use self::task::Task;
+use crate::explain::{ExplanationView, LevelView, PartialView};
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::phrase::Timed;
+use crate::rules::Rules;
 use crate::view::DocumentView;
 
 /// What comes back.
@@ -52,19 +52,19 @@ pub enum Answer {
         /// Units in the order of the curves.
         units: Vec<UnitId>,
         /// Levels of the note.
-        level: Level,
+        level: LevelView,
     },
     /// How loud a note is.
     Measured {
         /// Levels of the note.
-        level: Level,
+        level: LevelView,
     },
     /// A spectrum waits as a binary.
     Spectrum {
         /// Its strongest partials.
-        partials: Vec<Partial>,
+        partials: Vec<PartialView>,
         /// What makes them, by theory.
-        explanation: Explanation,
+        explanation: ExplanationView,
         /// Gain of the filter asked for, in dB, evenly over the rows' frequencies; empty if there is none.
         response: Vec<f64>,
     },
@@ -73,8 +73,22 @@ pub enum Answer {
         /// All of it.
         view: Box<InspectView>,
     },
-    /// What each parameter does, in words.
-    Helps {
+    /// What is offered.
+    Offers {
+        /// Under their titles.
+        groups: Vec<Offers>,
+    },
+    /// How far a state is turned down.
+    Match {
+        /// In decibels.
+        lowered_db: f64,
+        /// As a factor.
+        gain: f64,
+    },
+    /// Limits and laws, and what each parameter does.
+    Rules {
+        /// Limits and laws.
+        rules: Rules,
         /// Each parameter with its sentence.
         helps: Vec<(ParamId, &'static str)>,
     },
@@ -102,6 +116,8 @@ pub enum Answer {
     Arrangements {
         /// Each for the operators there are.
         list: Vec<ArrangementView>,
+        /// How many operators there are.
+        operators: usize,
     },
     /// Something waits as a binary.
     Ready {

@@ -5,6 +5,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::offers::OfferKind;
 
 /// What the page asks.
 #[derive(Debug, Clone, Deserialize)]
@@ -174,8 +175,48 @@ pub enum Question {
         /// Their contents.
         contents: Vec<String>,
     },
-    /// What each parameter does, in words.
-    Helps,
+    /// Drops a unit's number onto another one, or the output.
+    Drop {
+        /// Which unit.
+        unit: UnitId,
+        /// Onto which; none for the output.
+        onto: Option<UnitId>,
+        /// Whether it changes its role instead of getting one more route.
+        only: bool,
+    },
+    /// What that would do, in words.
+    DropWords {
+        /// Which unit.
+        unit: UnitId,
+        /// Onto which; none for the output.
+        onto: Option<UnitId>,
+    },
+    /// What may be added, connected or moved where.
+    Offers {
+        /// Which of it.
+        kind: OfferKind,
+        /// For which unit; none while none is selected.
+        unit: Option<UnitId>,
+    },
+    /// Lets hear without some units for now; with none, with all of them again.
+    HearWithout {
+        /// Which.
+        units: Vec<UnitId>,
+    },
+    /// How far this state is turned down to be as loud as the other.
+    Match {
+        /// Loudness of this one.
+        here_lufs: f64,
+        /// Loudness of the other.
+        there_lufs: f64,
+    },
+    /// A level in words.
+    LevelWords {
+        /// As a factor of full scale.
+        amplitude: f64,
+    },
+    /// Limits and laws, and what each parameter does.
+    Rules,
     /// All waves there are.
     Waves,
     /// Tunes the keys by the text of a Scala file: a scale, or a map for the scale that is there.

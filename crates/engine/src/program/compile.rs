@@ -200,7 +200,10 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
     let first = program.units[at].first_param;
     if unit.kind.name() == KindName::Filter {
         let own = |place: usize| first + place as u32;
-        for (source, depth) in [(Source::Key, at::KEY_FOLLOW), (Source::Envelope, at::SWEEP_OCT)] {
+        for (source, depth) in [
+            (Source::Key, at::KEY_FOLLOW),
+            (Source::Envelope, at::SWEEP_OCT),
+        ] {
             program.link(at, own(at::CUTOFF_OCT), source, own(depth));
         }
     }

@@ -5,7 +5,7 @@
 //! nothing folds.
 
 use wide::f32x8;
-use zolvik_waves::kernel::bessel_i0;
+use zolvik_waves::kernel::windowed_sine;
 
 use crate::BLOCK;
 
@@ -31,13 +31,7 @@ impl<const TAPS: usize, const ROOM: usize> Halver<TAPS, ROOM> {
         let tap = |i: usize| {
             let x = i as f64 - middle;
             let angle = 2.0 * core::f64::consts::PI * cut * x;
-            let sine = if x == 0.0 {
-                1.0
-            } else {
-                libm::sin(angle) / angle
-            };
-            let edge = 1.0 - (x / middle) * (x / middle);
-            2.0 * cut * sine * bessel_i0(BETA * libm::sqrt(edge.max(0.0))) / bessel_i0(BETA)
+            windowed_sine(2.0 * cut, angle, x / middle, BETA)
         };
         let sum: f64 = (0..TAPS).map(tap).sum();
         Halver {

@@ -32,8 +32,22 @@ pub struct Engine {
     pub(super) voices: Voices,
     shelf: Shelf,
     clock: Clock,
+    /// Sums of the block at hand, kept to spare clearing what is not used.
+    sums: Box<Sums>,
     ready: Stereo,
     used: usize,
+}
+
+/// Sums of the ways out: of all voices, of one set of lanes, and at the rate they are computed at.
+struct Sums {
+    total: Buses,
+    own: Buses,
+    fine: [[[f32; BLOCK * MAX_OVERSAMPLING]; 2]; BUSES],
+}
+
+/// The ways out that a program takes.
+fn taken(buses: u32) -> impl Iterator<Item = usize> {
+    (0..BUSES).filter(move |bus| buses >> bus & 1 == 1)
 }
 
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
@@ -52,6 +66,11 @@ impl Engine {
             voices: Voices::new(rate_hz),
             shelf: Shelf::new(),
             clock: Clock::default(),
+            sums: Box::new(Sums {
+                total: [[SILENT; 2]; BUSES],
+                own: [[SILENT; 2]; BUSES],
+                fine: [[[0.0; BLOCK * MAX_OVERSAMPLING]; 2]; BUSES],
+            }),
             ready: [[0.0; BLOCK]; 2],
             used: BLOCK,
         }
@@ -332,28 +351,30 @@ impl Engine {
     fn graph_block(&mut self, which: usize) -> Stereo {
         let graph = &mut self.graphs[which];
         let oversampling = (graph.program.oversampling as usize).clamp(1, MAX_OVERSAMPLING);
-        let taken = graph.program.buses;
-        let mut fine = [[[0.0f32; BLOCK * MAX_OVERSAMPLING]; 2]; BUSES];
+        let buses = graph.program.buses;
+        let sums = &mut *self.sums;
         for part in 0..oversampling {
             let span = [part, part + 1].map(|p| p as f32 / oversampling as f32);
             let range = part * BLOCK..(part + 1) * BLOCK;
             graph.advance(&self.voices.lanes, &self.shelf);
-            let total = sum_of_voices(graph, &self.voices, span, &self.shelf);
+            sum_of_voices(graph, &self.voices, span, &self.shelf, sums);
             let (trim, slope) = (graph.trim().now, graph.trim().slope());
-            for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
+            for bus in taken(buses) {
                 let mut trim = trim;
+                let ([left, right], fine) = (&sums.total[bus], &mut sums.fine[bus]);
                 for (frame, at) in range.clone().enumerate() {
-                    fine[bus][0][at] = add_lanes(total[bus][0][frame]) * trim;
-                    fine[bus][1][at] = add_lanes(total[bus][1][frame]) * trim;
+                    fine[0][at] = add_lanes(left[frame]) * trim;
+                    fine[1][at] = add_lanes(right[frame]) * trim;
                     trim += slope;
                 }
             }
         }
         let mut ways = [[[0.0; BLOCK]; 2]; BUSES];
-        for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
-            ways[bus] = rack::bring_down(&mut graph.decimators[bus], &mut fine[bus], oversampling);
+        for bus in taken(buses) {
+            let fine = &mut sums.fine[bus];
+            ways[bus] = rack::bring_down(&mut graph.decimators[bus], fine, oversampling);
         }
-        rack::sum(taken, &ways)
+        rack::sum(taken(buses), &ways)
     }
 
     fn free_ended(&mut self) {
@@ -381,9 +402,15 @@ impl Engine {
 
 /// One block of all voices, both channels of each way out. `span` is its place in the block that leaves, 0 to 1, over which
 /// voices that are taken away fade.
-fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &Shelf) -> Buses {
-    let taken = graph.program.buses;
-    let mut total: Buses = [[SILENT; 2]; BUSES];
+fn sum_of_voices(
+    graph: &mut Graph,
+    voices: &Voices,
+    span: [f32; 2],
+    shelf: &Shelf,
+    Sums { total, own, .. }: &mut Sums,
+) {
+    let buses = graph.program.buses;
+    taken(buses).for_each(|bus| total[bus] = [SILENT; 2]);
     for set in 0..voices.top {
         if !voices.set_sounds(set) {
             continue;
@@ -397,11 +424,11 @@ fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &She
             v.gain == 1.0 && v.next_gain == 1.0 && v.sides == [1.0; 2] && v.next_sides == [1.0; 2]
         };
         if lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
-            graph.block(set, halves, &mut total, shelf);
+            graph.block(set, halves, total, shelf);
             continue;
         }
-        let mut ways: Buses = [[SILENT; 2]; BUSES];
-        graph.block(set, halves, &mut ways, shelf);
+        taken(buses).for_each(|bus| own[bus] = [SILENT; 2]);
+        graph.block(set, halves, own, shelf);
         for side in 0..2 {
             let at = |share: f32| {
                 f32x8::new(std::array::from_fn(|l| {
@@ -411,12 +438,11 @@ fn sum_of_voices(graph: &mut Graph, voices: &Voices, span: [f32; 2], shelf: &She
                 }))
             };
             let (gain, next) = (at(span[0]), at(span[1]));
-            for bus in (0..BUSES).filter(|bus| taken >> bus & 1 == 1) {
-                add_gliding(&mut total[bus][side], &ways[bus][side], gain, next);
+            for bus in taken(buses) {
+                add_gliding(&mut total[bus][side], &own[bus][side], gain, next);
             }
         }
     }
-    total
 }
 
 fn add_gliding(total: &mut Block, own: &Block, mut gain: f32x8, next: f32x8) {

@@ -291,7 +291,7 @@ impl Graph {
         let was_still: [bool; MAX_UNITS] = std::array::from_fn(|u| self.values.is_still(u));
         self.values.advance(&self.program);
         self.time += BLOCK as u64;
-        for u in 0..units {
+        for (u, was_still) in was_still.into_iter().enumerate().take(units) {
             self.advance_tuning(u, lanes, shelf);
             match self.program.units[u].kind {
                 kind::NOISE => {
@@ -300,7 +300,7 @@ impl Graph {
                     let colour_db = own[at::COLOUR_DB].next;
                     self.shared[u].colour.aim(colour_db, self.rate_hz, fine);
                 }
-                kind::OPERATOR => self.advance_operator(u, was_still[u], shelf),
+                kind::OPERATOR => self.advance_operator(u, was_still, shelf),
                 _ => {}
             }
         }
@@ -339,7 +339,12 @@ impl Graph {
 
     /// What is to be known of a unit before a block of a set of lanes is computed.
     pub(super) fn begin_block(&mut self, set: usize, u: usize, shelf: &Shelf) {
-        if self.program.units[u].moves > 0 {
+        let unit = &self.program.units[u];
+        let is_plain = unit.kind == kind::OPERATOR && !self.is_shaped(u);
+        if is_plain && unit.moves == 0 && unit.pitch_moved == 0 {
+            return;
+        }
+        if unit.moves > 0 {
             let strip = &self.strips[set][u];
             let from = Sources {
                 key_oct: strip.key_oct,

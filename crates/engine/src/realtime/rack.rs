@@ -7,11 +7,10 @@ use crate::{BLOCK, BUSES};
 pub(crate) type Stereo = [[f32; BLOCK]; 2];
 
 /// Sums the ways out that are taken, in their order.
-pub(crate) fn sum(taken: u32, ways: &[Stereo; BUSES]) -> Stereo {
+pub(crate) fn sum(taken: impl Iterator<Item = usize>, ways: &[Stereo; BUSES]) -> Stereo {
     let mut all = [[0.0; BLOCK]; 2];
     let mut begun = false;
-    let is_taken = |bus: &usize| taken >> bus & 1 == 1;
-    for way in (0..BUSES).filter(is_taken).map(|bus| &ways[bus]) {
+    for way in taken.map(|bus| &ways[bus]) {
         if !begun {
             all = *way;
             begun = true;

@@ -8,7 +8,7 @@ use zolvik_patch::document::{Quality, TunedBy};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::wave::{Bars, Shape, Table, Wave};
 use zolvik_waves::bank::LEVELS;
-use zolvik_waves::spectrum::spectrum_at;
+use zolvik_waves::cycles::spectrum_at;
 
 use zolvik_engine::program::prepare;
 

@@ -8,6 +8,7 @@ mod files;
 mod golden;
 mod groups;
 mod hearing;
+mod offers;
 mod shapes;
 mod tuning;
 mod units;

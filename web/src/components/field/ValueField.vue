@@ -2,6 +2,7 @@
 /** A value: drag, wheel, arrow keys, double click for the default, and above all type. */
 import { computed, nextTick, ref } from 'vue'
 
+import { useGesture, useWheelGesture } from '../../composables/useGesture'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
 
@@ -63,40 +64,22 @@ function blur() {
   problem.value = ''
 }
 
-let drag: { y: number; x: number; start: number; gesture: number; moved: boolean } | undefined
+const { take } = useGesture<number>({
+  move({ what: start, x, y, gesture }, event) {
+    const pixels = event.clientX - x + (y - event.clientY)
+    document.alter({ ask: 'drag', address: props.value.address, also: also(), start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
+  },
+})
 function down(event: PointerEvent) {
-  if (event.button !== 0 || typing.value || props.disabled) return
-  field.value?.setPointerCapture(event.pointerId)
-  drag = { x: event.clientX, y: event.clientY, start: props.value.value, gesture: 0, moved: false }
-}
-function move(event: PointerEvent) {
-  if (!drag) return
-  const pixels = event.clientX - drag.x + (drag.y - event.clientY)
-  if (!drag.moved && Math.abs(pixels) < 3) return
-  if (!drag.moved) drag.gesture = document.beginGesture()
-  drag.moved = true
-  document.alter({ ask: 'drag', address: props.value.address, also: also(), start: drag.start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture: drag.gesture })
-}
-function up() {
-  if (drag?.moved) document.endGesture()
-  drag = undefined
+  if (!typing.value && !props.disabled) take(event, props.value.value)
 }
 
-let wheelGesture = 0
-let wheelTimer = 0
 function nudge(steps: number, fine: boolean, gesture: number | null = null) {
   document.alter({ ask: 'nudge', address: props.value.address, also: also(), steps, fine, gesture })
 }
-function wheel(event: WheelEvent) {
-  if (props.disabled) return
-  if (!wheelGesture) wheelGesture = document.beginGesture()
-  nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, wheelGesture)
-  window.clearTimeout(wheelTimer)
-  wheelTimer = window.setTimeout(() => {
-    wheelGesture = 0
-    document.endGesture()
-  }, 300)
-}
+const wheel = useWheelGesture((event, gesture) => {
+  if (!props.disabled) nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, gesture)
+})
 
 function key(event: KeyboardEvent) {
   if (typing.value || props.disabled || event.ctrlKey || event.metaKey) return
@@ -116,7 +99,7 @@ function key(event: KeyboardEvent) {
     ref="field" class="field" :class="{ inline, typing, disabled }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="`${value.number} ${value.unit}`.trim()" :aria-disabled="disabled"
     :title="`${document.help(value.address.param)} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
-    @pointerdown="down" @pointermove="move" @pointerup="up" @pointercancel="up" @wheel.prevent="wheel"
+    @pointerdown="down" @wheel.prevent="wheel"
     @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address, also: also() })"
   >
     <span class="label">{{ label }}</span>
@@ -124,7 +107,7 @@ function key(event: KeyboardEvent) {
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur" @dblclick.stop
     />
-    <span v-else class="value" @click="drag === undefined && type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
+    <span v-else class="value" @click="type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
     <span class="track"><i :style="bar" /></span>
     <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>

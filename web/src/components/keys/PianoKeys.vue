@@ -2,9 +2,12 @@
 /** Piano keys for mouse and touch: several fingers, sliding, velocity by how far down the key is struck. */
 import { computed } from 'vue'
 
+import { useDocument } from '../../stores/document'
+
 const props = defineProps<{ from: number; to: number; held: ReadonlySet<number>; marked?: number; label: string; names?: boolean }>()
 const emit = defineEmits<{ press: [key: number, velocity: number]; release: [key: number] }>()
 
+const document = useDocument()
 const BLACK = [1, 3, 6, 8, 10]
 const isBlack = (key: number) => BLACK.includes(key % 12)
 const keys = computed(() => Array.from({ length: props.to - props.from + 1 }, (_, i) => props.from + i))
@@ -36,7 +39,8 @@ function strike(event: PointerEvent) {
   const box = hit.getBoundingClientRect()
   const depth = (event.clientY - box.top) / box.height
   fingers.set(event.pointerId, key)
-  emit('press', key, 40 + Math.min(1, Math.max(0, depth)) * 80)
+  const { softest, hardest } = document.rules?.keys ?? { softest: 1, hardest: 127 }
+  emit('press', key, softest + Math.min(1, Math.max(0, depth)) * (hardest - softest))
 }
 function down(event: PointerEvent) {
   if (event.target instanceof HTMLElement) event.target.releasePointerCapture(event.pointerId)

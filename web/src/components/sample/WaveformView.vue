@@ -2,6 +2,7 @@
 /** The waveform of a recording; start, end and loop points are dragged on it. */
 import { computed, shallowRef, watch } from 'vue'
 
+import { useGesture } from '../../composables/useGesture'
 import { bench } from '../../composables/useUnfold'
 import { Superseded } from '../../engine/bench'
 import type { ParamId } from '../../engine/generated/ParamId'
@@ -59,21 +60,12 @@ const fade = computed(() => {
   return loop.value && value && lengthS.value > 0 ? Math.min((value.value / lengthS.value) * WIDTH, loop.value.to - loop.value.from) : 0
 })
 
-let drag: { param: ParamId; x: number; start: number; gesture: number } | undefined
-function down(event: PointerEvent, param: ParamId, start: number) {
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  drag = { param, x: event.clientX, start, gesture: document.beginGesture() }
-}
-function move(event: PointerEvent) {
-  const value = drag && props.strip.values.find((v) => v.address.param === drag?.param)
-  if (!drag || !value) return
-  document.alter({ ask: 'drag', address: value.address, also: [], start: drag.start, moved: (event.clientX - drag.x) / WIDTH, fine: event.shiftKey, gesture: drag.gesture })
-}
-function up() {
-  if (!drag) return
-  drag = undefined
-  document.endGesture()
-}
+const { take } = useGesture<{ param: ParamId; start: number }>({
+  move({ what: { param, start }, x, gesture }, event) {
+    const value = props.strip.values.find((v) => v.address.param === param)
+    if (value) document.alter({ ask: 'drag', address: value.address, also: [], start, moved: (event.clientX - x) / WIDTH, fine: event.shiftKey, gesture })
+  },
+})
 </script>
 
 <template>
@@ -85,7 +77,7 @@ function up() {
     <path v-if="loop && fade > 0" :d="`M${loop.to - fade} 7H${loop.to}V${HEIGHT}Z`" class="fade" />
     <rect x="0" y="0" :width="outside.before" :height="HEIGHT" class="out" />
     <rect :x="outside.after" y="0" :width="Math.max(0, WIDTH - outside.after)" :height="HEIGHT" class="out" />
-    <g v-for="place in places" :key="place.param" class="place" :class="{ loop: place.loop }" :data-place="place.param" @pointerdown="down($event, place.param, place.value.value)" @pointermove="move" @pointerup="up" @pointercancel="up">
+    <g v-for="place in places" :key="place.param" class="place" :class="{ loop: place.loop }" :data-place="place.param" @pointerdown="take($event, { param: place.param, start: place.value.value })">
       <title>{{ place.value.label }}: drag</title>
       <rect :x="place.x - 12" :y="place.loop ? 0 : 24" width="24" :height="place.loop ? 24 : HEIGHT - 24" fill="transparent" />
       <path :d="`M${place.x} 0V${HEIGHT}`" />

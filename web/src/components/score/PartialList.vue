@@ -1,12 +1,10 @@
 <script setup lang="ts">
 /** Why it sounds so, in words: the strongest partials at the cursor and what makes each. */
 import { inkOf } from '../../draw/tokens'
-import type { Explanation } from '../../engine/generated/Explanation'
+import type { ExplanationView } from '../../engine/generated/ExplanationView'
 
-defineProps<{ explanation: Explanation }>()
+defineProps<{ explanation: ExplanationView }>()
 const SHOWN = 14
-const decibels = (db: number | null) => (db === null ? '–' : db.toFixed(1).replace('-', '−'))
-const FOLDS = { zero: 'mirrored at 0 Hz', rate: 'mirrored at half the rate' }
 </script>
 
 <template>
@@ -15,15 +13,15 @@ const FOLDS = { zero: 'mirrored at 0 Hz', rate: 'mirrored at half the rate' }
       <thead><tr><th>Partial</th><th>made by</th><th>predicted</th><th>measured</th><th /></tr></thead>
       <tbody>
         <tr v-for="partial in explanation.partials.slice(0, SHOWN)" :key="`${partial.hz} ${partial.words}`">
-          <td>{{ partial.hz.toFixed(1) }} Hz</td>
+          <td>{{ partial.heard }}</td>
           <td><i :style="{ background: inkOf(partial.by) }" />{{ partial.words }}<span v-if="partial.meeting > 1" class="muted"> and {{ partial.meeting - 1 }} more</span></td>
-          <td>{{ decibels(partial.predicted_db) }} dB</td><td>{{ decibels(partial.measured_db) }} dB</td>
-          <td class="muted">{{ partial.folded ? FOLDS[partial.folded] : '' }}</td>
+          <td>{{ partial.predicted }}</td><td>{{ partial.measured }}</td>
+          <td class="muted">{{ partial.mirrored }}</td>
         </tr>
       </tbody>
     </table>
     <p v-if="explanation.partials.length === 0" class="muted">Nothing sounds at the cursor that theory explains.</p>
-    <p v-if="explanation.beyond.length" class="muted">Without a closed theory: {{ [...new Set(explanation.beyond)].join(', ') }}. What it adds is only measured.</p>
+    <p v-if="explanation.beyond.length" class="muted">Without a closed theory: {{ explanation.beyond.join(', ') }}. What it adds is only measured.</p>
   </div>
 </template>
 

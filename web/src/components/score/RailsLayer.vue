@@ -5,6 +5,7 @@ import { computed, nextTick, ref } from 'vue'
 import { railLines, type RailLine, type RowBox } from './rails'
 import { dashOf, inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
+import { useGesture } from '../../composables/useGesture'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; rows: RowBox[]; outputY: number; height: number }>()
@@ -24,7 +25,7 @@ const words = computed(() => {
 })
 
 function point(line: RailLine | null) {
-  if (drag) return
+  if (dragged.value) return
   pointed.value = line?.route ?? null
   emit('point', pointed.value)
 }
@@ -36,18 +37,19 @@ const bar = ({ end: { x, y } }: RailLine) => `M${x} ${y - 4.5}v9`
 const wedge = ({ end: { x, y } }: RailLine) => `M${x - 4} ${y + 4}h8v-8z`
 
 
-let drag: { y: number; start: number; gesture: number; route: number } | undefined
+/** Pixels over the whole range. */
+const RANGE_PX = 220
+const { take, dragged } = useGesture<{ route: number; start: number }>({
+  move({ what: { route, start }, y, gesture }, event) {
+    const value = send(route)?.values[0]
+    if (value) document.alter({ ask: 'drag', address: value.address, also: [], start, moved: (y - event.clientY) / RANGE_PX, fine: event.shiftKey, gesture })
+  },
+})
 function down(event: PointerEvent, line: RailLine) {
   const value = send(line.route)?.values[0]
   if (!value) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
   emit('choose', line.from, line.route)
-  drag = { y: event.clientY, start: value.value, gesture: document.beginGesture(), route: line.route }
-}
-function move(event: PointerEvent) {
-  const value = drag && send(drag.route)?.values[0]
-  if (!drag || !value) return
-  document.alter({ ask: 'drag', address: value.address, also: [], start: drag.start, moved: (drag.y - event.clientY) / 220, fine: event.shiftKey, gesture: drag.gesture })
+  take(event, { route: line.route, start: value.value })
 }
 /** Double click: type the depth, in the inspector's field of this route. */
 async function type(line: RailLine) {
@@ -56,11 +58,6 @@ async function type(line: RailLine) {
   const field = window.document.querySelector<HTMLElement>(`[data-send="${line.route}"] [role=spinbutton]`)
   field?.focus()
   field?.dispatchEvent(new KeyboardEvent('keydown', { key: 'Enter', bubbles: true }))
-}
-function up() {
-  if (!drag) return
-  drag = undefined
-  document.endGesture()
 }
 </script>
 
@@ -80,7 +77,7 @@ function up() {
       <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
       <path
         :d="line.path" class="grip" :class="{ pointed: line.route === pointed }" :data-route="line.route"
-        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick="type(line)"
+        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @dblclick="type(line)"
       />
     </g>
   </svg>

@@ -2,6 +2,7 @@
 /** What an operator really puts out over the life of the note, and its envelope's points when selected. */
 import { computed, ref } from 'vue'
 
+import { useGesture } from '../../composables/useGesture'
 import { timeToX, xToTime, type Axis } from '../../draw/axis'
 import { hatchOf, inkOf } from '../../draw/tokens'
 import type { Handle } from '../../engine/generated/Handle'
@@ -48,19 +49,16 @@ const points = computed(() =>
 )
 const cutX = computed(() => (props.strip.cut ? timeToX(props.axis, props.strip.cut.time_s) : undefined))
 
-let drag: { handle: Handle; gesture: number; box: DOMRect } | undefined
+const { take } = useGesture<{ handle: Handle; box: DOMRect }>({
+  move({ what: { handle: { at, bend }, box }, gesture }, event) {
+    const { time_s, level } = place(event, box)
+    document.alter({ ask: 'drag_handle', unit: props.strip.id, at, bend, free: event.shiftKey, time_s, level, gesture })
+  },
+})
 function down(event: PointerEvent, handle: Handle) {
-  if (event.altKey) return void remove(handle)
-  const target = event.currentTarget as SVGElement
-  target.setPointerCapture(event.pointerId)
-  const box = target.ownerSVGElement?.getBoundingClientRect()
-  if (box) drag = { handle, gesture: document.beginGesture(), box }
-}
-function move(event: PointerEvent) {
-  if (!drag) return
-  const { time_s, level } = place(event, drag.box)
-  const { at, bend } = drag.handle
-  document.alter({ ask: 'drag_handle', unit: props.strip.id, at, bend, free: event.shiftKey, time_s, level, gesture: drag.gesture })
+  if (event.altKey) return remove(handle)
+  const box = svg.value?.getBoundingClientRect()
+  if (box) take(event, { handle, box })
 }
 /** Time and level under the pointer. */
 function place(event: MouseEvent, box: DOMRect) {
@@ -73,11 +71,6 @@ function add(event: MouseEvent) {
 }
 function remove(handle: Handle) {
   if (!handle.bend) document.edit({ do: 'remove_point', unit: props.strip.id, at: handle.at })
-}
-function up() {
-  if (!drag) return
-  drag = undefined
-  document.endGesture()
 }
 // the strip's area has the pointer while it scrubs, so the double click comes to it
 defineExpose({ add })
@@ -95,7 +88,7 @@ defineExpose({ add })
     <template v-if="selected && shown">
       <g
         v-for="point in points" :key="`${point.handle.at}${point.handle.bend}`" class="point" :data-handle="`${point.handle.at}${point.handle.bend ? '-bend' : ''}`" :class="{ late: point.handle.late, held: point.handle.held }"
-        @pointerdown.stop="down($event, point.handle)" @pointermove="move" @pointerup="up" @pointercancel="up" @dblclick.stop="remove(point.handle)"
+        @pointerdown.stop="down($event, point.handle)" @dblclick.stop="remove(point.handle)"
       >
         <title>{{ point.handle.name }}{{ point.handle.late ? ', after the release' : '' }}{{ point.handle.bend ? '' : ' (double click takes it out)' }}</title>
         <rect :x="point.x - 12" :y="point.y - 12" width="24" height="24" fill="transparent" />

@@ -3,12 +3,13 @@
 import { computed, ref } from 'vue'
 
 import CycleLine from './CycleLine.vue'
+import { useGesture } from '../../composables/useGesture'
 import type { WaveView } from '../../engine/generated/WaveView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ unit: number; wave: WaveView; label: string; ownBars: boolean }>()
 const document = useDocument()
-const BARS = 64
+const BARS = document.rules?.bars ?? 64
 const BAR_PX = 11
 const HEIGHT = 150
 const PHASE_HEIGHT = 54
@@ -27,27 +28,20 @@ function draw(part: Part, harmonic: number, value: number, gesture: number | nul
   })
 }
 
-let hand: { gesture: number; part: Part; last: number; box: DOMRect } | undefined
+const { take } = useGesture<{ part: Part; last: number; box: DOMRect }>({
+  slackPx: 0,
+  move({ what: hand, gesture }, event) {
+    const at = Math.max(1, Math.min(BARS, Math.floor((event.clientX - hand.box.left) / BAR_PX) + 1))
+    const value = 1 - (event.clientY - hand.box.top) / hand.box.height
+    chosen.value = at
+    // a quick hand leaves no bar out
+    const from = hand.last === 0 ? at : hand.last
+    for (let n = Math.min(from, at); n <= Math.max(from, at); n++) if (n !== from || n === at) draw(hand.part, n, value, gesture)
+    hand.last = at
+  },
+})
 function down(event: PointerEvent, part: Part) {
-  const target = event.currentTarget as SVGElement
-  target.setPointerCapture(event.pointerId)
-  hand = { gesture: document.beginGesture(), part, last: 0, box: target.getBoundingClientRect() }
-  move(event)
-}
-function move(event: PointerEvent) {
-  if (!hand) return
-  const at = Math.max(1, Math.min(BARS, Math.floor((event.clientX - hand.box.left) / BAR_PX) + 1))
-  const value = 1 - (event.clientY - hand.box.top) / hand.box.height
-  chosen.value = at
-  // a quick hand leaves no bar out
-  const from = hand.last === 0 ? at : hand.last
-  for (let n = Math.min(from, at); n <= Math.max(from, at); n++) if (n !== from || n === at) draw(hand.part, n, value, hand.gesture)
-  hand.last = at
-}
-function up() {
-  if (!hand) return
-  hand = undefined
-  document.endGesture()
+  if (event.currentTarget instanceof Element) take(event, { part, last: 0, box: event.currentTarget.getBoundingClientRect() })
 }
 
 function key(event: KeyboardEvent, part: Part) {
@@ -78,7 +72,7 @@ function commit(event: Event, part: Part) {
     <div class="head">
       <CycleLine :cycle="wave.cycle" :width="220" :height="84" :stroke="2" />
       <div class="words">
-        <p v-if="ownBars">Own bars: 64 harmonics. Draw over them; the note follows.</p>
+        <p v-if="ownBars">Own bars: {{ BARS }} harmonics. Draw over them; the note follows.</p>
         <p v-else>Bars of <b>{{ label }}</b> as it is now. Draw on them and they become the operator's own; undo brings the wave back.</p>
         <div class="chosen">
           <b>Harmonic {{ chosen }}</b>
@@ -89,7 +83,7 @@ function commit(event: Event, part: Part) {
     </div>
     <svg
       class="bars" :width="BARS * BAR_PX" :height="HEIGHT" tabindex="0" role="slider" aria-label="Amplitudes of the harmonics" :aria-valuenow="amplitude(chosen)"
-      :aria-valuetext="`Harmonic ${chosen}: ${typedAmplitude} percent`" @pointerdown="down($event, 'amplitude')" @pointermove="move" @pointerup="up" @pointercancel="up" @keydown="key($event, 'amplitude')"
+      :aria-valuetext="`Harmonic ${chosen}: ${typedAmplitude} percent`" @pointerdown="down($event, 'amplitude')" @keydown="key($event, 'amplitude')"
     >
       <path v-for="share in [0.25, 0.5, 0.75]" :key="share" :d="`M0 ${HEIGHT * share}H${BARS * BAR_PX}`" class="grid" />
       <rect :x="(chosen - 1) * BAR_PX" y="0" :width="BAR_PX" :height="HEIGHT" class="chosen-bar" />
@@ -100,7 +94,7 @@ function commit(event: Event, part: Part) {
     </svg>
     <svg
       class="bars" :width="BARS * BAR_PX" :height="PHASE_HEIGHT" tabindex="0" role="slider" aria-label="Phases of the harmonics" :aria-valuenow="phase(chosen)"
-      :aria-valuetext="`Harmonic ${chosen}: ${typedPhase} degrees`" @pointerdown="down($event, 'phase')" @pointermove="move" @pointerup="up" @pointercancel="up" @keydown="key($event, 'phase')"
+      :aria-valuetext="`Harmonic ${chosen}: ${typedPhase} degrees`" @pointerdown="down($event, 'phase')" @keydown="key($event, 'phase')"
     >
       <path :d="`M0 ${PHASE_HEIGHT / 2}H${BARS * BAR_PX}`" class="grid" />
       <rect :x="(chosen - 1) * BAR_PX" y="0" :width="BAR_PX" :height="PHASE_HEIGHT" class="chosen-bar" />

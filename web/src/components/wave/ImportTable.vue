@@ -13,7 +13,7 @@ const document = useDocument()
 const input = ref<HTMLInputElement>()
 const file = ref<File | null>(null)
 const byPitch = ref(true)
-const samples = ref('2048')
+const samples = ref(String(document.rules?.cycle_samples ?? ''))
 const problem = ref('')
 const busy = ref(false)
 
@@ -55,7 +55,7 @@ async function cut() {
         <span>Cycle</span><label class="line"><input v-model="samples" class="samples" aria-label="Samples of a cycle" /> samples</label>
       </template>
     </div>
-    <p class="muted">Up to 256 cycles are taken, evenly spread over the recording. The table is kept in the patch.</p>
+    <p class="muted">Up to {{ document.rules?.cycles }} cycles are taken, evenly spread over the recording. The table is kept in the patch.</p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <template #footer><Button label="Import" size="small" :disabled="!file" :loading="busy" @click="cut" /></template>
   </Dialog>

@@ -2,6 +2,7 @@
 import type { Address } from "./Address";
 import type { Edit } from "./Edit";
 import type { Listening } from "./Listening";
+import type { OfferKind } from "./OfferKind";
 import type { UnitId } from "./UnitId";
 
 /**
@@ -199,7 +200,51 @@ sound: string, } | { "ask": "missing",
 /**
  * Their contents.
  */
-contents: Array<string>, } | { "ask": "helps" } | { "ask": "waves" } | { "ask": "load_scale", 
+contents: Array<string>, } | { "ask": "drop", 
+/**
+ * Which unit.
+ */
+unit: UnitId, 
+/**
+ * Onto which; none for the output.
+ */
+onto: UnitId | null, 
+/**
+ * Whether it changes its role instead of getting one more route.
+ */
+only: boolean, } | { "ask": "drop_words", 
+/**
+ * Which unit.
+ */
+unit: UnitId, 
+/**
+ * Onto which; none for the output.
+ */
+onto: UnitId | null, } | { "ask": "offers", 
+/**
+ * Which of it.
+ */
+kind: OfferKind, 
+/**
+ * For which unit; none while none is selected.
+ */
+unit: UnitId | null, } | { "ask": "hear_without", 
+/**
+ * Which.
+ */
+units: Array<UnitId>, } | { "ask": "match", 
+/**
+ * Loudness of this one.
+ */
+here_lufs: number, 
+/**
+ * Loudness of the other.
+ */
+there_lufs: number, } | { "ask": "level_words", 
+/**
+ * As a factor of full scale.
+ */
+amplitude: number, } | { "ask": "rules" } | { "ask": "waves" } | { "ask": "load_scale", 
 /**
  * Name of the file; its ending tells scales from maps.
  */

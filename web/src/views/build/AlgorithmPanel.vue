@@ -13,15 +13,18 @@ const list = ref<ArrangementView[]>([])
 const tried = ref(-1)
 const carriers = ref(0)
 const kept = useStorage<{ name: string; text: string }[]>('zolvik-algorithms', [])
-const count = computed(() => document.view?.strips.length ?? 0)
+/** Operators there are, as the core counts them. */
+const count = ref(0)
+const strips = computed(() => document.view?.strips.length ?? 0)
 
 function ask() {
   const answer = document.ask({ ask: 'arrangements' })
   list.value = answer.is === 'arrangements' ? answer.list : []
+  count.value = answer.is === 'arrangements' ? answer.operators : 0
   tried.value = -1
 }
 onMounted(ask)
-watch(count, ask)
+watch(strips, ask)
 // an edit or undo elsewhere ends the trial
 watch(() => document.view?.trying, (trying) => {
   if (!trying) ask()

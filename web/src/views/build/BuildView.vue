@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
-import { useElementSize, useEventListener, useMediaQuery } from '@vueuse/core'
+import { useElementSize, useMediaQuery } from '@vueuse/core'
 import Popover from 'primevue/popover'
 import { useToast } from 'primevue/usetoast'
 import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
@@ -13,10 +13,14 @@ import UnitInspector from './UnitInspector.vue'
 import VoiceInspector from './VoiceInspector.vue'
 import PartialList from '../../components/score/PartialList.vue'
 import ResultPane from '../../components/score/ResultPane.vue'
+import { useCursor } from '../../composables/useCursor'
+import { useHearWithout } from '../../composables/useHearWithout'
+import { useSeam } from '../../composables/useSeam'
+import { useShortcuts } from '../../composables/useShortcuts'
 import { useUnfold } from '../../composables/useUnfold'
-import { timeToX, xToTime, type Axis } from '../../draw/axis'
+import type { Axis } from '../../draw/axis'
 import { Refusal } from '../../engine/api'
-import type { Explanation } from '../../engine/generated/Explanation'
+import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'
 import { useSaving } from '../../stores/saving'
 import { useSettings } from '../../stores/settings'
@@ -43,9 +47,13 @@ const axis = computed<Axis>(() => ({
   windowS: windowS.value,
   exponent: settings.exponent,
 }))
-const cursorS = ref(0.4)
-const cursorX = computed(() => timeToX(axis.value, cursorS.value))
-watch(() => axis.value.windowS, (windowS) => (cursorS.value = Math.min(cursorS.value, windowS)))
+const plotLeft = () => {
+  const box = score.value?.getBoundingClientRect()
+  return box && box.left + HEAD_PX
+}
+const { timeS: cursorS, scrubFrom, key: keyScrub, zoom } = useCursor(axis, plotLeft)
+const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
+useHearWithout()
 
 const RETRY_MS = 1500
 let retry = 0
@@ -78,48 +86,6 @@ watch(() => document.refusal, (why) => {
   if (why) toast.add({ severity: 'warn', summary: 'Not changed', detail: why, life: 6000 })
 })
 
-function scrub(event: PointerEvent) {
-  if (!(event.buttons & 1) && event.type === 'pointermove') return
-  const box = score.value?.getBoundingClientRect()
-  if (box) cursorS.value = xToTime(axis.value, event.clientX - box.left - HEAD_PX)
-}
-function scrubFrom(event: PointerEvent) {
-  const box = score.value?.getBoundingClientRect()
-  if (!box || event.clientX - box.left < HEAD_PX || event.clientX - box.left > HEAD_PX + axis.value.widthPx) return
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  scrub(event)
-}
-/** The wheel over the ruler spans more or less time, from 5 ms to 20 s. */
-let zooming = { gesture: 0, timer: 0 }
-function zoom(event: WheelEvent) {
-  if (!zooming.gesture) zooming.gesture = document.beginGesture()
-  const address = document.value('audition.window_s')?.address
-  if (address) document.alter({ ask: 'nudge', address, also: [], steps: event.deltaY > 0 ? 4 : -4, fine: false, gesture: zooming.gesture })
-  window.clearTimeout(zooming.timer)
-  zooming.timer = window.setTimeout(() => {
-    zooming = { gesture: 0, timer: 0 }
-    document.endGesture()
-  }, 300)
-}
-function keyScrub(event: KeyboardEvent) {
-  const step = { ArrowRight: 8, ArrowLeft: -8 }[event.key]
-  if (!step) return
-  event.preventDefault()
-  cursorS.value = xToTime(axis.value, cursorX.value + (event.shiftKey ? step / 8 : step))
-}
-
-// the result takes what few strips leave free, up to a point
-const RESULT_LEAST_PX = 204
-const RESULT_MOST_PX = 340
-const resultPx = computed(() => {
-  if (settings.resultHeight > 0) return settings.resultHeight
-  const groups = document.view?.groups ?? []
-  const folded = groups.filter((group) => group.folded).reduce((sum, group) => sum + group.units.length, 0)
-  const strips = (document.view?.strips.length ?? 0) - folded
-  const content = strips * 48 + groups.length * 28 + (document.selectedStrip ? 22 : 0) + 58
-  return Math.max(RESULT_LEAST_PX, Math.min(RESULT_MOST_PX, height.value - 26 - 28 - content))
-})
-
 // on a narrow window the inspector is a drawer
 const narrow = useMediaQuery('(max-width: 1279px)')
 const drawer = ref(false)
@@ -129,48 +95,18 @@ function openAlgorithms() {
   drawer.value = true
 }
 
-// one key steps the wave while a note sounds; one held key lets hear without the selected strips
-const isTyping = (target: EventTarget | null) => target instanceof HTMLElement && target.closest('input, textarea, [role=dialog] input') !== null
-let without: { list: 'muted' | 'bypassed'; ids: number[] }[] = []
-/** Sources fall silent, filters and shapers let everything through. */
-function hearWithout() {
-  const view = document.view
-  if (!view) return
-  const chosen = view.strips.filter((strip) => document.units.includes(strip.id))
-  without = (['muted', 'bypassed'] as const).map((list) => ({
-    list, ids: chosen.filter((strip) => strip.is_source === (list === 'muted') && !view.listening[list].includes(strip.id)).map((strip) => strip.id),
-  }))
-  document.listen(without.reduce((now, { list, ids }) => ({ ...now, [list]: [...now[list], ...ids] }), view.listening))
-}
-useEventListener(window, 'keydown', (event) => {
-  if (event.ctrlKey || event.metaKey || event.altKey || isTyping(event.target) || document.units.length === 0) return
-  if (event.code === 'BracketLeft' || event.code === 'BracketRight') document.alter({ ask: 'step_wave', units: document.units, steps: event.code === 'BracketLeft' ? -1 : 1 })
-  if (event.code === 'KeyO' && !event.repeat && without.length === 0) hearWithout()
+// one key steps the wave while a note sounds
+useShortcuts({
+  down(event) {
+    const steps = { BracketLeft: -1, BracketRight: 1 }[event.code]
+    if (steps === undefined || event.ctrlKey || event.metaKey || event.altKey || document.units.length === 0) return
+    document.alter({ ask: 'step_wave', units: document.units, steps })
+  },
 })
-function hearAgain() {
-  if (without.length === 0 || !document.view) return
-  const now = without.reduce((all, { list, ids }) => ({ ...all, [list]: all[list].filter((id) => !ids.includes(id)) }), document.view.listening)
-  without = []
-  document.listen(now)
-}
-useEventListener(window, 'keyup', (event) => {
-  if (event.code === 'KeyO') hearAgain()
-})
-useEventListener(window, 'blur', hearAgain)
 
-// the seam between strips and result
-let seam: { y: number; height: number } | undefined
-function seamDown(event: PointerEvent) {
-  ;(event.currentTarget as Element).setPointerCapture(event.pointerId)
-  seam = { y: event.clientY, height: resultPx.value }
-}
-function seamMove(event: PointerEvent) {
-  if (seam) settings.resultHeight = Math.max(120, Math.min(420, seam.height + seam.y - event.clientY))
-}
 const why = ref<InstanceType<typeof Popover>>()
-const explanation = shallowRef<Explanation>()
+const explanation = shallowRef<ExplanationView>()
 const level = computed(() => picture.value?.level)
-const decibels = (db: number) => (db < -150 ? '−∞' : db.toFixed(1).replace('-', '−'))
 const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
 </script>
 
@@ -181,14 +117,14 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
       :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
     >
-      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @pointermove="scrub" @keydown="keyScrub" @wheel.prevent="zoom" />
-      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @scrub="scrub" @algorithms="openAlgorithms" />
-      <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="seamDown" @pointermove="seamMove" @pointerup="seam = undefined" @dblclick="settings.resultHeight = 0">
+      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
+      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @algorithms="openAlgorithms" />
+      <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="takeSeam" @dblclick="freeSeam">
         <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
           <template v-if="level">
-            True peak <b :class="{ hot: level.true_peak_db > 0 }">{{ decibels(level.true_peak_db) }} dB</b>
-            Loudness <b>{{ decibels(level.loudness_lufs) }} LUFS</b>
+            True peak <b :class="{ hot: level.over }">{{ level.true_peak }}</b>
+            Loudness <b>{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" aria-haspopup="true" title="Which combination of operators makes which partial" @pointerdown.stop @click="why?.toggle($event)">Why it sounds so</button>
@@ -197,7 +133,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
       </div>
       <ResultPane
         :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="document.view.audition.hold_s"
-        @explained="explanation = $event" @pointerdown="scrubFrom" @pointermove="scrub"
+        @explained="explanation = $event" @pointerdown="scrubFrom"
       />
     </section>
     <p v-else class="opening" role="status">Opening…</p>

@@ -1,52 +1,35 @@
 <script setup lang="ts">
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
-import Menu from 'primevue/menu'
-import { computed, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 
+import AddLine from './AddLine.vue'
 import GroupBar from '../../components/score/GroupBar.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
 import RailsLayer from '../../components/score/RailsLayer.vue'
 import StripHead from '../../components/score/StripHead.vue'
 import StripPlot from '../../components/score/StripPlot.vue'
+import { useStripLayout } from '../../composables/useStripLayout'
+import { useWire, type Onto } from '../../composables/useWire'
 import { timeToX, type Axis } from '../../draw/axis'
 import { inkOf } from '../../draw/tokens'
 import type { Unfolded } from '../../engine/bench'
 import type { DocumentView } from '../../engine/generated/DocumentView'
-import type { KindName } from '../../engine/generated/KindName'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
-const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; scrub: [event: PointerEvent]; algorithms: [] }>()
+const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; algorithms: [] }>()
 const document = useDocument()
 const rows = ref<HTMLElement>()
-const ROW = 48
-const ROW_SELECTED = 70
 const OUTPUT = 26
+const line = ref<InstanceType<typeof AddLine>>()
 
 const plots = new Map<number, InstanceType<typeof StripPlot>>()
 function keepPlot(unit: number, plot: unknown) {
   if (plot) plots.set(unit, plot as InstanceType<typeof StripPlot>)
   else plots.delete(unit)
 }
-const BAR = 28
-/** Where strips and group bars lie. The strips of a folded group share the place of its bar. */
-const layout = computed(() => {
-  let top = 0
-  const bars = new Map<number, number>()
-  const boxes = props.view.strips.map((strip) => {
-    const group = props.view.groups.find((g) => g.units.includes(strip.id))
-    if (group && !bars.has(group.id)) {
-      bars.set(group.id, top)
-      top += BAR
-    }
-    if (group?.folded) return { top: bars.get(group.id) ?? 0, height: BAR, hidden: true, grouped: true }
-    const height = strip.id === document.selected ? ROW_SELECTED : ROW
-    top += height
-    return { top: top - height, height, hidden: false, grouped: group !== undefined }
-  })
-  return { boxes, bars, end: top }
-})
+const layout = useStripLayout(() => props.view)
 const boxes = computed(() => layout.value.boxes)
 const end = computed(() => layout.value.end)
 const outputY = computed(() => end.value + 13)
@@ -71,83 +54,15 @@ const words = computed(() => {
 })
 
 // drawing a route
-/** Where the wire under way begins: the strip may have been drawn anew since. */
-const wireTop = computed(() => (boxes.value[props.view.strips.findIndex((strip) => strip.id === wire.value?.from.id)]?.top ?? 0) + 14)
-const wire = ref<{ from: StripView; x: number; y: number; over: number | 'output' | null } | null>(null)
-function targetAt(event: PointerEvent): number | 'output' | null {
-  const box = rows.value?.getBoundingClientRect()
-  if (!box || event.clientX < box.left || event.clientX > box.right) return null
-  const y = event.clientY - box.top
+function under(x: number, y: number): Onto {
+  if (x < 0 || x > (rows.value?.clientWidth ?? 0)) return null
   const row = boxes.value.findIndex((r) => y >= r.top && y < r.top + r.height)
   if (row >= 0) return props.view.strips[row].id
   return y >= end.value && y < end.value + OUTPUT + 12 ? 'output' : null
 }
-function beginWire(event: PointerEvent, strip: StripView) {
-  if (!document.units.includes(strip.id)) document.select(strip.id)
-  const box = rows.value?.getBoundingClientRect()
-  if (!box) return
-  wire.value = { from: strip, x: event.clientX - box.left, y: event.clientY - box.top, over: null }
-  window.addEventListener('pointermove', moveWire)
-  window.addEventListener('pointerup', endWire)
-  window.addEventListener('keydown', cancelWire)
-}
-function moveWire(event: PointerEvent) {
-  const box = rows.value?.getBoundingClientRect()
-  if (!wire.value || !box) return
-  const moved = Math.abs(event.clientY - box.top - wire.value.y) + Math.abs(event.clientX - box.left - wire.value.x)
-  if (wire.value.over === null && moved < 6) return
-  wire.value = { ...wire.value, x: event.clientX - box.left, y: event.clientY - box.top, over: targetAt(event) }
-}
-function stopWire() {
-  wire.value = null
-  window.removeEventListener('pointermove', moveWire)
-  window.removeEventListener('pointerup', endWire)
-  window.removeEventListener('keydown', cancelWire)
-}
-function cancelWire(event: KeyboardEvent) {
-  if (event.key === 'Escape') stopWire()
-}
-function endWire(event: PointerEvent) {
-  const drawn = wire.value
-  const over = targetAt(event)
-  stopWire()
-  // a press without a drag only selects
-  if (!drawn || drawn.over === null || over === null) return
-  const unit = drawn.from.id
-  // with Shift it changes its role instead of getting one more route
-  if (event.shiftKey && over !== unit) document.edit(over === 'output' ? { do: 'make_carrier', unit } : { do: 'make_modulator', unit, of: over })
-  else document.edit({ do: 'add_route', from: unit, to: over === 'output' ? null : over, kind: 'phase' })
-}
-onBeforeUnmount(stopWire)
-
-const hint = computed(() => {
-  const drawn = wire.value
-  if (!drawn || drawn.over === null) return ''
-  if (drawn.over === 'output') return `${drawn.from.name} to the output (Shift: only there)`
-  if (drawn.over === drawn.from.id) return `${drawn.from.name} into itself: feedback`
-  const over = props.view.strips.find((s) => s.id === drawn.over)
-  if (over?.takes[0] === 'audio') return `${drawn.from.name} goes through ${over.name} too (Shift: only there)`
-  return `${drawn.from.name} moves the ${over?.takes[0]} of ${over?.name} (Shift: and is heard no more)`
-})
-
-function add(to: 'output' | number) {
-  document.edit({ do: 'add_unit', kind: 'operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
-}
-
-const more = ref<InstanceType<typeof Menu>>()
-const others = computed(() => {
-  const selected = document.selectedStrip
-  const item = (label: string, kind: KindName, to: 'output' | number) => ({ label, command: () => document.edit({ do: 'add_unit', kind, connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } }) })
-  const filters = (kind: KindName, name: string) => [
-    ...(selected ? [item(`${name} after ${selected.name}`, kind, selected.id)] : []),
-    item(`${name} after everything`, kind, 'output'),
-  ]
-  return [
-    { label: 'Heard', items: [item('Noise', 'noise', 'output'), item('Sample', 'sample', 'output')] },
-    { label: 'On the way out', items: [...filters('filter', 'Filter'), ...filters('shaper', 'Shaper')] },
-    ...(selected?.is_source ? [{ label: `Moving ${selected.name}`, items: [item('Noise', 'noise', selected.id), item('Sample', 'sample', selected.id)] }] : []),
-  ]
-})
+const { wire, hint, begin: beginWire } = useWire(rows, under)
+/** Where the wire under way begins: the strip may have been drawn anew since. */
+const wireTop = computed(() => (boxes.value[props.view.strips.findIndex((strip) => strip.id === wire.value?.from.id)]?.top ?? 0) + 14)
 
 function keys(event: KeyboardEvent) {
   const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
@@ -158,7 +73,7 @@ function keys(event: KeyboardEvent) {
   } else if (event.key === 'Escape') document.select(null)
   else if ((event.ctrlKey || event.metaKey) && event.key === 'a') props.view.strips.forEach((strip) => document.units.includes(strip.id) || document.select(strip.id, true))
   else if (event.key === 'Delete' && document.selected !== null) document.edit({ do: 'remove_unit', unit: document.selected })
-  else if (event.key === 'Insert' && document.selected !== null) add(document.selected)
+  else if (event.key === 'Insert' && document.selected !== null) line.value?.add(document.selected)
   else return
   event.preventDefault()
 }
@@ -185,7 +100,7 @@ watch(() => document.selected, () => {
         @pointerenter="document.lit = strip.id" @pointerleave="document.lit = null"
       >
         <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
-        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @pointermove="emit('scrub', $event)" @dblclick="plots.get(strip.id)?.add($event)">
+        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @dblclick="plots.get(strip.id)?.add($event)">
           <StripPlot
             :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
@@ -201,20 +116,7 @@ watch(() => document.selected, () => {
       </div>
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
       <div class="output" :class="{ target: wire?.over === 'output' }" :style="{ top: `${outputY - 2}px` }"><i /></div>
-      <div class="add" :style="{ top: `${end + OUTPUT - 4}px` }">
-        <button type="button" class="btn" :disabled="view.full" @click="add('output')">+ Carrier</button>
-        <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates the selected one (Insert)" @click="add(document.selectedStrip.id)">
-          + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
-        </button>
-        <button type="button" class="btn" aria-haspopup="true" :disabled="view.full" title="Noise, samples, filters and shapers" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
-        <Menu ref="more" :model="others" popup />
-        <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
-        <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
-        <span v-if="document.isListening" class="listening" data-testid="listening">
-          Muted, soloed or bypassed for now
-          <button type="button" class="link-btn" @click="document.hearAll()">Hear all</button>
-        </span>
-      </div>
+      <AddLine ref="line" :view="view" :style="{ top: `${end + OUTPUT - 4}px` }" @algorithms="emit('algorithms')" />
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
         <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
@@ -244,8 +146,6 @@ watch(() => document.selected, () => {
 .unheard .link-btn { color: var(--warn); font-weight: 600; }
 .output { position: absolute; left: var(--gutter); right: 0; height: 4px; }
 .output i { display: block; height: 4px; background: var(--ink); }
-.add { position: absolute; left: 92px; right: 8px; display: flex; gap: 6px; align-items: center; }
-.listening { color: var(--warn); font-weight: 600; margin-left: 12px; display: flex; gap: 8px; align-items: center; }
 .over { position: absolute; left: 288px; top: 0; pointer-events: none; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }
 .cursor { stroke: var(--ink); stroke-width: 1.2; }

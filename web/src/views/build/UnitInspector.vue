@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The selected unit: what it is, sends, envelope, response. */
 import Menu from 'primevue/menu'
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
 import EnvelopePart from './EnvelopePart.vue'
 import PitchPart from './PitchPart.vue'
@@ -12,6 +12,7 @@ import WavePart from './WavePart.vue'
 import NameField from '../../components/NameField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'
 import { useInspect } from '../../composables/useInspect'
+import { useOffers } from '../../composables/useOffers'
 import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { StripView } from '../../engine/generated/StripView'
@@ -23,26 +24,8 @@ const menu = ref<InstanceType<typeof Menu>>()
 const routingMenu = ref<InstanceType<typeof Menu>>()
 const inspected = useInspect(() => props.strip.id)
 
-const free = computed(() => {
-  const taken = props.strip.sends.map((send) => send.to)
-  const units = props.view.strips.filter((other) => !taken.includes(other.id))
-  const items = units.map((other) => ({
-    label: other.id === props.strip.id ? 'Itself (feedback)' : `${other.id} ${other.name}`,
-    command: () => document.edit({ do: 'add_route', from: props.strip.id, to: other.id, kind: other.takes[0] }),
-  }))
-  const output = { label: 'Output', command: () => document.edit({ do: 'add_route', from: props.strip.id, to: null, kind: 'phase' }) }
-  return taken.includes(null) ? items : [...items, output]
-})
-const routing = computed(() => {
-  const rest = props.view.strips.filter((other) => other.id !== props.strip.id)
-  const named = (other: StripView) => `${other.id} ${other.name}`
-  const carrier = props.strip.sends.some((send) => send.to === null)
-  const items = [
-    { label: 'Swap places with', items: rest.map((other) => ({ label: named(other), command: () => document.edit({ do: 'swap_units', unit: props.strip.id, with: other.id }) })) },
-    { label: 'Make it a modulator of', items: rest.map((other) => ({ label: named(other), command: () => document.edit({ do: 'make_modulator', unit: props.strip.id, of: other.id }) })) },
-  ]
-  return carrier ? items : [{ label: 'Routing', items: [{ label: 'Make it a carrier', command: () => document.edit({ do: 'make_carrier', unit: props.strip.id }) }] }, ...items]
-})
+const free = useOffers('send', () => props.strip.id)
+const routing = useOffers('place', () => props.strip.id)
 </script>
 
 <template>

@@ -138,6 +138,7 @@ pub(crate) struct Pitch {
 
 /// What one unit keeps in the lanes of one set.
 #[derive(Debug, Clone, Copy)]
+#[allow(clippy::large_enum_variant)] // all memory is made beforehand; a box would have to be made on the audio path
 pub(crate) enum Node {
     Operator(Oscillator),
     Noise(Noise),

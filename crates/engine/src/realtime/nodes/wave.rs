@@ -158,7 +158,7 @@ mod tests {
     use super::*;
     use crate::BLOCK;
     use zolvik_patch::wave::{Table, Wave};
-    use zolvik_waves::spectrum::cycle_of;
+    use zolvik_waves::cycles::cycle_of;
 
     const RATE_HZ: f64 = 48_000.0;
 

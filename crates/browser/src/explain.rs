@@ -1,0 +1,158 @@
+//! Measured levels and explained partials with the words the screen shows.
+
+use serde::Serialize;
+use zolvik_lab::level::Level;
+use zolvik_lab::predict::{Explained, Explanation, Fold};
+use zolvik_lab::spectrum::Partial;
+use zolvik_patch::document::UnitId;
+use zolvik_patch::text::{decibels, fixed};
+
+/// A measured partial.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct PartialView {
+    /// Frequency in hertz.
+    pub hz: f64,
+    /// Level in dB of full scale.
+    pub db: f64,
+    /// Its frequency in words.
+    pub words: String,
+}
+
+/// How loud a note is.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct LevelView {
+    /// Highest point of the curve, in dB of full scale; -200 for silence.
+    pub true_peak_db: f64,
+    /// Loudest 400 ms in LUFS; -200 for silence.
+    pub loudness_lufs: f64,
+    /// The peak in words.
+    pub true_peak: String,
+    /// The loudness in words.
+    pub loudness: String,
+    /// Whether it goes over full scale.
+    pub over: bool,
+}
+
+/// A partial and what makes it.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ExplainedView {
+    /// Where it is heard, in hertz.
+    pub hz: f64,
+    /// How strong theory has it, in dB of full scale.
+    pub predicted_db: f64,
+    /// The strongest combination that makes it.
+    pub words: String,
+    /// How many combinations meet there.
+    pub meeting: usize,
+    /// The operator that causes it.
+    pub by: UnitId,
+    /// All units that take part in it.
+    pub units: Vec<UnitId>,
+    /// Whether it was mirrored.
+    pub folded: bool,
+    /// Frequency, level by theory and as measured, in words.
+    pub heard: String,
+    /// By theory.
+    pub predicted: String,
+    /// As measured.
+    pub measured: String,
+    /// All three in one line.
+    pub figures: String,
+    /// Where it was mirrored, in a few words; empty if it was not.
+    pub mirrored: &'static str,
+    /// The same with what helps.
+    pub mirrored_why: &'static str,
+}
+
+/// Everything theory says of a moment.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ExplanationView {
+    /// Strongest first.
+    pub partials: Vec<ExplainedView>,
+    /// What is heard but has no closed theory, each once.
+    pub beyond: Vec<String>,
+}
+
+/// A frequency of a partial in words.
+fn hertz(hz: f64) -> String {
+    match hz < 999.5 {
+        true => format!("{} Hz", fixed(hz, 0)),
+        false => format!("{} kHz", fixed(hz / 1000.0, 2)),
+    }
+}
+
+impl From<&Partial> for PartialView {
+    fn from(of: &Partial) -> Self {
+        PartialView {
+            hz: of.hz,
+            db: of.db,
+            words: hertz(of.hz),
+        }
+    }
+}
+
+impl From<Level> for LevelView {
+    fn from(of: Level) -> Self {
+        LevelView {
+            true_peak_db: of.true_peak_db,
+            loudness_lufs: of.loudness_lufs,
+            true_peak: decibels(of.true_peak_db, "dB"),
+            loudness: decibels(of.loudness_lufs, "LUFS"),
+            over: of.true_peak_db > 0.0,
+        }
+    }
+}
+
+impl From<Explained> for ExplainedView {
+    fn from(of: Explained) -> Self {
+        let predicted = decibels(of.predicted_db, "dB");
+        let measured = of
+            .measured_db
+            .map_or_else(|| "not found".into(), |db| decibels(db, "dB"));
+        let (mirrored, mirrored_why) = match of.folded {
+            None => ("", ""),
+            Some(Fold::Zero) => ("mirrored at 0 Hz", "below 0 Hz, mirrored up"),
+            Some(Fold::Rate) => (
+                "mirrored at half the rate",
+                "past half the sample rate, mirrored down: raise the quality",
+            ),
+        };
+        ExplainedView {
+            figures: format!(
+                "{}: predicted {predicted}, measured {measured}",
+                hertz(of.hz)
+            ),
+            heard: format!("{} Hz", fixed(of.hz, 1)),
+            predicted,
+            measured,
+            mirrored,
+            mirrored_why,
+            hz: of.hz,
+            predicted_db: of.predicted_db,
+            words: of.words,
+            meeting: of.meeting,
+            by: of.by,
+            units: of.units,
+            folded: of.folded.is_some(),
+        }
+    }
+}
+
+impl From<Explanation> for ExplanationView {
+    fn from(of: Explanation) -> Self {
+        let mut beyond: Vec<String> = vec![];
+        for name in of.beyond {
+            if !beyond.contains(&name) {
+                beyond.push(name);
+            }
+        }
+        ExplanationView {
+            partials: of.partials.into_iter().map(Into::into).collect(),
+            beyond,
+        }
+    }
+}

@@ -1,0 +1,196 @@
+//! What may be added, connected or moved where, as edits with the words of their buttons; and what dropping one strip on another
+//! does.
+
+use serde::{Deserialize, Serialize};
+
+use crate::edit::{Connect, Edit};
+use crate::hearing::Mend;
+use crate::ids::UnitId;
+use crate::kinds::KindName;
+use crate::patch::Patch;
+use crate::route::{Destination, RouteKind};
+use crate::unit::Unit;
+
+/// Which offers are wanted.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum OfferKind {
+    /// Units to add, with or without one that is selected.
+    Add,
+    /// Ways a unit does not take yet.
+    Send,
+    /// Other places of a unit in the routing.
+    Place,
+}
+
+/// Offers under one title; without a title they stand by themselves.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Offers {
+    /// What they have in common.
+    pub title: String,
+    /// Each with its words and its edit.
+    pub items: Vec<Mend>,
+}
+
+fn offer(label: impl Into<String>, edit: Edit) -> Mend {
+    Mend {
+        label: label.into(),
+        edit,
+    }
+}
+
+fn titled(title: impl Into<String>, items: Vec<Mend>) -> Offers {
+    Offers {
+        title: title.into(),
+        items,
+    }
+}
+
+fn named(unit: &Unit) -> String {
+    format!("{} {}", unit.id.0, unit.name)
+}
+
+/// What is offered for a unit, or for none.
+pub fn offers(patch: &Patch, kind: OfferKind, unit: Option<UnitId>) -> Vec<Offers> {
+    let unit = unit.and_then(|id| patch.unit(id));
+    match (kind, unit) {
+        (OfferKind::Add, selected) => additions(selected),
+        (OfferKind::Send, Some(unit)) => vec![titled("", ways(patch, unit))],
+        (OfferKind::Place, Some(unit)) => places(patch, unit),
+        (_, None) => vec![],
+    }
+}
+
+/// Kinds beside the operator: sources are heard or move the selected unit, the others go after it or after everything.
+fn additions(selected: Option<&Unit>) -> Vec<Offers> {
+    let add = |kind: KindName, connect: Connect, label: String| {
+        offer(label, Edit::AddUnit { kind, connect })
+    };
+    let sources = KindName::ALL
+        .iter()
+        .copied()
+        .filter(|kind| kind.is_source() && *kind != KindName::Operator);
+    let heard = sources
+        .clone()
+        .map(|kind| add(kind, Connect::Output, kind.label().into()));
+    let mut through = vec![];
+    for kind in KindName::ALL.iter().copied().filter(|k| !k.is_source()) {
+        let label = kind.label();
+        through.extend(selected.map(|unit| {
+            let connect = Connect::Unit { id: unit.id };
+            add(kind, connect, format!("{label} after {}", unit.name))
+        }));
+        let all = format!("{label} after everything");
+        through.push(add(kind, Connect::Output, all));
+    }
+    let mut list = vec![
+        titled("Heard", heard.collect()),
+        titled("On the way out", through),
+    ];
+    if let Some(unit) = selected.filter(|unit| unit.kind.name().is_source()) {
+        let moving = sources.map(|kind| {
+            let connect = Connect::Unit { id: unit.id };
+            add(kind, connect, kind.label().into())
+        });
+        let title = format!("Moving {}", unit.name);
+        list.push(titled(title, moving.collect()));
+    }
+    list
+}
+
+fn ways(patch: &Patch, unit: &Unit) -> Vec<Mend> {
+    let taken = |to: Destination| patch.sends(unit.id).any(|r| r.send.destination() == to);
+    let units = patch
+        .units
+        .iter()
+        .filter(|other| !taken(Destination::Unit(other.id)));
+    let mut list: Vec<Mend> = units
+        .map(|other| {
+            let label = match other.id == unit.id {
+                true => "Itself (feedback)".into(),
+                false => named(other),
+            };
+            offer(label, route(unit.id, Destination::Unit(other.id), patch))
+        })
+        .collect();
+    if !taken(Destination::Output) {
+        list.push(offer("Output", route(unit.id, Destination::Output, patch)));
+    }
+    list
+}
+
+/// A new route that does what is usual at its end.
+fn route(from: UnitId, to: Destination, patch: &Patch) -> Edit {
+    let to = match to {
+        Destination::Unit(to) => Some(to),
+        Destination::Output => None,
+    };
+    Edit::AddRoute {
+        from,
+        to,
+        kind: to.map_or(RouteKind::default(), |to| usual(patch, to)),
+    }
+}
+
+fn usual(patch: &Patch, to: UnitId) -> RouteKind {
+    let takes = patch.unit(to).map_or(&[][..], |u| u.kind.name().takes());
+    takes.first().copied().unwrap_or_default()
+}
+
+fn places(patch: &Patch, unit: &Unit) -> Vec<Offers> {
+    let rest = || patch.units.iter().filter(|other| other.id != unit.id);
+    let with = |edit: &dyn Fn(UnitId) -> Edit| {
+        let items = rest().map(|other| offer(named(other), edit(other.id)));
+        items.collect::<Vec<_>>()
+    };
+    let id = unit.id;
+    let mut list = vec![
+        titled(
+            "Swap places with",
+            with(&|with| Edit::SwapUnits { unit: id, with }),
+        ),
+        titled(
+            "Make it a modulator of",
+            with(&|of| Edit::MakeModulator { unit: id, of }),
+        ),
+    ];
+    if !patch.sounds(id) {
+        let edit = Edit::MakeCarrier { unit: id };
+        list.insert(0, titled("Routing", vec![offer("Make it a carrier", edit)]));
+    }
+    list
+}
+
+/// What dropping a unit's number on another one does: one more route, or with `only` a change of its role.
+pub fn drop(patch: &Patch, unit: UnitId, onto: Destination, only: bool) -> Edit {
+    match onto {
+        Destination::Output if only => Edit::MakeCarrier { unit },
+        Destination::Unit(of) if only && of != unit => Edit::MakeModulator { unit, of },
+        onto => route(unit, onto, patch),
+    }
+}
+
+/// The same in words, while it is dragged.
+pub fn drop_words(patch: &Patch, unit: UnitId, onto: Destination) -> String {
+    let name = |id: UnitId| patch.unit(id).map_or("", |u| u.name.as_str());
+    let from = name(unit);
+    match onto {
+        Destination::Output => format!("{from} to the output (Shift: only there)"),
+        Destination::Unit(to) if to == unit => format!("{from} into itself: feedback"),
+        Destination::Unit(to) => match usual(patch, to) {
+            RouteKind::Audio => format!("{from} goes through {} too (Shift: only there)", name(to)),
+            kind => format!(
+                "{from} moves the {} of {} (Shift: and is heard no more)",
+                kind.label(),
+                name(to)
+            ),
+        },
+    }
+}
+
+/// The destination of a unit's number in messages; none is the output.
+pub fn destination(of: Option<UnitId>) -> Destination {
+    of.map_or(Destination::Output, Destination::Unit)
+}

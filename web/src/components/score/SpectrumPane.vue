@@ -1,0 +1,124 @@
+<script setup lang="ts">
+/** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import { bench } from '../../composables/useUnfold'
+import { useLatest } from '../../composables/useLatest'
+import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
+import { dbToX, hzToY, MARKS_HZ, PLOT_PX, plotHeight, rowsPath, SPAN_DB, TOP_PX } from '../../draw/result'
+import { inkOf } from '../../draw/tokens'
+import { Superseded, type Spectrum } from '../../engine/bench'
+import type { ExplainedView } from '../../engine/generated/ExplainedView'
+import type { ExplanationView } from '../../engine/generated/ExplanationView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ ready: boolean; version: number; cursorS: number; paneHeight: number }>()
+const emit = defineEmits<{ explained: [explanation: ExplanationView] }>()
+const document = useDocument()
+const top = TOP_PX
+const height = computed(() => plotHeight(props.paneHeight))
+const y = (hz: number) => hzToY(height.value, hz)
+const hzLabel = (hz: number) => (hz >= 1000 ? `${hz / 1000} k` : `${hz}`)
+
+// asked for anew whenever cursor or sound change
+const ROWS = 480
+const spectrum = shallowRef<Spectrum>()
+/** The selected strip, if it is a filter: its response is drawn too. */
+const filter = computed(() => (document.selectedStrip?.kind === 'filter' ? document.selectedStrip.id : null))
+const look = useLatest<undefined>(async () => {
+  if (!props.ready) return
+  try {
+    spectrum.value = await bench().spectrum(props.cursorS, ROWS, filter.value)
+    emit('explained', spectrum.value.explanation)
+  } catch (error) {
+    // the picture itself says what is wrong
+    if (!(error instanceof Superseded)) spectrum.value = undefined
+  }
+})
+watch(() => [props.cursorS, props.version, filter.value], () => look(undefined), { immediate: true })
+const outline = computed(() => (spectrum.value ? rowsPath(spectrum.value.rowsDb, height.value, dbToX) : ''))
+/** The strongest partials, not too close to each other, for labels. */
+const partials = computed(() => {
+  const chosen: { db: number; hz: number; words: string; y: number }[] = []
+  for (const { hz, db, words } of spectrum.value?.partials ?? []) {
+    const at = y(hz)
+    if (chosen.length < 8 && at > top && at < top + height.value && chosen.every((other) => Math.abs(other.y - at) > 13)) chosen.push({ hz, db, words, y: at })
+  }
+  return chosen
+})
+// what theory makes of it: one line for each partial in the colour of the operator that causes it
+const theory = computed(() => (spectrum.value?.explanation.partials ?? []).flatMap((partial) => {
+  const at = y(partial.hz)
+  return at > top && at < top + height.value && partial.predicted_db > -SPAN_DB ? [{ ...partial, y: at }] : []
+}))
+const isLit = (units: number[]) => document.lit === null || units.includes(document.lit)
+const pointed = ref<{ y: number; partial: ExplainedView }>()
+/** The partial nearest to the pointer. */
+function pointAt(event: PointerEvent) {
+  const box = (event.currentTarget as Element).getBoundingClientRect()
+  const pointerY = event.clientY - box.top
+  const near = theory.value.filter((partial) => Math.abs(partial.y - pointerY) < 9).sort((a, b) => Math.abs(a.y - pointerY) - Math.abs(b.y - pointerY) || b.predicted_db - a.predicted_db)[0]
+  pointed.value = near && { y: near.y, partial: near }
+}
+// the response of the selected filter, 0 dB where the scale has it
+const RESPONSE_TOP_DB = 30
+const response = computed(() => rowsPath(spectrum.value?.responseDb ?? [], height.value, (db) => dbToX(db - RESPONSE_TOP_DB)))
+const live = useLiveSpectrum(() => height.value)
+</script>
+
+<template>
+  <div>
+    <svg class="spectrum" width="288" :height="paneHeight" aria-label="Spectrum at the cursor" @pointermove="pointAt" @pointerleave="pointed = undefined">
+      <rect width="288" :height="paneHeight" fill="transparent" />
+      <g transform="translate(46 0)">
+        <template v-for="db in [-60, -40, -20]" :key="db">
+          <path :d="`M${dbToX(db)} ${top}V${top + height}`" class="grid" />
+          <text :x="dbToX(db)" :y="top - 5" text-anchor="middle" class="scale">−{{ -db }}</text>
+        </template>
+        <text :x="PLOT_PX" :y="top - 5" text-anchor="end" class="scale">dB</text>
+        <path v-if="outline" :d="`${outline}L${PLOT_PX} ${top}V${top + height}Z`" class="area" />
+        <path v-if="outline" :d="outline" class="outline" />
+        <path :d="`M${PLOT_PX + 0.5} ${top}V${top + height}`" class="axis" />
+        <g v-for="partial in theory" :key="`${partial.hz} ${partial.words}`" class="theory" :style="{ color: inkOf(partial.by), opacity: isLit(partial.units) ? 1 : 0.12 }" data-testid="theory" :data-by="partial.by">
+          <path :d="`M${PLOT_PX} ${partial.y}H${dbToX(partial.predicted_db)}`" :stroke-dasharray="partial.folded ? '3 2' : undefined" />
+          <path v-if="partial.folded" :d="`M${dbToX(partial.predicted_db) - 1} ${partial.y - 3}l-4 3l4 3`" />
+          <circle v-else :cx="dbToX(partial.predicted_db)" :cy="partial.y" r="2.2" />
+        </g>
+        <path v-if="live" :d="live" class="live" data-testid="live-spectrum" />
+        <text v-if="response" :x="dbToX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
+        <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
+        <g v-for="partial in partials" :key="partial.hz">
+          <text :x="Math.max(dbToX(partial.db) - 6, 4)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partial.words }}</text>
+        </g>
+      </g>
+      <template v-for="hz in MARKS_HZ" :key="hz">
+        <path :d="`M283 ${y(hz)}h5`" class="tick" />
+        <text x="280" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
+      </template>
+      <text x="280" :y="top - 5" text-anchor="end" class="scale">Hz</text>
+    </svg>
+    <div v-if="pointed" class="why" role="tooltip" data-testid="why" :style="{ top: `${Math.max(2, Math.min(pointed.y - 14, paneHeight - 62))}px`, color: inkOf(pointed.partial.by) }">
+      <b>{{ pointed.partial.words }}</b>
+      <span>{{ pointed.partial.figures }}</span>
+      <span v-if="pointed.partial.meeting > 1">{{ pointed.partial.meeting }} combinations meet here; this is the strongest</span>
+      <span v-if="pointed.partial.folded">{{ pointed.partial.mirrored_why }}</span>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.spectrum { position: absolute; left: 0; top: 0; }
+.grid { stroke: var(--hair); }
+.tick { stroke: var(--ink-3); }
+.axis { stroke: var(--ink); stroke-width: 1.5; }
+.scale { font-size: var(--fs-11); fill: var(--ink-3); }
+.area { fill: var(--ink); fill-opacity: 0.14; }
+.outline { fill: none; stroke: var(--ink-2); stroke-width: 1; }
+.theory path { stroke: currentColor; stroke-width: 1.3; fill: none; }
+.theory circle { fill: var(--sheet); stroke: currentColor; stroke-width: 1.3; }
+.live { fill: none; stroke: var(--swept); stroke-width: 1.2; }
+.response { fill: none; stroke: currentColor; stroke-width: 1.8; stroke-dasharray: 5 2; }
+.why { position: absolute; left: 290px; z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }
+.why span { color: var(--ink-2); font-size: var(--fs-11); }
+.partial { font-size: var(--fs-11); font-weight: 600; fill: var(--ink); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+</style>

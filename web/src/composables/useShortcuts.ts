@@ -1,0 +1,28 @@
+/** Keys that mean something wherever the focus is, with one idea of what typing is. */
+import { useEventListener } from '@vueuse/core'
+
+/** Whether the keys are wanted for typing. Dialogs that are played to, such as the harmonics, leave the keys alone. */
+export function isTyping(target: EventTarget | null): boolean {
+  return target instanceof Element && target.closest('input, textarea, select, [contenteditable], [role=dialog]:not(:has([data-played])), [role=menu]') !== null
+}
+
+export interface Shortcuts {
+  /** A key went down outside of typing; true if it was meant. */
+  down?: (event: KeyboardEvent) => boolean | void
+  up?: (event: KeyboardEvent) => void
+  /** The window lost the keyboard. */
+  lost?: () => void
+}
+
+export function useShortcuts({ down, up, lost }: Shortcuts) {
+  if (down) {
+    useEventListener(window, 'keydown', (event) => {
+      if (!isTyping(event.target) && down(event)) event.preventDefault()
+    })
+  }
+  if (up) useEventListener(window, 'keyup', up)
+  if (lost) useEventListener(window, 'blur', lost)
+}
+
+/** Ctrl, or Command where keyboards have that. */
+export const isCommand = (event: KeyboardEvent) => event.ctrlKey || event.metaKey

@@ -1,0 +1,45 @@
+/** Where strips and group bars lie, from above. The strips of a folded group share the place of its bar. */
+import { computed, type ComputedRef } from 'vue'
+
+import type { DocumentView } from '../engine/generated/DocumentView'
+import { useDocument } from '../stores/document'
+
+const STRIP_PX = 48
+const SELECTED_PX = 70
+const BAR_PX = 28
+
+export interface StripBox {
+  top: number
+  height: number
+  hidden: boolean
+  grouped: boolean
+}
+
+export interface StripLayout {
+  /** One for each strip. */
+  boxes: StripBox[]
+  /** Top of each group's bar. */
+  bars: Map<number, number>
+  end: number
+}
+
+export function useStripLayout(view: () => DocumentView): ComputedRef<StripLayout> {
+  const document = useDocument()
+  return computed(() => {
+    const { strips, groups } = view()
+    let top = 0
+    const bars = new Map<number, number>()
+    const boxes = strips.map((strip) => {
+      const group = groups.find((g) => g.units.includes(strip.id))
+      if (group && !bars.has(group.id)) {
+        bars.set(group.id, top)
+        top += BAR_PX
+      }
+      if (group?.folded) return { top: bars.get(group.id) ?? 0, height: BAR_PX, hidden: true, grouped: true }
+      const height = strip.id === document.selected ? SELECTED_PX : STRIP_PX
+      top += height
+      return { top: top - height, height, hidden: false, grouped: group !== undefined }
+    })
+    return { boxes, bars, end: top }
+  })
+}
