@@ -2,7 +2,8 @@
 
 use std::path::PathBuf;
 
-use crate::run::{Result, command, is_fresh, root, run};
+use crate::plan::{self, Lane, step};
+use crate::run::{Result, SETTINGS, command, is_fresh, root, run};
 use crate::setup;
 
 /// What the browser module is made of.
@@ -88,35 +89,57 @@ fn linker() -> Result<PathBuf> {
     }
 }
 
-/// The front end, into `web/dist`.
+/// The front end, into `web/dist`; the module must be there.
 pub fn page() -> Result {
-    module()?;
-    setup::npm_packages()?;
     if is_fresh(&root().join("web/dist/index.html"), &PAGE_SOURCES) {
         return Ok(());
     }
     run(command("web", "npm", &["run", "--silent", "build"]))
 }
 
-/// Everything, as a release.
-pub fn release() -> Result {
-    page()?;
+/// The folder the binary takes the front end from; it must be there before that is built.
+pub fn dist() -> Result {
+    std::fs::create_dir_all(root().join("web/dist"))
+        .map_err(|e| format!("web/dist cannot be made: {e}"))
+}
+
+/// The binary, quickly built.
+fn binary() -> Result {
+    dist()?;
+    let mut build = command("", "cargo", &["build", "--quiet"]);
+    build.args(SETTINGS).args(["--bin", "zolvik"]);
+    run(build)
+}
+
+/// The binary as a release; the front end becomes part of it.
+fn release_binary() -> Result {
     run(command(
         "",
         "cargo",
         &["build", "--release", "--package", "zolvik-server"],
-    ))?;
+    ))
+}
+
+/// What leads to the front end.
+pub const PAGE: Lane<'_> = &[
+    step("compiler for the browser module", 20, setup::wasm_compiler),
+    step("browser module", 110, module),
+    step("packages of the front end", 15, setup::npm_packages),
+    step("front end", 5, page),
+];
+
+/// Everything, as a release.
+pub fn release() -> Result {
+    let last = [step("release", 240, release_binary)];
+    plan::run(&[&[PAGE], &[&last]])?;
     println!("xtask: target/release/zolvik is ready");
     Ok(())
 }
 
 /// Everything, quickly built; gives the binary.
 pub fn quick() -> Result<PathBuf> {
-    page()?;
-    run(command(
-        "",
-        "cargo",
-        &["build", "--quiet", "--package", "zolvik-server"],
-    ))?;
+    // the binary reads the front end from the disk, so both are made side by side
+    let server = [step("server", 130, binary)];
+    plan::run(&[&[PAGE, &server]])?;
     Ok(root().join("target/debug/zolvik"))
 }

@@ -2,7 +2,7 @@
 
 use std::process::Command;
 
-use crate::run::{Result, command, root, run};
+use crate::run::{Result, SETTINGS, command, root, run};
 use crate::{build, setup};
 
 /// Starts the application with the demo collection in its own data folder.
@@ -24,20 +24,9 @@ pub fn demo(port: u16) -> Result {
 pub fn shots() -> Result {
     setup::browser()?;
     build::quick()?;
-    let mut shots = command(
-        "",
-        "cargo",
-        &[
-            "test",
-            "--package",
-            "zolvik-browser-tests",
-            "--test",
-            "shots",
-            "--",
-            "--ignored",
-            "--nocapture",
-        ],
-    );
+    let mut shots = command("", "cargo", &["test"]);
+    shots.args(SETTINGS).args(["--test", "shots"]);
+    shots.args(["--", "--ignored", "--nocapture"]);
     shots.env("ZOLVIK_SHOTS", root().join("docs/screenshots"));
     run(shots)
 }

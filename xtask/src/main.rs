@@ -3,6 +3,7 @@
 
 mod build;
 mod demo;
+mod plan;
 mod run;
 mod setup;
 mod test;

@@ -7,6 +7,13 @@ use std::time::SystemTime;
 /// What went wrong, in one line.
 pub type Result<T = ()> = std::result::Result<T, String>;
 
+/// The one set of settings everything native is built with, so that nothing is built twice.
+pub const SETTINGS: [&str; 3] = [
+    "--workspace",
+    "--features",
+    "zolvik-browser/types,zolvik-server/types,zolvik-patch/testing",
+];
+
 /// The project's root.
 pub fn root() -> PathBuf {
     Path::new(env!("CARGO_MANIFEST_DIR"))

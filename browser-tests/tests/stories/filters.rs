@@ -22,7 +22,7 @@ async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     stage.press("]").await;
     stage.add_operator(2).await;
     stage.set_value("Index", "2").await;
-    // the filter behind it
+    // the filter after it
     stage.select(1, false).await;
     stage.menu("+ More", "Filter after Operator 1").await;
     stage.choose("Slope", "24 dB").await;

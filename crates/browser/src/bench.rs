@@ -21,7 +21,7 @@ use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
-use crate::protocol::{Answer, BINARIES, Binary, Task};
+use crate::protocol::{Answer, Task};
 
 /// Rate of all pictures, in hertz.
 pub const PICTURE_RATE_HZ: f64 = 48_000.0;
@@ -34,7 +34,8 @@ pub struct Bench {
     sound: Option<Rendered>,
     /// What was rendered.
     shown: Option<(Patch, Listening)>,
-    binaries: [Vec<u8>; BINARIES],
+    /// What goes with the last answer, in bytes.
+    parts: Vec<Vec<u8>>,
     /// A file that was put in.
     input: Vec<u8>,
     clips: KnownClips,
@@ -106,14 +107,19 @@ impl Bench {
         answer.unwrap_or_else(|why| Answer::Refused { why })
     }
 
-    /// Bytes of a binary, empty if there is none.
-    pub fn binary(&self, which: usize) -> &[u8] {
-        self.binaries.get(which).map_or(&[], Vec::as_slice)
+    /// What goes with the last answer.
+    pub fn parts(&self) -> &[Vec<u8>] {
+        &self.parts
     }
 
-    /// Puts a binary where it can be fetched.
-    pub fn store(&mut self, which: Binary, bytes: Vec<u8>) {
-        self.binaries[which as usize] = bytes;
+    /// Puts something beside the answer, in the order it will be fetched.
+    pub fn give(&mut self, bytes: Vec<u8>) {
+        self.parts.push(bytes);
+    }
+
+    /// Begins an answer with nothing beside it.
+    pub fn begin(&mut self) {
+        self.parts.clear();
     }
 
     /// Takes a file in, in place of the one before.
@@ -142,7 +148,7 @@ impl Bench {
                 shelved(Shelved::Recording, &made.bytes())
             }
         };
-        self.store(Binary::Bank, bytes);
+        self.give(bytes);
         Ok(Answer::Ready {
             file_name: key.into(),
         })
@@ -179,7 +185,7 @@ impl Bench {
             picture.push(part.iter().fold(0.0, |a: f32, b| a.max(*b)));
             picture.push(part.iter().fold(0.0, |a: f32, b| a.min(*b)));
         }
-        self.store(Binary::Waveform, bytes(&picture));
+        self.give(bytes(&picture));
         Ok(Answer::Waveform {
             length_s: count as f64 / clip.rate_hz,
         })
@@ -209,9 +215,9 @@ impl Bench {
         let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
         let prepared = prepare_with(&patch, &listening, &self.clips);
         let drawn = unfold(&prepared, &note, exponent, detail);
-        self.store(Binary::Spectrogram, drawn.spectrogram);
-        self.store(Binary::Loudness, bytes(&drawn.loudness_db));
-        self.store(Binary::Curves, bytes(&drawn.curves.concat()));
+        self.give(drawn.spectrogram);
+        self.give(bytes(&drawn.loudness_db));
+        self.give(bytes(&drawn.curves.concat()));
         let units = drawn.sound.units.clone();
         self.shown = Some((patch, listening));
         self.sound = Some(drawn.sound);
@@ -257,7 +263,7 @@ impl Bench {
                 })
                 .collect()
         });
-        self.store(Binary::Spectrum, bytes(&spectrum.rows_db));
+        self.give(bytes(&spectrum.rows_db));
         Answer::Spectrum {
             partials: spectrum.partials.iter().map(Into::into).collect(),
             explanation: explanation.into(),
@@ -287,8 +293,7 @@ impl Bench {
             note = note.to_its_end(&patch);
         }
         let sound = render_for_file(&patch, &note, &self.clips);
-        self.store(
-            Binary::File,
+        self.give(
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,
         );
         Ok(Answer::Ready {

@@ -4,7 +4,7 @@ use std::cell::RefCell;
 
 use crate::bench::Bench;
 use crate::page::Page;
-use crate::protocol::{Answer, Binary, Question, Task};
+use crate::protocol::{Answer, Question, Task};
 use crate::sound::Sound;
 
 #[derive(Default)]
@@ -52,6 +52,7 @@ pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize 
 }
 
 fn answer(home: &mut Home, asked: &[u8]) -> Answer {
+    home.bench.begin();
     // through a value: one reader for all questions keeps the module small
     let refused = |error: serde_json::Error| Answer::Refused {
         why: format!("this is no question: {error}"),
@@ -71,7 +72,7 @@ fn answer(home: &mut Home, asked: &[u8]) -> Answer {
         Err(error) => return refused(error),
     };
     if matches!(answer, Answer::Document { .. }) {
-        home.bench.store(Binary::Program, home.page.program());
+        home.bench.give(home.page.program());
     }
     answer
 }
@@ -82,16 +83,27 @@ pub extern "C" fn zolvik_answer() -> *const u8 {
     HOME.with_borrow(|home| home.answer.as_ptr())
 }
 
-/// Bytes of a [`Binary`]; valid until the next call.
+/// How many parts go with the last answer, in bytes of their own.
 #[unsafe(no_mangle)]
-pub extern "C" fn zolvik_binary(which: usize) -> *const u8 {
-    HOME.with_borrow(|home| home.bench.binary(which).as_ptr())
+pub extern "C" fn zolvik_parts() -> usize {
+    HOME.with_borrow(|home| home.bench.parts().len())
 }
 
-/// Length of a [`Binary`] in bytes.
+/// One of them; valid until the next call.
 #[unsafe(no_mangle)]
-pub extern "C" fn zolvik_binary_length(which: usize) -> usize {
-    HOME.with_borrow(|home| home.bench.binary(which).len())
+pub extern "C" fn zolvik_part(which: usize) -> *const u8 {
+    HOME.with_borrow(|home| {
+        home.bench
+            .parts()
+            .get(which)
+            .map_or(std::ptr::null(), Vec::as_ptr)
+    })
+}
+
+/// Its length in bytes.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_part_length(which: usize) -> usize {
+    HOME.with_borrow(|home| home.bench.parts().get(which).map_or(0, Vec::len))
 }
 
 /// Takes a file in, for the next question.

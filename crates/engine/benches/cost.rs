@@ -1,4 +1,5 @@
 //! What units cost beside a plain sine, for `src/cost.rs`. Printed, never asserted: `cargo bench -p zolvik-engine --bench cost`.
+#![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
 use std::hint::black_box;
 use std::time::Instant;

@@ -95,7 +95,7 @@ pub fn write(
 }
 
 /// How many files the list at the end of a ZIP file says it has. The reader takes files of one name for one, so that one could
-/// hide behind another.
+/// hide after another.
 fn listed(bytes: &mut (impl Read + Seek)) -> std::io::Result<Option<usize>> {
     /// The end of the list: its sign, its own length without a remark, and where the count of files stands.
     const END: (&[u8], usize, usize) = (b"PK\x05\x06", 22, 10);

@@ -30,7 +30,7 @@ pub enum ScalaError {
     Count {
         /// In the line of the number.
         announced: usize,
-        /// In the lines behind it.
+        /// In the lines after it.
         actual: usize,
     },
     /// The map does not fit the scale.

@@ -291,7 +291,7 @@ fn with_twins(first: &[u8], second: &[u8]) -> Vec<u8> {
 #[test]
 fn a_bundle_with_two_patches_is_refused() {
     let error = unpacked(&with_twins(&patch_file(), b"{}")).unwrap_err();
-    // the reader sees one name once: the other patch hides behind it
+    // the reader sees one name once: the other patch hides after it
     assert!(matches!(error, BundleError::Twice(_)), "{error}");
 }
 

@@ -1,6 +1,7 @@
 //! Values that are one of a few. Their rows stand with the parts they belong to, as those of the numbers do.
 
-use crate::param::{ChoiceId, SectionId, When};
+use crate::param::{ChoiceId, When};
+use crate::section::SectionId;
 
 /// One choice.
 #[derive(Debug, Clone, Copy)]

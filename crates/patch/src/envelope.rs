@@ -1,8 +1,10 @@
 //! Envelopes as points: from silence through up to 16 points, held or looped at one of them until the release.
 
 use crate::error::PatchError;
-use crate::param::{Quantity as Q, SectionId as S, look};
+use crate::look::look;
+use crate::param::Quantity as Q;
 use crate::part::part;
+use crate::section::SectionId as S;
 
 /// Fewest points: one reached while the key is held, and the end.
 pub const MIN_POINTS: usize = 2;
@@ -86,8 +88,8 @@ impl Envelope {
 
     /// Time from the release to silence, unscaled, in seconds.
     pub fn release_s(&self) -> f64 {
-        let behind = self.points.iter().skip(usize::from(self.held) + 1);
-        behind.map(|p| p.time_s).sum()
+        let after = self.points.iter().skip(usize::from(self.held) + 1);
+        after.map(|p| p.time_s).sum()
     }
 
     /// Time from the begin of the first segment to the held point, unscaled, in seconds.
@@ -180,10 +182,10 @@ impl Envelope {
             return shape("points", format!("has {count} points, 2 to 16 are allowed"));
         }
         if usize::from(self.held) + 1 >= count {
-            return shape("held", "must have a point behind it".into());
+            return shape("held", "must have a point after it".into());
         }
         if self.loop_from.is_some_and(|from| from > self.held) {
-            return shape("loop_from", "lies behind the held point".into());
+            return shape("loop_from", "lies after the held point".into());
         }
         if self.points[count - 1].level != 0.0 {
             return shape(
@@ -194,7 +196,7 @@ impl Envelope {
         Ok(())
     }
 
-    /// The same course with a new point at a time, in seconds from the press, and a level. What lies behind the
+    /// The same course with a new point at a time, in seconds from the press, and a level. What lies after the
     /// held point counts from the release, `hold_s` after the press. The segment it falls into is split.
     ///
     /// # Errors
@@ -227,9 +229,9 @@ impl Envelope {
         let segment = self.points[at];
         let first_s = (time_s - from_s).clamp(0.0, Point::ROWS.params[Point::TIME_S.at()].max);
         let rest_s = (segment.time_s - first_s).max(0.0);
-        // behind the held level the new point is reached last, and becomes the one that is held
-        let behind = !released && from_s + segment.time_s < time_s;
-        if behind {
+        // after the held level the new point is reached last, and becomes the one that is held
+        let after = !released && from_s + segment.time_s < time_s;
+        if after {
             let time_s = (first_s - segment.time_s).max(0.0);
             next.points.insert(at + 1, Point::new(time_s, level, 0.0));
         } else {
@@ -244,7 +246,7 @@ impl Envelope {
         Ok(next)
     }
 
-    /// The same course without a point; the segments before and behind it become one. The end stays.
+    /// The same course without a point; the segments before and after it become one. The end stays.
     pub fn without_point(&self, at: usize) -> Option<Envelope> {
         let held = usize::from(self.held);
         let alone = at <= held && held == 0;
@@ -255,8 +257,8 @@ impl Envelope {
         let gone = next.points.remove(at);
         if at != held {
             let most = Point::ROWS.params[Point::TIME_S.at()].max;
-            let behind = &mut next.points[at];
-            behind.time_s = (behind.time_s + gone.time_s).min(most);
+            let after = &mut next.points[at];
+            after.time_s = (after.time_s + gone.time_s).min(most);
         }
         if at <= held {
             next.held -= 1;

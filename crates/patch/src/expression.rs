@@ -2,7 +2,7 @@
 
 /// Value of an expression; none if it is no sum of numbers, or not finite.
 ///
-/// Known: `+ - * / :` (a colon divides), brackets, `sqrt(..)`, `pi`, and `k` behind a number for thousands.
+/// Known: `+ - * / :` (a colon divides), brackets, `sqrt(..)`, `pi`, and `k` after a number for thousands.
 pub fn evaluate(text: &str) -> Option<f64> {
     let mut reader = Reader {
         rest: text,

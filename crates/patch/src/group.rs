@@ -4,8 +4,10 @@ use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::ids::{GroupId, UnitId};
-use crate::param::{Quantity as Q, SectionId as S, look};
+use crate::look::look;
+use crate::param::Quantity as Q;
 use crate::part::part;
+use crate::section::SectionId as S;
 
 part! {
     /// Units that are named, folded, muted, soloed and levelled together. A unit is in one group at most.

@@ -37,6 +37,7 @@ mod kinds;
 pub mod levels;
 pub mod limits;
 pub mod linked;
+mod look;
 pub mod offers;
 mod packed;
 pub mod param;
@@ -46,6 +47,7 @@ pub mod pitch;
 pub mod plain;
 mod route;
 pub mod scale;
+pub mod section;
 pub mod shape;
 pub mod sound;
 #[cfg(feature = "testing")]

@@ -141,19 +141,20 @@ fn usual(patch: &Patch, to: UnitId) -> RouteKind {
 
 fn places(patch: &Patch, unit: &Unit) -> Vec<Offers> {
     let rest = || patch.units.iter().filter(|other| other.id != unit.id);
-    let with = |edit: &dyn Fn(UnitId) -> Edit| {
-        let items = rest().map(|other| offer(named(other), edit(other.id)));
+    let with = |others: &mut dyn Iterator<Item = &Unit>, edit: &dyn Fn(UnitId) -> Edit| {
+        let items = others.map(|other| offer(named(other), edit(other.id)));
         items.collect::<Vec<_>>()
     };
+    let mut fitting = rest().filter(|other| can_stand_for(patch, unit, other));
     let id = unit.id;
     let mut list = vec![
         titled(
             "Swap places with",
-            with(&|with| Edit::SwapUnits { unit: id, with }),
+            with(&mut fitting, &|with| Edit::SwapUnits { unit: id, with }),
         ),
         titled(
             "Make it a modulator of",
-            with(&|of| Edit::MakeModulator { unit: id, of }),
+            with(&mut rest(), &|of| Edit::MakeModulator { unit: id, of }),
         ),
     ];
     if !patch.sounds(id) {
@@ -161,6 +162,19 @@ fn places(patch: &Patch, unit: &Unit) -> Vec<Offers> {
         list.insert(0, titled("Routing", vec![offer("Make it a carrier", edit)]));
     }
     list
+}
+
+/// Whether two units can exchange places: each takes what the other is sent.
+fn can_stand_for(patch: &Patch, a: &Unit, b: &Unit) -> bool {
+    let takes = |to: &Unit, by: &Unit| {
+        let into = patch
+            .routes
+            .iter()
+            .filter(|r| r.send.target() == Some(to.id));
+        into.filter_map(|r| r.send.kind())
+            .all(|kind| by.kind.name().takes().contains(&kind))
+    };
+    takes(a, b) && takes(b, a)
 }
 
 /// What dropping a unit's number on another one does: one more route, or with `only` a change of its role.

@@ -1,5 +1,7 @@
 //! What is known of a parameter: its row. The rows themselves stand with the parts they belong to, see [`crate::part`].
 
+use crate::section::SectionId;
+
 /// The parts of a document that have parameters, in the order of the catalogue.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 #[repr(u8)]
@@ -104,16 +106,6 @@ pub enum Quantity {
     Number,
 }
 
-impl Quantity {
-    /// The domain in which values of this kind are moved.
-    const fn domain(self) -> Domain {
-        match self {
-            Quantity::Ratio | Quantity::Hertz | Quantity::Tempo => Domain::Octaves,
-            _ => Domain::Plain,
-        }
-    }
-}
-
 /// The domain in which a value is smoothed and moved.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Domain {
@@ -178,153 +170,6 @@ pub enum When {
     Source,
 }
 
-/// A part of a sheet on the screen.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
-#[cfg_attr(feature = "types", derive(serde::Serialize, ts_rs::TS))]
-#[cfg_attr(not(feature = "types"), derive(serde::Serialize))]
-#[serde(rename_all = "snake_case")]
-#[allow(missing_docs)] // each has its title
-pub enum SectionId {
-    Whole,
-    Keys,
-    Unison,
-    Audition,
-    Pitch,
-    Wave,
-    Cycle,
-    Harmonics,
-    Noise,
-    Sample,
-    Filter,
-    Shaper,
-    Route,
-    Group,
-    Envelope,
-    Response,
-}
-
-impl SectionId {
-    /// Whether it is folded up while all in it is as it was at first.
-    pub fn folds(self) -> bool {
-        matches!(self, SectionId::Cycle | SectionId::Harmonics)
-    }
-
-    /// Title and what stands beside it.
-    pub fn title(self) -> (&'static str, &'static str) {
-        match self {
-            SectionId::Whole => ("Whole patch", ""),
-            SectionId::Keys => ("Keys", ""),
-            SectionId::Unison => ("Unison", "copies of every note"),
-            SectionId::Audition => ("Note", ""),
-            SectionId::Pitch => ("Pitch", ""),
-            SectionId::Wave => ("Wave", ""),
-            SectionId::Cycle => ("Cycle", "lean, fold, start"),
-            SectionId::Harmonics => ("Harmonics", "spread, tilt, thin out"),
-            SectionId::Noise => ("Noise", ""),
-            SectionId::Sample => ("Sample", ""),
-            SectionId::Filter => ("Filter", ""),
-            SectionId::Shaper => ("Shaper", ""),
-            SectionId::Route => ("Sends", "index, level"),
-            SectionId::Group => ("Group", ""),
-            SectionId::Envelope => ("Envelope", ""),
-            SectionId::Response => ("Response", ""),
-        }
-    }
-}
-
-/// How a row looks and moves: all that is not its name, range and default.
-#[derive(Debug, Clone, Copy)]
-pub struct Look {
-    pub(crate) label: &'static str,
-    pub(crate) quantity: Quantity,
-    pub(crate) section: SectionId,
-    pub(crate) curve: Curve,
-    pub(crate) step: f64,
-    pub(crate) fine_step: f64,
-    pub(crate) decimals: usize,
-    pub(crate) smoothing_s: f64,
-    pub(crate) linked: Linked,
-    pub(crate) when: When,
-}
-
-/// What a row says of a parameter, to begin with: an even bar, followed within 10 ms, moved for each note.
-pub(crate) const fn look(label: &'static str, quantity: Quantity, section: SectionId) -> Look {
-    Look {
-        label,
-        quantity,
-        section,
-        curve: Curve::Linear,
-        step: 0.0,
-        fine_step: 0.0,
-        decimals: 0,
-        smoothing_s: 0.01,
-        linked: Linked::Note,
-        when: When::Always,
-    }
-}
-
-impl Look {
-    /// Equal ratios take equal room on the bar.
-    pub(crate) const fn log(self) -> Self {
-        Look {
-            curve: Curve::Log,
-            ..self
-        }
-    }
-
-    /// More room for the low end of the bar.
-    pub(crate) const fn power(self, exponent: f64) -> Self {
-        Look {
-            curve: Curve::Power(exponent),
-            ..self
-        }
-    }
-
-    /// One arrow key or wheel step, and a fine one with Shift.
-    pub(crate) const fn step(self, step: f64, fine_step: f64) -> Self {
-        Look {
-            step,
-            fine_step,
-            ..self
-        }
-    }
-
-    /// Digits behind the point.
-    pub(crate) const fn decimals(self, decimals: usize) -> Self {
-        Look { decimals, ..self }
-    }
-
-    /// Stands still while a note sounds: taken up by the next one, or at once.
-    pub(crate) const fn still(self) -> Self {
-        Look {
-            smoothing_s: 0.0,
-            linked: Linked::Never,
-            ..self
-        }
-    }
-
-    /// Followed within so many seconds.
-    pub(crate) const fn within(self, smoothing_s: f64) -> Self {
-        Look {
-            smoothing_s,
-            ..self
-        }
-    }
-
-    /// Moved for all notes alike.
-    pub(crate) const fn shared(self) -> Self {
-        Look {
-            linked: Linked::Patch,
-            ..self
-        }
-    }
-
-    /// Shown only then.
-    pub(crate) const fn when(self, when: When) -> Self {
-        Look { when, ..self }
-    }
-}
-
 /// One row of the catalogue. Ranges and defaults are in the unit the name carries.
 #[derive(Debug, Clone, Copy)]
 pub struct Param {
@@ -358,7 +203,7 @@ pub struct Param {
     pub step: f64,
     /// One fine step (with Shift); 0 means a thousandth of the bar.
     pub fine_step: f64,
-    /// Digits behind the point when written.
+    /// Digits after the point when written.
     pub decimals: usize,
     /// Time in which a sounding note follows a change, in seconds.
     pub smoothing_s: f64,
@@ -370,48 +215,7 @@ pub struct Param {
     pub help: &'static str,
 }
 
-/// Where a row stands in file and catalogue.
-pub(crate) struct Spot {
-    pub(crate) id: ParamId,
-    pub(crate) owner: Owner,
-    pub(crate) name: &'static str,
-    pub(crate) field: &'static str,
-    pub(crate) path: &'static str,
-}
-
 impl Param {
-    pub(crate) const fn new(
-        spot: Spot,
-        (min, max): (f64, f64),
-        default: f64,
-        look: Look,
-        help: &'static str,
-    ) -> Self {
-        assert!(min <= default && default <= max, "default out of range");
-        Param {
-            id: spot.id,
-            name: spot.name,
-            field: spot.field,
-            path: spot.path,
-            owner: spot.owner,
-            label: look.label,
-            quantity: look.quantity,
-            section: look.section,
-            when: look.when,
-            min,
-            max,
-            default,
-            curve: look.curve,
-            step: look.step,
-            fine_step: look.fine_step,
-            decimals: look.decimals,
-            smoothing_s: look.smoothing_s,
-            domain: look.quantity.domain(),
-            linked: look.linked,
-            help,
-        }
-    }
-
     /// Place of a value on the bar, 0 to 1.
     pub fn place(&self, value: f64) -> f64 {
         let v = value.clamp(self.min, self.max);

@@ -135,15 +135,15 @@ macro_rules! part {
                 /// Its rows.
                 pub const ROWS: $crate::part::Rows = $crate::part::Rows {
                     params: &[$($(
-                        $crate::param::Param::new(
-                            $crate::param::Spot {
+                        $look.row(
+                            $crate::look::Spot {
                                 id: $Part::$ID,
                                 owner: $crate::param::Owner::$owner,
                                 name: concat!($prefix, ".", stringify!($vfield)),
                                 field: stringify!($vfield),
                                 path: $path,
                             },
-                            ($min as f64, $max as f64), $vdefault as f64, $look, $vhelp,
+                            ($min as f64, $max as f64), $vdefault as f64, $vhelp,
                         ),
                     )*)?],
                     choices: &[$($(
@@ -151,7 +151,7 @@ macro_rules! part {
                             id: $Part::$CID,
                             name: concat!($prefix, ".", stringify!($cfield)),
                             label: $clabel,
-                            section: $crate::param::SectionId::$csection,
+                            section: $crate::section::SectionId::$csection,
                             when: $cwhen,
                             options: {
                                 const LABELS: &[&str] = &[$($option),*];

@@ -74,11 +74,11 @@ pub fn quoted(message: &str) -> String {
     shown + &visible(rest, 2 * MAX_QUOTED)
 }
 
-/// A name with something behind it, cut so that it stays a name: `Frost Fern copy`.
-pub fn named_after(name: &str, behind: &str, most: usize) -> String {
-    let room = most.saturating_sub(behind.chars().count() + 1);
+/// A name with something after it, cut so that it stays a name: `Frost Fern copy`.
+pub fn named_after(name: &str, after: &str, most: usize) -> String {
+    let room = most.saturating_sub(after.chars().count() + 1);
     let kept: String = name.chars().take(room).collect();
-    format!("{} {behind}", kept.trim_end())
+    format!("{} {after}", kept.trim_end())
 }
 
 #[cfg(test)]

@@ -5,8 +5,10 @@ use serde::{Deserialize, Serialize};
 
 use crate::choice::options;
 use crate::ids::{RouteId, UnitId};
-use crate::param::{Owner, Param, ParamId, PartId, Quantity as Q, SectionId as S, Spot, look};
+use crate::look::{Spot, look};
+use crate::param::{Owner, ParamId, PartId, Quantity as Q};
 use crate::part::{Number, Part, Rows};
+use crate::section::SectionId as S;
 
 /// A way from one unit to another or to the output.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
@@ -113,7 +115,7 @@ macro_rules! sends {
                 /// Its rows.
                 pub const ROWS: Rows = Rows {
                     params: &[
-                        $($(Param::new(
+                        $($($look.row(
                             Spot {
                                 id: Send::$ID,
                                 owner: Owner::Route,
@@ -121,9 +123,9 @@ macro_rules! sends {
                                 field: stringify!($field),
                                 path: $path,
                             },
-                            ($min, $max), $default, $look, $help,
+                            ($min, $max), $default, $help,
                         ),)*)*
-                        $(Param::new(
+                        $($olook.row(
                             Spot {
                                 id: Send::$OID,
                                 owner: Owner::Route,
@@ -131,7 +133,7 @@ macro_rules! sends {
                                 field: stringify!($ofield),
                                 path: $opath,
                             },
-                            ($omin, $omax), $odefault, $olook, $ohelp,
+                            ($omin, $omax), $odefault, $ohelp,
                         ),)*
                     ],
                     choices: &[],

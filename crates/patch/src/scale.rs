@@ -127,7 +127,7 @@ impl Scale {
         if self.name.trim().is_empty() {
             return shape("name", "is empty; give it a name");
         }
-        if self.name.chars().count() > crate::validate::MAX_NAME {
+        if self.name.chars().count() > crate::limits::MAX_NAME {
             return shape("name", "is longer than 80 characters");
         }
         if self.cents.is_empty() || self.cents.len() > MAX_DEGREES {

@@ -327,7 +327,7 @@ fn signed_trimmed_to(value: f64, most: usize) -> String {
     }
 }
 
-/// Up to `most` digits, but no zeros behind the `least`-th.
+/// Up to `most` digits, but no zeros after the `least`-th.
 fn trimmed(value: f64, most: usize, least: usize) -> String {
     let mut text = fixed(value, most);
     let Some(point) = text.find('.') else {

@@ -4,8 +4,10 @@ use crate::envelope::Envelope;
 use crate::ids::UnitId;
 use crate::kinds::operator::Operator;
 use crate::kinds::{KindName, UnitKind};
-use crate::param::{ChoiceId, ParamId, Quantity as Q, SectionId as S, When, look};
+use crate::look::look;
+use crate::param::{ChoiceId, ParamId, Quantity as Q, When};
 use crate::part::{Number, Part, part};
+use crate::section::SectionId as S;
 use crate::sound::{OwnSound, Sound};
 use crate::wave::{Shape, Wave};
 

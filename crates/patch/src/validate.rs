@@ -1,4 +1,4 @@
-//! Whether a patch is whole. Everything behind this check may trust it: ranges hold, numbers are finite,
+//! Whether a patch is whole. Everything after this check may trust it: ranges hold, numbers are finite,
 //! ids are unique and every route leads somewhere.
 
 use crate::catalogue::param;

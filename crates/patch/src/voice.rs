@@ -2,8 +2,10 @@
 
 use crate::choice::{Options, options};
 use crate::kinds::operator::Start;
-use crate::param::{Quantity as Q, SectionId as S, When, look};
+use crate::look::look;
+use crate::param::{Quantity as Q, When};
 use crate::part::part;
+use crate::section::SectionId as S;
 
 options! {
     /// How keys become notes.

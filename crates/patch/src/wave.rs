@@ -283,7 +283,7 @@ impl Bars {
     }
 }
 
-/// Writes at a place, making room; nothing is stored behind the last value that is not zero.
+/// Writes at a place, making room; nothing is stored after the last value that is not zero.
 fn put(list: &mut Vec<f64>, at: usize, value: f64) {
     if list.len() <= at {
         list.resize(at + 1, 0.0);

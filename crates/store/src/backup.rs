@@ -7,8 +7,8 @@ use std::path::{Path, PathBuf};
 use diesel::prelude::*;
 use diesel::sql_types::Text;
 
-use crate::connection::{FILE, lock_file};
 use crate::error::StoreError;
+use crate::layout::{FILE, lock_file};
 
 /// Name of the folder of backups in the data folder.
 pub(crate) const FOLDER: &str = "backups";

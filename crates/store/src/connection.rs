@@ -1,7 +1,7 @@
 //! Opening the file, bringing it up to date, and the connections: one that writes, several that read.
 
-use std::fs::{File, OpenOptions, Permissions};
-use std::os::unix::fs::{MetadataExt, OpenOptionsExt, PermissionsExt};
+use std::fs::{File, Permissions};
+use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
@@ -14,12 +14,9 @@ use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
 
 use crate::backup;
 use crate::error::StoreError;
+use crate::layout::{FILE, LOCK, lock_file, own_file, unusable};
 
 const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
-/// Name of the database in the data folder.
-pub(crate) const FILE: &str = "zolvik.sqlite";
-/// Held, shared, by every process that has the library open.
-const LOCK: &str = ".in-use";
 /// Connections that read at the same time.
 const READERS: u32 = 4;
 /// How long a reader is waited for.
@@ -127,18 +124,6 @@ pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
     })
 }
 
-/// The file whose lock says that a library is in use.
-pub(crate) fn lock_file(folder: &Path) -> Result<File, StoreError> {
-    own_file(&folder.join(LOCK)).map_err(|e| unusable(folder, &e))
-}
-
-fn unusable(folder: &Path, error: &std::io::Error) -> StoreError {
-    StoreError::Folder {
-        path: folder.into(),
-        problem: error.to_string(),
-    }
-}
-
 /// Makes the folder and the database's file if they are not there, for the user alone. Folders that hold other things too are
 /// left as they are.
 fn prepare_folder(folder: &Path) -> Result<(), StoreError> {
@@ -167,16 +152,6 @@ fn prepare_folder(folder: &Path) -> Result<(), StoreError> {
         }
     }
     Ok(())
-}
-
-/// Opens a file, made for the user alone if it is not there. SQLite gives the files beside a database its rights.
-fn own_file(path: &Path) -> std::io::Result<File> {
-    OpenOptions::new()
-        .create(true)
-        .truncate(false)
-        .write(true)
-        .mode(0o600)
-        .open(path)
 }
 
 fn establish(folder: &Path) -> Result<SqliteConnection, StoreError> {

@@ -8,6 +8,7 @@ mod backup;
 mod check;
 mod connection;
 mod error;
+mod layout;
 mod patches;
 mod recordings;
 mod schema;

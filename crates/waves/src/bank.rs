@@ -28,7 +28,7 @@ pub const fn points(level: usize) -> usize {
     }
 }
 
-/// Points before and behind each cycle, so that four neighbours can be read anywhere.
+/// Points before and after each cycle, so that four neighbours can be read anywhere.
 pub const GUARD: usize = 3;
 
 /// All cycles of a wave at all levels.
@@ -159,7 +159,7 @@ impl Bank {
             top,
             starts,
             stride,
-            samples: Words::behind(words, first + HEAD),
+            samples: Words::after(words, first + HEAD),
         })
     }
 }

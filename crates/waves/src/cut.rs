@@ -194,7 +194,7 @@ fn period_at(samples: &[f32], at: usize, rate_hz: f64, near: Option<f64>) -> Opt
     let longest = longest.min(part.len() - window - 2);
     let difference = |lag: usize| -> f64 {
         let pairs = part[..window].iter().zip(&part[lag..lag + window]);
-        pairs.map(|(a, b)| f64::from(a - b).powi(2)).sum()
+        pairs.map(|(a, b)| squared(f64::from(a - b))).sum()
     };
     let all: Vec<f64> = (0..=longest + 1).map(difference).collect();
     let mut sum = 0.0;
@@ -263,3 +263,4 @@ fn peak(parts: &[f64]) -> f64 {
     let cycle = spectrum.cycle(2048, MAX_HARMONICS);
     cycle.iter().fold(0.0, |peak, x| peak.max(x.abs()))
 }
+use crate::squared;

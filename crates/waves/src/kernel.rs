@@ -39,7 +39,7 @@ impl Fan {
         self.taps
     }
 
-    /// The kernel's two rows around a place between two samples, 0 to 1, and how far it lies behind the first.
+    /// The kernel's two rows around a place between two samples, 0 to 1, and how far it lies after the first.
     #[inline(always)]
     pub fn rows(&self, part: f32) -> (&[f32], &[f32], f32) {
         let place = part * FINE as f32;

@@ -27,3 +27,8 @@ pub use bank::{Bank, bank, key};
 pub use clip::{Clip, Clips, NoClips};
 pub use recording::Recording;
 pub use spectrum::Spectrum;
+
+/// A number times itself: `powi` may round otherwise from target to target.
+fn squared(x: f64) -> f64 {
+    x * x
+}

@@ -14,7 +14,7 @@ use crate::memo::{Memo, remembered, with_room};
 use crate::ready;
 use crate::words::{Words, double, from_bytes};
 
-/// Samples before and behind what is played, so that a kernel can be laid anywhere.
+/// Samples before and after what is played, so that a kernel can be laid anywhere.
 pub const GUARD: usize = 64;
 /// Versions an octave apart.
 pub const OCTAVES: usize = 7;
@@ -65,18 +65,18 @@ impl Recording {
         Self::lay(key, clip.rate_hz, played, looped.then_some((start, length)))
     }
 
-    /// Lays the versions out: guard, samples, and behind them the loop going on, or silence.
+    /// Lays the versions out: guard, samples, and after them the loop going on, or silence.
     fn lay(key: u64, rate_hz: f64, played: Vec<f32>, looped: Option<(usize, usize)>) -> Recording {
         let frames = played.len();
         // the lowest version must still have its guard where the loop wraps
-        let behind = (2 * GUARD) << (OCTAVES - 1);
+        let after = (2 * GUARD) << (OCTAVES - 1);
         let (start, length) = looped.unwrap_or((frames, 0));
         let mut version = vec![0.0; GUARD << (OCTAVES - 1)];
         version.extend(&played);
         if length > 0 {
-            version.extend((0..behind).map(|i| played[start + i % length]));
+            version.extend((0..after).map(|i| played[start + i % length]));
         } else {
-            version.extend(std::iter::repeat_n(0.0, behind));
+            version.extend(std::iter::repeat_n(0.0, after));
         }
         let (mut samples, mut starts) = (vec![], [0; OCTAVES + 1]);
         for octave in 0..OCTAVES {
@@ -162,7 +162,7 @@ impl Recording {
             frames,
             looped,
             starts,
-            samples: Words::behind(words, first + HEAD),
+            samples: Words::after(words, first + HEAD),
         })
     }
 }

@@ -5,6 +5,7 @@ use std::f64::consts::{PI, TAU};
 use zolvik_patch::wave::{MAX_HARMONICS, Shape};
 
 use crate::spectrum::Spectrum;
+use crate::squared;
 
 /// Harmonics of a shape. Those of the pulse are those of the saw it is made of; see [`pulse`] for its own.
 pub(crate) fn spectrum(shape: Shape) -> Spectrum {
@@ -12,7 +13,7 @@ pub(crate) fn spectrum(shape: Shape) -> Spectrum {
     let sines = |amplitude: &dyn Fn(usize) -> f64| Spectrum::sines(MAX_HARMONICS, amplitude);
     match shape {
         Shape::Sine => Spectrum::sines(1, |_| 1.0),
-        Shape::Triangle => sines(&|n| odd(n, sign(n / 2) * 8.0 / (PI * n as f64).powi(2))),
+        Shape::Triangle => sines(&|n| odd(n, sign(n / 2) * 8.0 / squared(PI * n as f64))),
         Shape::Saw | Shape::Pulse => sines(&saw),
         Shape::Square => sines(&|n| odd(n, 4.0 / (PI * n as f64))),
         Shape::HalfSine => Spectrum::of(|t| libm::sin(TAU * t).max(0.0)),

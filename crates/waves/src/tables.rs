@@ -8,6 +8,7 @@ use zolvik_patch::filter::{FORMANTS_HZ, formants_between};
 
 use crate::shapes;
 use crate::spectrum::Spectrum;
+use crate::squared;
 
 /// Cycles of each table.
 pub(crate) const CYCLES: usize = 32;
@@ -36,12 +37,12 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
             odd(n) * (p * 20.0 - enters + 1.0).clamp(0.0, 1.0) * f64::from(n < 41.0) / libm::sqrt(n)
         }),
         Table::BottleRow => sines(&|n| {
-            let gap = 1.0 - libm::exp(-(n - 1.0 - 20.0 * p).powi(2) / 14.0);
+            let gap = 1.0 - libm::exp(-squared(n - 1.0 - 20.0 * p) / 14.0);
             odd(n) * gap / n + if n == 1.0 { 0.3 } else { 0.0 }
         }),
         Table::TinLid => only(
             &[1, 5, 6, 11, 12, 13, 19, 20, 22, 31, 33, 34, 47, 50, 51],
-            &|i| libm::exp(-(i - 14.0 * p).powi(2) / 18.0) + 0.25 * libm::exp(-0.4 * i),
+            &|i| libm::exp(-squared(i - 14.0 * p) / 18.0) + 0.25 * libm::exp(-0.4 * i),
         ),
         Table::StruckBar => only(&[1, 3, 5, 9, 13, 19, 25], &|i| {
             libm::exp(-i * (1.6 - 1.5 * p)) * if i == 0.0 { 1.0 - 0.6 * p } else { 1.0 }
@@ -56,7 +57,7 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
             (p * 8.0 - i + 1.0).clamp(0.0, 1.0) * (1.0 - 0.06 * i)
         }),
         Table::OctaveStack => only(&[1, 2, 4, 8, 16, 32, 64, 128], &|i| {
-            libm::exp(-(i - 5.5 * p).powi(2) / (0.6 + 6.0 * p))
+            libm::exp(-squared(i - 5.5 * p) / (0.6 + 6.0 * p))
         }),
         Table::Mixture => only(&[1, 2, 4, 8, 16, 3, 6, 12, 5, 10, 20, 24], &|i| {
             if i < 5.0 {
@@ -72,7 +73,7 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
         Table::BitWeave => weave(p),
         Table::GlassGrid => sines(&|n| {
             let from_edge = (n - 1.0 - 40.0 * p) / 4.0;
-            libm::exp(-from_edge.powi(4)) + if n == 1.0 { 0.2 } else { 0.0 }
+            libm::exp(-squared(squared(from_edge))) + if n == 1.0 { 0.2 } else { 0.0 }
         }),
         Table::LowGrowl => sines(&|n| resonance(n * 55.0, 160.0 * libm::pow(12.0, p), 4.0) / n),
         Table::Throat => sines(&|n| {
@@ -88,11 +89,11 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
             libm::exp(-i * (2.6 - 2.3 * p)) * if i == 2.0 { 0.7 } else { 1.0 }
         }),
         Table::RubbedBowl => only(&[3, 8, 15, 25, 37, 52], &|i| {
-            libm::exp(-(i - 3.5 * p).powi(2) / 1.4)
+            libm::exp(-squared(i - 3.5 * p) / 1.4)
         }),
         Table::ChimeCluster => only(
             &[4, 7, 9, 11, 16, 19, 23, 29, 36, 43, 53, 61, 71, 83],
-            &|i| libm::exp(-(i - 1.0 - 11.0 * p).powi(2) / 8.0),
+            &|i| libm::exp(-squared(i - 1.0 - 11.0 * p) / 8.0),
         ),
     }
 }

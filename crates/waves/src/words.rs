@@ -17,7 +17,7 @@ impl Words {
     }
 
     /// Memory that came from elsewhere, whose first words are the head.
-    pub(crate) fn behind(all: Vec<f32>, head: usize) -> Self {
+    pub(crate) fn after(all: Vec<f32>, head: usize) -> Self {
         let head = head.min(all.len());
         Words { all, head }
     }

@@ -1,4 +1,5 @@
 //! Waves against closed forms, banks against their promises, and tables cut from recordings.
+#![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
 use std::f64::consts::{PI, TAU};
 
@@ -115,7 +116,7 @@ fn no_level_holds_more_harmonics_than_it_says() {
         }
         let ring = &bank.samples()[start..start + n + GUARD];
         assert_eq!(ring[0], ring[n], "the point before");
-        assert_eq!(ring[n + 1], ring[1], "the point behind");
+        assert_eq!(ring[n + 1], ring[1], "the point after");
         assert_eq!(ring[n + 2], ring[2]);
     }
 }

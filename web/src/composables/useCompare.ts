@@ -2,8 +2,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import { bench } from './useUnfold'
-import { Superseded } from '../engine/bench'
+import { bench, Superseded } from '../engine/bench'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 

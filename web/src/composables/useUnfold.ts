@@ -2,18 +2,11 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { startBench, Superseded, type Bench, type Unfolded } from '../engine/bench'
+import { bench, Superseded, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
 import { useLatest } from './useLatest'
 import { useDocument } from '../stores/document'
 import { useSettings } from '../stores/settings'
-
-let shared: Bench | undefined
-/** The one worker of the page. */
-export function bench(): Bench {
-  shared ??= startBench()
-  return shared
-}
 
 export interface UseUnfoldReturn {
   picture: Readonly<ShallowRef<Unfolded | undefined>>

@@ -85,7 +85,7 @@ function makeQueue(post: (request: BenchRequest) => void) {
   function next() {
     if (running || jobs.length === 0) return
     const now = performance.now()
-    // nothing starves behind what keeps coming: the oldest of those that waited long goes first
+    // nothing starves after what keeps coming: the oldest of those that waited long goes first
     const urgency = (job: Job) => (now - job.since > LONG_MS ? job.since - now : URGENCY.indexOf(job.kind))
     const first = jobs.reduce((a, b) => (urgency(b) < urgency(a) ? b : a))
     jobs = jobs.filter((job) => job !== first)
@@ -124,7 +124,14 @@ function makeQueue(post: (request: BenchRequest) => void) {
   }
 }
 
-export function startBench(): Bench {
+let shared: Bench | undefined
+/** The one worker of the page. */
+export function bench(): Bench {
+  shared ??= startBench()
+  return shared
+}
+
+function startBench(): Bench {
   const worker = new Worker(new URL('./bench.worker.ts', import.meta.url), { type: 'module' })
   const queue = makeQueue((request) => worker.postMessage(request))
   worker.onmessage = (event: MessageEvent<BenchReply>) => queue.answer(event.data)

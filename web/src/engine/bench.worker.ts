@@ -1,5 +1,5 @@
 /** The worker's thread: unfolds, measures, renders. */
-import { Binary, startModule, type Module } from './module'
+import { startModule, type Module } from './module'
 import type { BenchReply, BenchRequest } from './bench'
 
 let module: Promise<Module> | undefined
@@ -14,14 +14,7 @@ async function reply(request: BenchRequest): Promise<BenchReply> {
   if (!wasm) throw new Error('asked before the start')
   if (request.file) wasm.put(request.file)
   const answer = wasm.ask(request.task)
-  const fetchers: Record<string, number[]> = {
-    unfold: [Binary.spectrogram, Binary.loudness, Binary.curves],
-    spectrum: [Binary.spectrum],
-    wav: [Binary.file],
-    bank: [Binary.bank],
-    waveform: [Binary.waveform],
-  }
-  const parts = answer.is === 'refused' ? [] : (fetchers[request.task.task] ?? []).map((which) => wasm.binary(which))
+  const parts = wasm.parts()
   return { id: request.id, answer, parts }
 }
 

@@ -10,20 +10,17 @@ interface Exports {
   zolvik_ask(pointer: number, length: number): number
   zolvik_answer(): number
   zolvik_put(pointer: number, length: number): void
-  zolvik_binary(which: number): number
-  zolvik_binary_length(which: number): number
+  zolvik_parts(): number
+  zolvik_part(which: number): number
+  zolvik_part_length(which: number): number
 }
-
-/** What can be fetched as bytes; the numbers are those of `protocol.rs`. */
-export const Binary = { program: 0, spectrogram: 1, loudness: 2, curves: 3, spectrum: 4, file: 5, bank: 6, waveform: 7 } as const
 
 export interface Module {
   ask(question: Question | Task): Answer
   /** Gives a file to the next question. */
   put(bytes: Uint8Array): void
-  /** A copy of the bytes. */
-  binary(which: number): Uint8Array<ArrayBuffer>
-  floats(which: number): Float32Array<ArrayBuffer>
+  /** Copies of what goes with the last answer, in the order its kind says. */
+  parts(): Uint8Array<ArrayBuffer>[]
 }
 
 const encoder = new TextEncoder()
@@ -32,9 +29,9 @@ const decoder = new TextDecoder()
 export async function startModule(bytes: BufferSource): Promise<Module> {
   const { instance } = await WebAssembly.instantiate(bytes, {})
   const wasm = instance.exports as unknown as Exports
-  const binary = (which: number) => {
-    const start = wasm.zolvik_binary(which)
-    return new Uint8Array(wasm.memory.buffer.slice(start, start + wasm.zolvik_binary_length(which)) as ArrayBuffer)
+  const part = (which: number) => {
+    const start = wasm.zolvik_part(which)
+    return new Uint8Array(wasm.memory.buffer.slice(start, start + wasm.zolvik_part_length(which)) as ArrayBuffer)
   }
   /** Lends bytes to the module for one call. */
   function lend<T>(bytes: Uint8Array, call: (pointer: number, length: number) => T): T {
@@ -50,8 +47,7 @@ export async function startModule(bytes: BufferSource): Promise<Module> {
       const length = lend(encoder.encode(JSON.stringify(question)), wasm.zolvik_ask)
       return JSON.parse(decoder.decode(new Uint8Array(wasm.memory.buffer, wasm.zolvik_answer(), length))) as Answer
     },
-    binary,
-    floats: (which) => new Float32Array(binary(which).buffer),
+    parts: () => Array.from({ length: wasm.zolvik_parts() }, (_, which) => part(which)),
   }
 }
 

@@ -1,5 +1,5 @@
 /** Recordings that were brought in: up to the store, and from there to the worker. */
-import { bench } from '../composables/useUnfold'
+import { bench } from './bench'
 import type { Problem } from './generated/Problem'
 
 /** What the worker has been given, by content. */

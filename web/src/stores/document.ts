@@ -10,7 +10,7 @@ import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
-import { Binary, moduleBytes, startModule, type Module } from '../engine/module'
+import { moduleBytes, startModule, type Module } from '../engine/module'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
@@ -86,7 +86,7 @@ export const useDocument = defineStore('document', () => {
     if (answer.is === 'refused') refusal.value = answer.why
     if (answer.is === 'document') {
       view.value = keepSame(answer.view)
-      program.value = core.binary(Binary.program)
+      program.value = core.parts()[0]
       if (answer.select !== null) selected.value = answer.select
       else if (!answer.view.strips.some((strip) => strip.id === selected.value)) selected.value = null
       others.value = others.value.filter((id) => id !== selected.value && answer.view.strips.some((strip) => strip.id === id))

@@ -21,7 +21,7 @@ use crate::view::DocumentView;
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "is")]
 pub enum Answer {
-    /// The document after the question.
+    /// The document after the question. Beside it: the compiled program.
     Document {
         /// All the screen shows of it.
         view: Box<DocumentView>,
@@ -43,7 +43,8 @@ pub enum Answer {
         /// In order of time.
         messages: Vec<Timed>,
     },
-    /// A note was drawn; its pictures wait as binaries.
+    /// A note was drawn. Beside it: the spectrogram, one byte a point, rows from the lowest frequency; the loudness of each column and the
+    /// curves of all units one after the other, `f32`.
     Unfolded {
         /// Columns of all pictures.
         columns: usize,
@@ -59,7 +60,7 @@ pub enum Answer {
         /// Levels of the note.
         level: LevelView,
     },
-    /// A spectrum waits as a binary.
+    /// A spectrum. Beside it: its rows, `f32`.
     Spectrum {
         /// Its strongest partials.
         partials: Vec<PartialView>,
@@ -102,7 +103,7 @@ pub enum Answer {
         /// Attacks, textures, then those of the patch.
         list: Vec<SoundChoice>,
     },
-    /// The waveform of a recording waits as a binary.
+    /// The waveform of a recording. Beside it: highest and lowest samples of its stretches in turn, `f32`.
     Waveform {
         /// Its length in seconds.
         length_s: f64,
@@ -119,7 +120,7 @@ pub enum Answer {
         /// How many operators there are.
         operators: usize,
     },
-    /// Something waits as a binary.
+    /// Something is ready. Beside it: its bytes.
     Ready {
         /// A fitting file name.
         file_name: String,
@@ -130,28 +131,3 @@ pub enum Answer {
         why: String,
     },
 }
-
-/// What can be fetched as bytes after an answer.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-#[repr(u32)]
-pub enum Binary {
-    /// The compiled program, after any answer with a document.
-    Program = 0,
-    /// Spectrogram, one byte a point, rows from the lowest frequency.
-    Spectrogram = 1,
-    /// Loudness of each column, `f32`.
-    Loudness = 2,
-    /// Curves of all units one behind the other, `f32`.
-    Curves = 3,
-    /// Spectrum at a moment, `f32`.
-    Spectrum = 4,
-    /// A rendered file.
-    File = 5,
-    /// A wave or recording for the audio thread.
-    Bank = 6,
-    /// Highest and lowest samples of a recording, in turn, `f32`.
-    Waveform = 7,
-}
-
-/// How many kinds of binaries there are.
-pub const BINARIES: usize = 8;

@@ -10,7 +10,7 @@ use zolvik_patch::hearing::Listening;
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "task")]
 pub enum Task {
-    /// Renders and draws the note of a patch. The pictures are fetched as binaries.
+    /// Renders and draws the note of a patch.
     Unfold {
         /// JSON of the patch.
         text: String,
@@ -31,7 +31,7 @@ pub enum Task {
         #[serde(default)]
         filter: Option<UnitId>,
     },
-    /// Bytes of a wave for the audio thread, fetched as a binary.
+    /// Bytes of a wave for the audio thread.
     Bank {
         /// JSON of the patch.
         text: String,
@@ -48,7 +48,7 @@ pub enum Task {
         /// SHA-256 of the file.
         content: String,
     },
-    /// Highest and lowest sample of each of many stretches of what a sample plays, fetched as a binary.
+    /// Highest and lowest sample of each of many stretches of what a sample plays.
     Waveform {
         /// JSON of the patch.
         text: String,

@@ -13,8 +13,9 @@ use zolvik_patch::arrange::{Rail, rails, rows};
 use zolvik_patch::document::{Group, GroupId, Slot, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
-use zolvik_patch::param::{Owner, SectionId};
+use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::note_name;
+use zolvik_patch::section::SectionId;
 use zolvik_patch::timing::auditioned_scale;
 use zolvik_patch::wave::{TableId, Wave};
 

@@ -6,7 +6,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::arrange;
 use zolvik_patch::document::{KindName, Route, RouteKind, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
-use zolvik_patch::param::SectionId;
+use zolvik_patch::section::SectionId;
 use zolvik_patch::shape::{Handle, cut_off, handles};
 use zolvik_patch::sound::Sound;
 use zolvik_patch::wave::Wave;

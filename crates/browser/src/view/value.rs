@@ -6,8 +6,9 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
 use zolvik_patch::document::{Envelope, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
-use zolvik_patch::param::{ChoiceId, Owner, SectionId};
+use zolvik_patch::param::{ChoiceId, Owner};
 use zolvik_patch::part::Part;
+use zolvik_patch::section::SectionId;
 use zolvik_patch::text;
 
 /// A value with all a field needs.

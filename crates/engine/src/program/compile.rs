@@ -15,11 +15,21 @@ use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::key as recording_key;
 
-use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source, at};
+use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source};
 use super::{
     EnvelopeProgram, MOVES_CUTOFF, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
     VoiceProgram, kind,
 };
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const CUTOFF_OCT: usize = position(document::Filter::CUTOFF_HZ);
+    pub(super) const KEY_FOLLOW: usize = position(document::Filter::KEY_FOLLOW);
+    pub(super) const SWEEP_OCT: usize = position(document::Filter::SWEEP_OCT);
+}
 
 /// Shortest round of a looped envelope, in seconds; below it stays at its held point.
 const SHORTEST_ROUND_S: f64 = 0.002;

@@ -1,7 +1,14 @@
 //! How long a note sounds after its release.
 
-use super::params::at;
 use super::{Program, UnitProgram, kind};
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const RESONANCE: usize = position(document::Filter::RESONANCE);
+}
 
 impl Program {
     /// Longest time a note sounds after its release, in seconds, whatever its key and velocity.
@@ -17,8 +24,8 @@ impl Program {
         let units = &self.units[..self.unit_count()];
         let release_s = |unit: &UnitProgram| {
             let env = &unit.envelope;
-            let behind = env.held as usize + 1..env.count as usize;
-            let release_s: f64 = env.points[behind].iter().map(|p| p.time_s).sum();
+            let after = env.held as usize + 1..env.count as usize;
+            let release_s: f64 = env.points[after].iter().map(|p| p.time_s).sum();
             release_s * unit.times_scale(key, velocity)
         };
         let sources = units.iter().filter(|u| u.sounds == 1);

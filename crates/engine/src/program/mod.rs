@@ -157,7 +157,7 @@ pub(crate) struct EnvelopeProgram {
     pub(crate) count: u32,
     /// The point held until the release.
     pub(crate) held: u32,
-    /// Segment gone back to from the held point; one behind it where the note stays.
+    /// Segment gone back to from the held point; one after it where the note stays.
     pub(crate) loop_from: u32,
     pub(crate) reserved: u32,
 }

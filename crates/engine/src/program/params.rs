@@ -3,7 +3,7 @@
 
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::position;
-use zolvik_patch::document::{CycleShape, Filter, Harmonics, MAX_UNITS, Noise, Operator, Shaper};
+use zolvik_patch::document::{MAX_UNITS, Operator};
 use zolvik_patch::levels::db_gain;
 
 use super::MAX_UNIT_ROUTES;
@@ -83,46 +83,11 @@ pub(crate) enum Source {
     Envelope = 1,
 }
 
-/// Positions of the parameters the engine reads, among those of their unit.
-pub(crate) mod at {
-    use super::*;
-
-    pub(crate) const RATIO: usize = position(Operator::RATIO);
-    pub(crate) const SEMITONES: usize = position(Operator::SEMITONES);
-    pub(crate) const FIXED_HZ: usize = position(Operator::FIXED_HZ);
-    pub(crate) const DETUNE_CENTS: usize = position(Operator::DETUNE_CENTS);
-    pub(crate) const OFFSET_HZ: usize = position(Operator::OFFSET_HZ);
-    pub(crate) const POSITION: usize = position(Operator::POSITION);
-    pub(crate) const WIDTH: usize = position(Operator::WIDTH);
-    pub(crate) const LEAN: usize = position(CycleShape::LEAN);
-    pub(crate) const REPEAT: usize = position(CycleShape::REPEAT);
-    pub(crate) const FOLD: usize = position(CycleShape::FOLD);
-    pub(crate) const STEPS: usize = position(CycleShape::STEPS);
-    pub(crate) const LEVELS: usize = position(CycleShape::LEVELS);
-    pub(crate) const SPACING: usize = position(Harmonics::SPACING);
-    pub(crate) const SHIFT: usize = position(Harmonics::SHIFT);
-    pub(crate) const TILT_DB: usize = position(Harmonics::TILT_DB);
-    pub(crate) const BALANCE: usize = position(Harmonics::BALANCE);
-    pub(crate) const LOW: usize = position(Harmonics::LOW);
-    pub(crate) const HIGH: usize = position(Harmonics::HIGH);
-    pub(crate) const COLOUR_DB: usize = position(Noise::COLOUR_DB);
-    /// In octaves above 1 Hz.
-    pub(crate) const CUTOFF_OCT: usize = position(Filter::CUTOFF_HZ);
-    pub(crate) const RESONANCE: usize = position(Filter::RESONANCE);
-    pub(crate) const FILTER_DRIVE_DB: usize = position(Filter::DRIVE_DB);
-    pub(crate) const FILTER_MIX: usize = position(Filter::MIX);
-    pub(crate) const SWEEP_OCT: usize = position(Filter::SWEEP_OCT);
-    pub(crate) const VOWEL: usize = position(Filter::VOWEL);
-    pub(crate) const KEY_FOLLOW: usize = position(Filter::KEY_FOLLOW);
-    pub(crate) const SHAPER_DRIVE_DB: usize = position(Shaper::DRIVE_DB);
-    pub(crate) const SHAPER_MIX: usize = position(Shaper::MIX);
-}
-
-/// Whether the pitch of an operator is made from this parameter.
+/// What the pitch of an operator is made from.
 pub(crate) const PITCH: [usize; 5] = [
-    at::RATIO,
-    at::SEMITONES,
-    at::FIXED_HZ,
-    at::DETUNE_CENTS,
-    at::OFFSET_HZ,
+    position(Operator::RATIO),
+    position(Operator::SEMITONES),
+    position(Operator::FIXED_HZ),
+    position(Operator::DETUNE_CENTS),
+    position(Operator::OFFSET_HZ),
 ];

@@ -69,8 +69,8 @@ impl Envelopes {
     /// Lets a note go, from wherever it stands.
     pub(crate) fn release(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
         if self.stage[lane] != Stage::Done {
-            let behind = (env.held + 1).min(u32::from(u8::MAX)) as u8;
-            self.enter(lane, Stage::Segment(behind), 0.0, env, block_s);
+            let after = (env.held + 1).min(u32::from(u8::MAX)) as u8;
+            self.enter(lane, Stage::Segment(after), 0.0, env, block_s);
         }
     }
 

@@ -16,9 +16,17 @@ use super::sine::Lanes;
 use super::smooth::{Smooth, share};
 use super::values::{Sources, Values};
 use super::{Block, SILENT, nodes};
-use crate::program::params::{PITCH, at};
+use crate::program::params::PITCH;
 use crate::program::{Program, UnitProgram, kind};
 use crate::{BLOCK, BUSES, LANES, MAX_SETS};
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const COLOUR_DB: usize = position(document::Noise::COLOUR_DB);
+}
 
 /// What every unit keeps in one set of lanes, whatever its kind.
 #[derive(Debug, Clone, Copy)]
@@ -348,7 +356,7 @@ impl Graph {
             let strip = &self.strips[set][u];
             let from = Sources {
                 key_oct: strip.key_oct,
-                // the block at hand is advanced a little later: a block behind
+                // the block at hand is advanced a little later: a block late
                 envelope: strip.amplitude,
             };
             self.values.move_unit(&self.program, set, u, &from);

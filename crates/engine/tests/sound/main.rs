@@ -1,4 +1,5 @@
 //! What the engine promises, measured.
+#![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
 mod accuracy;
 mod bounds;

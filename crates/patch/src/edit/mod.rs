@@ -54,7 +54,7 @@ pub enum Edit {
         /// In the parameter's unit.
         value: f64,
     },
-    /// Adds a unit, connected gently. A filter or shaper is put behind the unit it is connected to, on its
+    /// Adds a unit, connected gently. A filter or shaper is put after the unit it is connected to, on its
     /// way out; connected to the output, everything that is heard goes through it.
     AddUnit {
         /// What it is.

@@ -14,9 +14,9 @@ use self::noise::Noise;
 use self::operator::{CycleShape, Harmonics, Operator};
 use self::sample::Sample;
 use self::shaper::Shaper;
-use crate::param::SectionId;
 use crate::part::{Part, Rows};
 use crate::route::RouteKind::{self, Amplitude, Audio, Frequency, Phase, Ring};
+use crate::section::SectionId;
 
 /// One row for each kind: the struct, its label, whether it makes sound of its own, what routes may do to it (the usual first), its parts
 /// with parameters, and the sections of its sheet before those all units have.

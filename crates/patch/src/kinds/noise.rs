@@ -1,7 +1,9 @@
 //! Noise.
 
-use crate::param::{Quantity as Q, SectionId as S, look};
+use crate::look::look;
+use crate::param::Quantity as Q;
 use crate::part::part;
+use crate::section::SectionId as S;
 
 part! {
     /// Noise.

@@ -1,8 +1,10 @@
 //! An operator: what it repeats, how high, and how its cycle and harmonics are shaped.
 
 use crate::choice::options;
-use crate::param::{Quantity as Q, SectionId as S, When, look};
+use crate::look::look;
+use crate::param::{Quantity as Q, When};
 use crate::part::part;
+use crate::section::SectionId as S;
 use crate::wave::Wave;
 
 options! {

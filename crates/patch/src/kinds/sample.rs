@@ -1,7 +1,9 @@
 //! A recording and how it is played.
 
-use crate::param::{Quantity as Q, SectionId as S, When, look};
+use crate::look::look;
+use crate::param::{Quantity as Q, When};
 use crate::part::part;
+use crate::section::SectionId as S;
 use crate::sound::Sound;
 
 part! {

@@ -1,8 +1,10 @@
 //! A shaper.
 
 use crate::choice::options;
-use crate::param::{Quantity as Q, SectionId as S, When, look};
+use crate::look::look;
+use crate::param::{Quantity as Q, When};
 use crate::part::part;
+use crate::section::SectionId as S;
 
 options! {
     /// The curve of a shaper.

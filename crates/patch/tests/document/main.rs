@@ -1,4 +1,5 @@
 //! What the patch document promises.
+#![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
 mod arrangements;
 mod arranging;

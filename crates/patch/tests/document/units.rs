@@ -21,7 +21,7 @@ fn with(patch: &Patch, kind: KindName, connect: Connect) -> Patch {
     edited(patch, Edit::AddUnit { kind, connect })
 }
 
-fn behind(unit: u16) -> Connect {
+fn after(unit: u16) -> Connect {
     Connect::Unit { id: UnitId(unit) }
 }
 
@@ -35,14 +35,14 @@ fn nothing() -> Listening {
 }
 
 #[test]
-fn a_filter_behind_a_strip_takes_over_its_way_out() {
+fn a_filter_after_a_strip_takes_over_its_way_out() {
     let mut patch = Patch::empty();
     patch.routes[0].send = Send::Output {
         level_db: -7.0,
         pan: 0.4,
         bus: Bus::Second,
     };
-    let patch = with(&patch, KindName::Filter, behind(1));
+    let patch = with(&patch, KindName::Filter, after(1));
     assert_eq!(sends(&patch, 1), [(Some(2), Some(RouteKind::Audio))]);
     let out = patch.sends(UnitId(2)).next().unwrap();
     let Send::Output { level_db, pan, bus } = &out.send else {
@@ -53,8 +53,8 @@ fn a_filter_behind_a_strip_takes_over_its_way_out() {
         (-7.0, 0.4, Bus::Second),
         "as it was heard before"
     );
-    // a second one behind the first one: in a row
-    let patch = with(&patch, KindName::Shaper, behind(2));
+    // a second one after the first one: in a row
+    let patch = with(&patch, KindName::Shaper, after(2));
     assert_eq!(sends(&patch, 2), [(Some(3), Some(RouteKind::Audio))]);
     assert_eq!(
         ways_out(&patch, UnitId(1)),
@@ -69,7 +69,7 @@ fn a_filter_behind_a_strip_takes_over_its_way_out() {
 }
 
 #[test]
-fn a_filter_behind_everything_leaves_what_is_clean_alone() {
+fn a_filter_after_everything_leaves_what_is_clean_alone() {
     let mut patch = with(&Patch::empty(), KindName::Operator, Connect::Output);
     patch = with(&patch, KindName::Noise, Connect::Output);
     let clean = patch.sends(UnitId(3)).next().unwrap().id;
@@ -94,8 +94,8 @@ fn a_filter_behind_everything_leaves_what_is_clean_alone() {
 
 #[test]
 fn taking_a_filter_out_leaves_nothing_silent() {
-    let patch = with(&Patch::empty(), KindName::Filter, behind(1));
-    let patch = with(&patch, KindName::Shaper, behind(2));
+    let patch = with(&Patch::empty(), KindName::Filter, after(1));
+    let patch = with(&patch, KindName::Shaper, after(2));
     let without = edited(&patch, Edit::RemoveUnit { unit: UnitId(2) });
     assert_eq!(sends(&without, 1), [(Some(3), Some(RouteKind::Audio))]);
     let without = edited(&without, Edit::RemoveUnit { unit: UnitId(3) });
@@ -109,7 +109,7 @@ fn taking_a_filter_out_leaves_nothing_silent() {
 
 #[test]
 fn what_nothing_goes_into_says_so_and_mends_itself() {
-    let mut patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    let mut patch = with(&Patch::empty(), KindName::Filter, after(1));
     // the operator goes straight out; the filter leads out, but has nothing to let through
     patch.routes[1].send = Send::output();
     assert_eq!(sends(&patch, 1), [(None, None)]);
@@ -159,7 +159,7 @@ fn what_a_unit_cannot_take_is_refused_in_files_and_put_right_by_hand(
 
 #[test]
 fn switching_key_follow_keeps_the_present_notes_cutoff() {
-    let mut patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    let mut patch = with(&Patch::empty(), KindName::Filter, after(1));
     patch.audition.note = 45;
     let cutoff = |p: &Patch| match &p.units[1].kind {
         UnitKind::Filter(f) => cutoff_hz(f, auditioned_hz(p), 0.0),
@@ -181,7 +181,7 @@ fn switching_key_follow_keeps_the_present_notes_cutoff() {
 
 #[test]
 fn a_comb_is_tuned_to_the_key_as_soon_as_it_is_chosen() {
-    let patch = with(&Patch::empty(), KindName::Filter, behind(1));
+    let patch = with(&Patch::empty(), KindName::Filter, after(1));
     let comb = edited(
         &patch,
         Edit::Choose {
@@ -237,7 +237,7 @@ fn arranging_operators_leaves_other_units_and_their_ways_alone() {
     use zolvik_patch::arrangement::{assign, layouts, operators};
     let mut patch = with(&Patch::empty(), KindName::Operator, Connect::Output);
     patch = with(&patch, KindName::Filter, Connect::Output);
-    patch = with(&patch, KindName::Noise, behind(1));
+    patch = with(&patch, KindName::Noise, after(1));
     assert_eq!(operators(&patch).len(), 2);
     let chain = layouts(2).into_iter().find(|l| l.carriers() == 1).unwrap();
     let places = assign(&patch, &chain);

@@ -3,8 +3,7 @@
 import { computed, shallowRef, watch } from 'vue'
 
 import { useGesture } from '../../composables/useGesture'
-import { bench } from '../../composables/useUnfold'
-import { Superseded } from '../../engine/bench'
+import { bench, Superseded } from '../../engine/bench'
 import type { ParamId } from '../../engine/generated/ParamId'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'

@@ -2,12 +2,11 @@
 /** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import { bench } from '../../composables/useUnfold'
 import { useLatest } from '../../composables/useLatest'
 import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
 import { dbToX, hzToY, MARKS_HZ, PLOT_PX, plotHeight, rowsPath, SPAN_DB, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
-import { Superseded, type Spectrum } from '../../engine/bench'
+import { bench, Superseded, type Spectrum } from '../../engine/bench'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'

@@ -4,7 +4,7 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import { ref } from 'vue'
 
-import { bench } from '../../composables/useUnfold'
+import { bench } from '../../engine/bench'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ units: number[] }>()

@@ -4,9 +4,20 @@
 use wide::f32x4;
 
 use crate::LANES;
-use crate::program::params::at;
 use crate::realtime::sine::half_sine_turns;
 use crate::realtime::smooth::Smooth;
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const FOLD: usize = position(document::CycleShape::FOLD);
+    pub(super) const LEAN: usize = position(document::CycleShape::LEAN);
+    pub(super) const LEVELS: usize = position(document::CycleShape::LEVELS);
+    pub(super) const REPEAT: usize = position(document::CycleShape::REPEAT);
+    pub(super) const STEPS: usize = position(document::CycleShape::STEPS);
+}
 
 /// How a cycle is shaped, for one block and all lanes.
 #[derive(Debug, Clone, Copy)]

@@ -15,10 +15,21 @@ use zolvik_patch::filter::{
 use super::Context;
 use super::drive::Drive;
 use crate::program::UnitProgram;
-use crate::program::params::at;
 use crate::realtime::sine::{Lanes, sine_turns};
 use crate::realtime::values::LaneRamp;
 use crate::{BLOCK, LANES};
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const CUTOFF_OCT: usize = position(document::Filter::CUTOFF_HZ);
+    pub(super) const FILTER_DRIVE_DB: usize = position(document::Filter::DRIVE_DB);
+    pub(super) const FILTER_MIX: usize = position(document::Filter::MIX);
+    pub(super) const RESONANCE: usize = position(document::Filter::RESONANCE);
+    pub(super) const VOWEL: usize = position(document::Filter::VOWEL);
+}
 
 /// Frames of a delay line.
 pub(crate) const LINE: usize = 8192;
@@ -251,7 +262,7 @@ fn pick(response: u32, x: Lanes, [low, band, high]: Parts, k: Lanes) -> Lanes {
     }
 }
 
-/// The polynomial through six samples, `part` behind the third.
+/// The polynomial through six samples, `part` after the third.
 #[inline(always)]
 fn between(y: &[f32; 6], part: f32) -> f32 {
     // places 0 to 5, read at 2 + part

@@ -9,12 +9,22 @@ use super::wave::{Form, Levels};
 use super::{CEILING, Context, Inputs, Pitch};
 use crate::LANES;
 use crate::program::UnitProgram;
-use crate::program::params::at;
 use crate::realtime::sine::{
     Lanes, ROUND, half_phase_turns, half_sine_turns, phase_step, phase_turns,
 };
 use crate::realtime::smooth::Smooth;
 use crate::realtime::{Block, Halves};
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const POSITION: usize = position(document::Operator::POSITION);
+    pub(super) const SHIFT: usize = position(document::Harmonics::SHIFT);
+    pub(super) const SPACING: usize = position(document::Harmonics::SPACING);
+    pub(super) const WIDTH: usize = position(document::Operator::WIDTH);
+}
 
 /// State of an operator in eight lanes, and what holds for the block at hand.
 #[derive(Debug, Clone, Copy)]

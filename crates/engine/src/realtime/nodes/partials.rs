@@ -8,9 +8,21 @@ use std::sync::LazyLock;
 use wide::f32x4;
 use zolvik_waves::fourier::Fourier;
 
-use crate::program::params::at;
 use crate::realtime::sine::half_sine_turns;
 use crate::realtime::smooth::Smooth;
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const BALANCE: usize = position(document::Harmonics::BALANCE);
+    pub(super) const HIGH: usize = position(document::Harmonics::HIGH);
+    pub(super) const LOW: usize = position(document::Harmonics::LOW);
+    pub(super) const SHIFT: usize = position(document::Harmonics::SHIFT);
+    pub(super) const SPACING: usize = position(document::Harmonics::SPACING);
+    pub(super) const TILT_DB: usize = position(document::Harmonics::TILT_DB);
+}
 
 /// Most partials of a unit.
 pub(crate) const MOST: usize = 256;

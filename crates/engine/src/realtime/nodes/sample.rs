@@ -122,7 +122,7 @@ impl Player {
     }
 }
 
-/// A place inside the recording, or behind its end.
+/// A place inside the recording, or after its end.
 #[inline]
 fn led_back(recording: &Recording, place: f64) -> f64 {
     match recording.wraps_at() {
@@ -131,7 +131,7 @@ fn led_back(recording: &Recording, place: f64) -> f64 {
             place - libm::ceil((place - edge + 1e-9) / length) * length
         }
         Some(_) => place,
-        // far enough behind the end to be silent
+        // far enough after the end to be silent
         None => place.min((recording.frames + 16_384) as f64),
     }
 }

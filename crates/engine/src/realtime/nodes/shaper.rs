@@ -8,9 +8,17 @@ use super::Context;
 use super::drive::{Drive, soft};
 use crate::LANES;
 use crate::program::UnitProgram;
-use crate::program::params::at;
 use crate::realtime::sine::{Lanes, sine_turns};
 use crate::realtime::values::LaneRamp;
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const SHAPER_DRIVE_DB: usize = position(document::Shaper::DRIVE_DB);
+    pub(super) const SHAPER_MIX: usize = position(document::Shaper::MIX);
+}
 
 /// State of a shaper in eight lanes, and what holds for the block at hand.
 #[derive(Debug, Clone, Copy)]

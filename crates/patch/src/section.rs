@@ -1,0 +1,55 @@
+//! The sections of the sheets on the screen.
+
+/// A part of a sheet on the screen.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[cfg_attr(feature = "types", derive(serde::Serialize, ts_rs::TS))]
+#[cfg_attr(not(feature = "types"), derive(serde::Serialize))]
+#[serde(rename_all = "snake_case")]
+#[allow(missing_docs)] // each has its title
+pub enum SectionId {
+    Whole,
+    Keys,
+    Unison,
+    Audition,
+    Pitch,
+    Wave,
+    Cycle,
+    Harmonics,
+    Noise,
+    Sample,
+    Filter,
+    Shaper,
+    Route,
+    Group,
+    Envelope,
+    Response,
+}
+
+impl SectionId {
+    /// Whether it is folded up while all in it is as it was at first.
+    pub fn folds(self) -> bool {
+        matches!(self, SectionId::Cycle | SectionId::Harmonics)
+    }
+
+    /// Title and what stands beside it.
+    pub fn title(self) -> (&'static str, &'static str) {
+        match self {
+            SectionId::Whole => ("Whole patch", ""),
+            SectionId::Keys => ("Keys", ""),
+            SectionId::Unison => ("Unison", "copies of every note"),
+            SectionId::Audition => ("Note", ""),
+            SectionId::Pitch => ("Pitch", ""),
+            SectionId::Wave => ("Wave", ""),
+            SectionId::Cycle => ("Cycle", "lean, fold, start"),
+            SectionId::Harmonics => ("Harmonics", "spread, tilt, thin out"),
+            SectionId::Noise => ("Noise", ""),
+            SectionId::Sample => ("Sample", ""),
+            SectionId::Filter => ("Filter", ""),
+            SectionId::Shaper => ("Shaper", ""),
+            SectionId::Route => ("Sends", "index, level"),
+            SectionId::Group => ("Group", ""),
+            SectionId::Envelope => ("Envelope", ""),
+            SectionId::Response => ("Response", ""),
+        }
+    }
+}
