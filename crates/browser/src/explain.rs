@@ -55,9 +55,7 @@ pub struct ExplainedView {
     pub folded: bool,
     /// Frequency, level by theory and as measured, in words.
     pub heard: String,
-    /// By theory.
     pub predicted: String,
-    /// As measured.
     pub measured: String,
     /// All three in one line.
     pub figures: String,

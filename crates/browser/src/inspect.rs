@@ -57,7 +57,6 @@ pub struct WaveChoice {
     #[serde(skip)]
     #[cfg_attr(feature = "types", ts(skip))]
     pub wave: Wave,
-    /// Its name.
     pub label: String,
     /// The family it is listed under.
     pub family: String,
@@ -91,7 +90,6 @@ pub struct SoundChoice {
     #[serde(skip)]
     #[cfg_attr(feature = "types", ts(skip))]
     pub sound: Sound,
-    /// Its name.
     pub label: String,
     /// The family it is listed under.
     pub family: &'static str,
@@ -127,7 +125,6 @@ pub fn sounds(patch: &Patch) -> Vec<SoundChoice> {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ReadyView {
-    /// Its name.
     pub name: &'static str,
     /// Levels from press to silence, evenly spaced.
     pub picture: Vec<f64>,

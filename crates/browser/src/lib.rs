@@ -6,7 +6,6 @@
 //!
 //! The functions with a C interface are in [`interface`]; everything behind them is plain Rust and tested
 //! natively.
-#![deny(missing_docs)]
 
 pub mod bench;
 pub mod explain;

@@ -3,8 +3,6 @@
 use serde::Serialize;
 use zolvik_patch::limits::{MAX_NAME, MAX_NOTE, MAX_UNIT_NAME};
 use zolvik_patch::wave::{MAX_BARS, MAX_CYCLES};
-
-/// All of them.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Rules {
@@ -34,13 +32,11 @@ pub struct KeyRules {
     pub base: u8,
     /// Lowest and highest it may be moved to.
     pub lowest: u8,
-    /// Highest.
     pub highest: u8,
     /// Keys it is moved by.
     pub octave: u8,
     /// Velocity of a key struck at its upper edge, and at its foot.
     pub softest: u8,
-    /// At its foot.
     pub hardest: u8,
 }
 

@@ -1,6 +1,5 @@
 //! Where a parameter's value stands in the document.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{param, params};
@@ -11,7 +10,8 @@ use crate::param::{Owner, Param, ParamId};
 use crate::part::{Number, Part};
 
 /// One value of one thing: a parameter and the number of the unit or route that has it (0 for the patch).
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Address {
     /// Which parameter.

@@ -33,7 +33,6 @@ pub struct Rail {
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Branch {
-    /// Which route.
     pub route: RouteId,
     /// Row of its target; the row below the last strip is the output rail.
     pub row: usize,

@@ -12,7 +12,6 @@ use crate::patch::Patch;
 use crate::route::{Route, RouteKind, Send};
 use std::collections::BTreeSet;
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::arrange::rows;
@@ -26,7 +25,8 @@ const TREES_FROM: usize = 7;
 const FAMILIES_FROM: usize = 9;
 
 /// Where a unit leads.
-#[derive(Debug, Clone, PartialEq, JsonSchema)]
+#[derive(Debug, Clone, PartialEq)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 pub struct Place {
     /// The unit.
     pub unit: UnitId,

@@ -4,7 +4,6 @@
 use std::borrow::Cow;
 use std::fmt;
 
-use schemars::{JsonSchema, Schema, SchemaGenerator};
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use crate::choice::Choice;
@@ -120,12 +119,13 @@ macro_rules! named {
             }
         }
 
-        impl JsonSchema for $Id {
+        #[cfg(feature = "schema")]
+        impl schemars::JsonSchema for $Id {
             fn schema_name() -> Cow<'static, str> {
                 stringify!($Id).into()
             }
 
-            fn json_schema(_: &mut SchemaGenerator) -> Schema {
+            fn json_schema(_: &mut schemars::SchemaGenerator) -> schemars::Schema {
                 let names: Vec<&str> = $all().map(|row| row.name).collect();
                 schemars::json_schema!({ "type": "string", "enum": names })
             }

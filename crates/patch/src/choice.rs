@@ -6,7 +6,6 @@ use crate::section::SectionId;
 /// One choice.
 #[derive(Debug, Clone, Copy)]
 pub struct Choice {
-    /// Which.
     pub id: ChoiceId,
     /// Its id as text.
     pub name: &'static str,
@@ -48,8 +47,9 @@ macro_rules! options {
     ($(#[$meta:meta])* pub enum $Name:ident { $($(#[$variant:meta])* $Variant:ident),* $(,)? }) => {
         #[derive(
             Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Default,
-            serde::Serialize, serde::Deserialize, schemars::JsonSchema,
+            serde::Serialize, serde::Deserialize,
         )]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(rename_all = "snake_case")]
         $(#[$meta])*

@@ -274,7 +274,6 @@ impl Envelope {
 /// A shape to start from.
 #[derive(Debug, Clone, Copy)]
 pub struct Ready {
-    /// Its name.
     pub name: &'static str,
     points: &'static [Point],
     held: u8,

@@ -72,7 +72,6 @@ pub enum PatchError {
     /// A route does something at its target that this cannot take.
     #[error("at {path}: {name} has no {kind} to be moved; choose another kind of route")]
     NoSuchInput {
-        /// Which route.
         path: String,
         /// Name of the target.
         name: String,

@@ -1,6 +1,5 @@
 //! Units that are handled together: groups of strips, and sets of linked envelopes.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::ids::{GroupId, UnitId};
@@ -37,7 +36,8 @@ impl Group {
 }
 
 /// Units whose envelopes are edited as one. A unit is in one such set at most.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct EnvelopeLink {

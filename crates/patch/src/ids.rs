@@ -1,14 +1,14 @@
 //! Numbers of things in a patch, stable for its life.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 macro_rules! id {
     ($(#[$meta:meta])* $Name:ident) => {
         $(#[$meta])*
         #[derive(
-            Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema,
+            Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize,
         )]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         pub struct $Name(pub u16);
     };

@@ -182,6 +182,7 @@ pub fn write(patch: &Patch) -> String {
 }
 
 /// The JSON Schema of the patch file, with the catalogue's ranges.
+#[cfg(feature = "schema")]
 pub fn schema() -> serde_json::Value {
     let mut root = serde_json::to_value(schemars::schema_for!(Patch)).unwrap_or_default();
     for row in crate::catalogue::params() {

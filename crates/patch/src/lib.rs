@@ -39,6 +39,7 @@ pub mod limits;
 pub mod linked;
 mod look;
 pub mod offers;
+pub mod order;
 mod packed;
 pub mod param;
 pub mod part;

@@ -88,7 +88,8 @@ macro_rules! part {
             )* })?
         }
     ) => {
-        #[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize, schemars::JsonSchema)]
+        #[derive(Debug, Clone, PartialEq, serde::Serialize, serde::Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(deny_unknown_fields)]
         $(#[$meta])*

@@ -2,7 +2,6 @@
 
 use std::sync::Arc;
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::group::{EnvelopeLink, Group};
@@ -17,7 +16,8 @@ use crate::wave::{OwnTable, TableId};
 pub const FORMAT: u32 = 4;
 
 /// A whole patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Patch {
@@ -54,7 +54,8 @@ pub struct Patch {
 }
 
 /// One of two states of a patch, to be compared.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case")]
 pub enum Slot {
@@ -66,7 +67,8 @@ pub enum Slot {
 }
 
 /// Name and description of a patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Meta {
@@ -222,12 +224,11 @@ impl Patch {
         UnitId((1..).find(|n| self.unit(UnitId(*n)).is_none()).unwrap_or(1))
     }
 
-    /// The lowest free route number.
+    /// The number of a new route: above all others, so that it is taken up after them (see [`crate::order`]); the lowest free one where
+    /// there is none above.
     pub fn free_route(&self) -> RouteId {
-        RouteId(
-            (1..)
-                .find(|n| self.route(RouteId(*n)).is_none())
-                .unwrap_or(1),
-        )
+        let last = self.routes.iter().map(|r| r.id.0).max().unwrap_or(0);
+        let lowest = || (1..).find(|n| self.route(RouteId(*n)).is_none());
+        RouteId(last.checked_add(1).or_else(lowest).unwrap_or(1))
     }
 }

@@ -1,6 +1,5 @@
 //! Routes: who feeds whom, what it does there, and how strongly.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::choice::options;
@@ -11,7 +10,8 @@ use crate::part::{Number, Part, Rows};
 use crate::section::SectionId as S;
 
 /// A way from one unit to another or to the output.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Route {
@@ -77,7 +77,8 @@ macro_rules! sends {
         }
     ) => {
         /// Where a route goes, and how strongly.
-        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(rename_all = "snake_case")]
         pub enum Send {

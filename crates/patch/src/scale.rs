@@ -1,6 +1,5 @@
 //! A scale loaded into the patch: which frequency each key has.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::error::PatchError;
@@ -11,7 +10,8 @@ pub const MAX_DEGREES: usize = 1024;
 pub const MAX_CENTS: f64 = 14_400.0;
 
 /// A scale and how it lies on the keys.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Scale {
@@ -25,7 +25,8 @@ pub struct Scale {
 }
 
 /// Which key plays which degree.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct KeyMap {

@@ -1,12 +1,12 @@
 //! What a sample plays: one of our own recordings, synthesized on the spot, or one the user brought, kept by its content.
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::error::PatchError;
 
 /// What a sample plays.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case")]
 pub enum Sound {
@@ -23,7 +23,8 @@ impl Default for Sound {
 }
 
 /// A recording that was brought in. The recording itself is kept beside the patch.
-#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct OwnSound {
@@ -70,7 +71,8 @@ impl OwnSound {
 }
 
 /// A recording that comes with the application.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case")]
 #[allow(missing_docs)] // each is described by its row of `ALL`
@@ -121,8 +123,6 @@ impl ReadySound {
         ReadySound::FarChoir,
         ReadySound::IceRing,
     ];
-
-    /// Its name.
     pub fn label(self) -> &'static str {
         match self {
             ReadySound::Twig => "Twig snap",

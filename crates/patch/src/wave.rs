@@ -5,7 +5,6 @@ use std::sync::Arc;
 
 use base64::Engine as _;
 use base64::engine::general_purpose::STANDARD as BASE64;
-use schemars::JsonSchema;
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 /// Most harmonics of a wave drawn by hand.
@@ -20,7 +19,8 @@ pub const MAX_TABLE_POINTS: usize = 1 << 16;
 pub const MAX_TABLES: usize = 8;
 
 /// The wave of an operator.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case")]
 pub enum Wave {
@@ -41,16 +41,16 @@ impl Default for Wave {
 }
 
 /// Number of an imported table, stable for the life of the patch.
-#[derive(
-    Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize, JsonSchema,
-)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct TableId(pub u16);
 
 macro_rules! names {
     ($(#[$doc:meta])* $type:ident: $($(#[$each:meta])* $variant:ident $family:literal $label:literal,)*) => {
         $(#[$doc])*
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(rename_all = "snake_case")]
         pub enum $type { $($(#[$each])* $variant,)* }
@@ -153,7 +153,8 @@ names! {
 }
 
 /// Harmonics drawn by hand: a cycle is the sum of `amplitude * sin(2 pi (n t + phase))`, scaled to full.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Bars {
@@ -164,7 +165,8 @@ pub struct Bars {
 }
 
 /// A table imported into the patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct OwnTable {
@@ -175,7 +177,7 @@ pub struct OwnTable {
     /// Harmonics of each cycle, 1 to 512.
     pub harmonics: u16,
     /// CycleShape by cycle, for each harmonic cosine and sine part: 16 bit little-endian whole numbers, in base64.
-    #[schemars(with = "String")]
+    #[cfg_attr(feature = "schema", schemars(with = "String"))]
     #[cfg_attr(feature = "types", ts(type = "string"))]
     pub cycles: Points,
 }

@@ -70,7 +70,6 @@ pub enum StoreError {
     /// The stored document of a patch cannot be read; it can be exported as it is.
     #[error("patch {id} is damaged: {problem}; export it as it is, or move it to the bin")]
     Unreadable {
-        /// Its number.
         id: i32,
         /// What is wrong with the document.
         problem: zolvik_patch::PatchError,

@@ -135,7 +135,10 @@ impl Bank {
     /// # Errors
     /// If the bytes are none. Never panics.
     pub fn from_bytes(bytes: &[u8]) -> Result<Bank, NoBank> {
-        Bank::from_words(from_bytes(bytes), 0)
+        match bytes.len().is_multiple_of(4) {
+            true => Bank::from_words(from_bytes(bytes), 0),
+            false => Err(NoBank),
+        }
     }
 
     /// The same from memory it then owns, laid out as words, from one of them on: nothing is copied.

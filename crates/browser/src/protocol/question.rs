@@ -97,29 +97,19 @@ pub enum Question {
         gesture: u32,
     },
     /// Remembers an envelope, to be pasted.
-    CopyEnvelope {
-        /// Whose.
-        unit: UnitId,
-    },
+    CopyEnvelope { unit: UnitId },
     /// Gives units the envelope remembered last.
-    PasteEnvelope {
-        /// Which units.
-        units: Vec<UnitId>,
-    },
+    PasteEnvelope { units: Vec<UnitId> },
     /// The envelopes that come with the application.
     ReadyEnvelopes,
     /// Gives units one of them.
     TakeReady {
-        /// Which units.
         units: Vec<UnitId>,
         /// Its place in the list.
         at: usize,
     },
     /// What the inspector shows of a unit beside its values.
-    Inspect {
-        /// Which unit.
-        unit: UnitId,
-    },
+    Inspect { unit: UnitId },
     /// Gives units the wave some steps further in the list.
     StepWave {
         /// Which units; each steps from its own wave.
@@ -142,14 +132,12 @@ pub enum Question {
     },
     /// Gives units a wave.
     ChooseWave {
-        /// Which units.
         units: Vec<UnitId>,
         /// Its place in the list of [`super::Answer::Waves`].
         at: usize,
     },
     /// Adds an imported table and gives it to units.
     AddTable {
-        /// Which units.
         units: Vec<UnitId>,
         /// JSON of the table, as [`super::Answer::Text`] gave it; its number is chosen here.
         table: String,
@@ -158,14 +146,12 @@ pub enum Question {
     Sounds,
     /// Gives samples something to play.
     ChooseSound {
-        /// Which units.
         units: Vec<UnitId>,
         /// Its place in the list of [`super::Answer::Sounds`].
         at: usize,
     },
     /// Gives samples a recording that was brought in.
     AddSound {
-        /// Which units.
         units: Vec<UnitId>,
         /// JSON of the recording's description, as the store gave it.
         sound: String,
@@ -177,7 +163,6 @@ pub enum Question {
     },
     /// Drops a unit's number onto another one, or the output.
     Drop {
-        /// Which unit.
         unit: UnitId,
         /// Onto which; none for the output.
         onto: Option<UnitId>,
@@ -186,7 +171,6 @@ pub enum Question {
     },
     /// What that would do, in words.
     DropWords {
-        /// Which unit.
         unit: UnitId,
         /// Onto which; none for the output.
         onto: Option<UnitId>,
@@ -199,10 +183,7 @@ pub enum Question {
         unit: Option<UnitId>,
     },
     /// Lets hear without some units for now; with none, with all of them again.
-    HearWithout {
-        /// Which.
-        units: Vec<UnitId>,
-    },
+    HearWithout { units: Vec<UnitId> },
     /// How far this state is turned down to be as loud as the other.
     Match {
         /// Loudness of this one.

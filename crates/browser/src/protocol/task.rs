@@ -52,7 +52,6 @@ pub enum Task {
     Waveform {
         /// JSON of the patch.
         text: String,
-        /// Which unit.
         unit: UnitId,
         /// How many stretches.
         columns: usize,

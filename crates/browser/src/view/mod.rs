@@ -76,9 +76,7 @@ pub struct DocumentView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct GroupView {
-    /// Its number.
     pub id: GroupId,
-    /// Its name.
     pub name: String,
     /// Its units, in the order of the strips.
     pub units: Vec<UnitId>,
@@ -96,9 +94,7 @@ pub struct GroupView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct TableView {
-    /// Its number.
     pub id: TableId,
-    /// Its name.
     pub name: String,
     /// How many units use it.
     pub used: usize,
@@ -115,7 +111,6 @@ pub fn key_name(key: u64) -> String {
 pub struct AuditionView {
     /// MIDI key.
     pub key: u8,
-    /// Its name.
     pub name: String,
     /// 1 to 127.
     pub velocity: u8,

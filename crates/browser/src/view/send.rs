@@ -28,7 +28,6 @@ pub struct WayView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SendView {
-    /// Which route.
     pub route: RouteId,
     /// The unit, none for the output.
     pub to: Option<UnitId>,

@@ -19,7 +19,6 @@ pub struct ValueView {
     pub address: Address,
     /// Where on a sheet it stands.
     pub section: SectionId,
-    /// Label.
     pub label: String,
     /// The value itself.
     pub value: f64,
@@ -43,7 +42,6 @@ pub struct ChoiceView {
     pub id: ChoiceId,
     /// Where on a sheet it stands.
     pub section: SectionId,
-    /// Label.
     pub label: &'static str,
     /// What can be chosen.
     pub options: Vec<&'static str>,
@@ -57,7 +55,6 @@ pub struct ChoiceView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SectionView {
-    /// Which.
     pub id: SectionId,
     /// Its title.
     pub title: &'static str,

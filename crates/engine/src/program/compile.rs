@@ -1,15 +1,18 @@
 //! From patch to program.
 
+use std::collections::BTreeSet;
+
 use bytemuck::Zeroable;
 use zolvik_patch::catalogue::{param, unit_params};
 use zolvik_patch::document::{
-    Bus, Filter, Glide, KindName, Patch, Route, RouteKind, Send, Shaper, Slope, UnitId, UnitKind,
-    VoiceSettings,
+    Bus, Filter, Glide, KindName, Patch, Route, RouteId, RouteKind, Send, Shaper, Slope, UnitId,
+    UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
-use zolvik_patch::graph::{components, is_feedback};
+use zolvik_patch::graph::is_feedback;
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
 use zolvik_patch::levels::{db_gain, pan_gains};
+use zolvik_patch::order::{Order, order};
 use zolvik_patch::param::{Domain, Param};
 use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
 use zolvik_patch::wave::{Shape, Wave};
@@ -39,8 +42,11 @@ const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
 /// back is a smooth change of a value.
 pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     let mut program = Program::zeroed();
-    let components = components(patch);
+    let Order { components, late } = order(patch);
     let order: Vec<UnitId> = components.concat();
+    // whatever the file lists first
+    let mut routes: Vec<&Route> = patch.routes.iter().collect();
+    routes.sort_unstable_by_key(|r| r.id);
     for component in &components {
         for (i, id) in component.iter().enumerate() {
             let at = program.unit_count as usize;
@@ -58,7 +64,12 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
         *hz = patch_key_hz(patch, key as u8).unwrap_or(0.0);
     }
     for at in 0..program.unit_count() {
-        add_routes(&mut program, patch, listening, &order, at);
+        let into: Vec<&Route> = routes
+            .iter()
+            .copied()
+            .filter(|r| r.send.target() == Some(order[at]))
+            .collect();
+        add_routes(&mut program, patch, listening, (&order, &late, &into), at);
         add_out(&mut program, patch, listening, at);
     }
     program.trim = program.add(ParamProgram {
@@ -289,14 +300,11 @@ fn add_routes(
     program: &mut Program,
     patch: &Patch,
     listening: &Listening,
-    order: &[UnitId],
+    (order, late, into): (&[UnitId], &BTreeSet<RouteId>, &[&Route]),
     at: usize,
 ) {
     program.units[at].first_route = program.route_count;
-    for route in &patch.routes {
-        if route.send.target() != Some(order[at]) {
-            continue;
-        }
+    for route in into {
         let from = order.iter().position(|id| *id == route.from);
         let (Some(from), Some((kind, depth))) = (from, effect(patch, route)) else {
             continue;
@@ -324,7 +332,7 @@ fn add_routes(
         });
         program.routes[program.route_count as usize] = RouteProgram {
             from: from as u32,
-            back: u32::from(from >= at),
+            late: u32::from(late.contains(&route.id)),
             kind: kind as u32,
             depth,
         };

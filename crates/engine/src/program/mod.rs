@@ -177,8 +177,8 @@ pub(crate) struct PointProgram {
 pub(crate) struct RouteProgram {
     /// Position of the source.
     pub(crate) from: u32,
-    /// 1 where the source is computed later or is the unit itself: its last two samples are averaged.
-    pub(crate) back: u32,
+    /// 1 where it closes a loop: the source's last two samples are averaged.
+    pub(crate) late: u32,
     /// A [`RouteKind`] as number.
     pub(crate) kind: u32,
     /// Its depth, a parameter: in turns for the phase, as a multiple of the frequency, a share, or a factor.
@@ -322,7 +322,7 @@ impl Program {
                 .routes
                 .iter()
                 .zip(&other.routes)
-                .all(|(a, b)| (a.from, a.back, a.kind) == (b.from, b.back, b.kind))
+                .all(|(a, b)| (a.from, a.late, a.kind) == (b.from, b.late, b.kind))
             && self
                 .outs
                 .iter()

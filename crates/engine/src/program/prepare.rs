@@ -12,7 +12,6 @@ use super::{Program, compile};
 /// A patch ready to be played: its program and the banks that reads.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Prepared {
-    /// The program.
     pub program: Program,
     /// Each bank once.
     pub banks: Vec<Arc<Bank>>,

@@ -139,8 +139,8 @@ impl Graph {
         }
     }
 
-    /// Units in a loop: sample by sample. Sources that come later are heard one sample late, as the mean of
-    /// their last two samples, which keeps strong feedback from flipping every sample.
+    /// Units in a loop: sample by sample. What closes a loop is heard one sample late, as the mean of
+    /// the last two samples, which keeps strong feedback from flipping every sample.
     #[inline(never)]
     fn together(&mut self, set: usize, first: usize, size: usize, shelf: &Shelf) {
         let mut ramps = [(f32x8::ZERO, f32x8::ZERO); MAX_UNITS];
@@ -212,7 +212,7 @@ impl Graph {
     #[inline(always)]
     fn source(&self, set: usize, route: &RouteProgram, frame: usize) -> Lanes {
         let from = route.from as usize;
-        if route.back == 0 {
+        if route.late == 0 {
             return self.signals[from][frame];
         }
         let last = &self.strips[set][from].last;

@@ -10,7 +10,6 @@ mod states;
 mod units;
 mod values;
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use crate::address::Address;
@@ -29,7 +28,8 @@ use crate::validate::validate;
 use crate::wave::{OwnTable, TableId, Wave};
 
 /// Where a new unit is connected: nothing arrives silent.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "to")]
 pub enum Connect {
@@ -43,7 +43,8 @@ pub enum Connect {
 }
 
 /// One change of a patch.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "do")]
 pub enum Edit {
@@ -59,14 +60,10 @@ pub enum Edit {
     AddUnit {
         /// What it is.
         kind: KindName,
-        /// Where to.
         connect: Connect,
     },
     /// Lets everything that is heard go through a filter or shaper.
-    TakeThrough {
-        /// Which.
-        unit: UnitId,
-    },
+    TakeThrough { unit: UnitId },
     /// Chooses one of a few.
     Choose {
         /// For which units; empty for the patch as a whole.
@@ -79,31 +76,22 @@ pub enum Edit {
     /// Gives samples something to play. Chosen from a list or a checked file, never over the wire.
     #[serde(skip)]
     SetSound {
-        /// Which units.
         units: Vec<UnitId>,
         /// What they play.
         sound: Box<Sound>,
     },
     /// Removes a unit and every route from or to it; what went through a filter or shaper goes on where that led.
-    RemoveUnit {
-        /// Which unit.
-        unit: UnitId,
-    },
+    RemoveUnit { unit: UnitId },
     /// Copies a unit with all its routes, in and out.
-    DuplicateUnit {
-        /// Which unit.
-        unit: UnitId,
-    },
+    DuplicateUnit { unit: UnitId },
     /// Names a unit.
     RenameUnit {
-        /// Which unit.
         unit: UnitId,
         /// The new name.
         name: String,
     },
     /// Switches a unit on or off.
     SwitchUnit {
-        /// Which unit.
         unit: UnitId,
         /// Whether it takes part.
         on: bool,
@@ -120,14 +108,12 @@ pub enum Edit {
     },
     /// Makes a route do something else at its target, gently.
     SetRouteKind {
-        /// Which route.
         route: RouteId,
         /// What it does from now on.
         kind: RouteKind,
     },
     /// Sends a route to the output another way.
     SetBus {
-        /// Which route.
         route: RouteId,
         /// Which way.
         bus: Bus,
@@ -141,16 +127,12 @@ pub enum Edit {
     },
     /// Takes a unit off the output and lets it move another one's phase instead.
     MakeModulator {
-        /// Which unit.
         unit: UnitId,
         /// The unit it moves.
         of: UnitId,
     },
     /// Lets a unit be heard, and takes it off the units it moved.
-    MakeCarrier {
-        /// Which unit.
-        unit: UnitId,
-    },
+    MakeCarrier { unit: UnitId },
     /// Routes units anew. Routes between them that stay keep all their values. Made here, never over the wire.
     #[serde(skip)]
     Arrange {
@@ -160,14 +142,12 @@ pub enum Edit {
     /// Gives units a wave. Chosen from a list, never over the wire.
     #[serde(skip)]
     SetWave {
-        /// Which units.
         units: Vec<UnitId>,
         /// The wave.
         wave: Wave,
     },
     /// Moves units up or down by octaves.
     ShiftOctaves {
-        /// Which units.
         units: Vec<UnitId>,
         /// How many, with sign.
         octaves: i32,
@@ -242,10 +222,7 @@ pub enum Edit {
         units: Vec<UnitId>,
     },
     /// Puts units into a group of their own, out of those they were in.
-    GroupUnits {
-        /// Which units.
-        units: Vec<UnitId>,
-    },
+    GroupUnits { units: Vec<UnitId> },
     /// Dissolves a group; its units stay.
     Ungroup {
         /// Which group.
@@ -283,13 +260,9 @@ pub enum Edit {
         scale: Option<Box<Scale>>,
     },
     /// Removes a route.
-    RemoveRoute {
-        /// Which route.
-        route: RouteId,
-    },
+    RemoveRoute { route: RouteId },
     /// Switches a route on or off.
     SwitchRoute {
-        /// Which route.
         route: RouteId,
         /// Whether it takes part.
         on: bool,

@@ -6,7 +6,6 @@ pub mod operator;
 pub mod sample;
 pub mod shaper;
 
-use schemars::JsonSchema;
 use serde::{Deserialize, Serialize};
 
 use self::filter::Filter;
@@ -23,13 +22,15 @@ use crate::section::SectionId;
 macro_rules! kinds {
     ($($(#[$meta:meta])* $Kind:ident $label:literal, source $source:literal, takes [$($takes:ident),*], parts [$($part:ident),*], sheet [$($section:ident),*];)*) => {
         /// What a unit is.
-        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, JsonSchema)]
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(rename_all = "snake_case")]
         pub enum UnitKind { $($(#[$meta])* $Kind($Kind)),* }
 
         /// A kind of unit by name, for making one.
-        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize, JsonSchema)]
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
         #[cfg_attr(feature = "types", derive(ts_rs::TS))]
         #[serde(rename_all = "snake_case")]
         pub enum KindName { $($(#[$meta])* $Kind),* }

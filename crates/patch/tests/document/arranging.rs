@@ -5,6 +5,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::arrange::{rails, rows};
 use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
 use zolvik_patch::graph::{components, is_feedback};
+use zolvik_patch::order::order;
 use zolvik_patch::testing::any_patch;
 
 /// Units 1 to `count` with phase routes between these numbers; 0 is the output.
@@ -96,5 +97,68 @@ proptest! {
                 prop_assert!(a.lane != b.lane || a1 <= b0 || b1 <= a0, "{a:?} and {b:?}");
             }
         }
+    }
+}
+
+/// The same patch as another file may have it: units and routes listed in another order.
+fn listed_otherwise(patch: &Patch, by: usize) -> Patch {
+    let mut other = patch.clone();
+    let (units, routes) = (other.units.len().max(1), other.routes.len().max(1));
+    other.units.rotate_left(by % units);
+    other.routes.rotate_left((by * 7) % routes);
+    other.routes.reverse();
+    other
+}
+
+#[test]
+fn the_route_that_closes_a_loop_is_late_and_none_before_it() {
+    let patch = routed(3, &[(1, 0), (2, 1), (3, 2), (1, 3)]);
+    let found = order(&patch);
+    assert_eq!(found.components, [[UnitId(3), UnitId(2), UnitId(1)]]);
+    assert_eq!(found.late, [RouteId(4)].into());
+    // the same loop closed by another one
+    let patch = routed(3, &[(1, 0), (1, 3), (2, 1), (3, 2)]);
+    assert_eq!(order(&patch).late, [RouteId(4)].into());
+    assert_eq!(
+        order(&patch).components,
+        [[UnitId(2), UnitId(1), UnitId(3)]]
+    );
+    let own = routed(1, &[(1, 1), (1, 0)]);
+    assert_eq!(order(&own).late, [RouteId(1)].into());
+}
+
+proptest! {
+    #![proptest_config(ProptestConfig { failure_persistence: None, ..ProptestConfig::default() })]
+
+    #[test]
+    fn what_is_heard_at_once_is_computed_before(seed in any::<u64>(), by in 0usize..20) {
+        let patch = any_patch(seed);
+        let found = order(&patch);
+        let all = found.components.concat();
+        prop_assert_eq!(all.len(), patch.units.len());
+        let at = |id: UnitId| all.iter().position(|u| *u == id).unwrap();
+        let component = |id: UnitId| found.components.iter().position(|c| c.contains(&id));
+        for route in &patch.routes {
+            let Some(to) = route.send.target() else { continue };
+            if found.late.contains(&route.id) {
+                prop_assert_eq!(component(route.from), component(to), "only in loops");
+            } else {
+                prop_assert!(at(route.from) < at(to));
+            }
+        }
+        prop_assert_eq!(order(&listed_otherwise(&patch, by)), found);
+    }
+
+    #[test]
+    fn a_new_route_leaves_the_others_as_they_are(seed in any::<u64>(), from in 0usize..16, to in 0usize..16) {
+        let mut patch = any_patch(seed);
+        prop_assume!(from < patch.units.len() && to < patch.units.len());
+        let before = order(&patch);
+        let id = patch.free_route();
+        let (from, to) = (patch.units[from].id, patch.units[to].id);
+        patch.routes.push(Route { id, from, on: true, send: Send::phase(to) });
+        let mut after = order(&patch).late;
+        after.remove(&id);
+        prop_assert_eq!(after, before.late);
     }
 }
