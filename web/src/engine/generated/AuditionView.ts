@@ -7,11 +7,7 @@ export type AuditionView = {
 /**
  * MIDI key.
  */
-key: number, 
-/**
- * Its name.
- */
-name: string, 
+key: number, name: string, 
 /**
  * 1 to 127.
  */

@@ -5,11 +5,7 @@ import type { RouteKind } from "./RouteKind";
 /**
  * One route on a rail.
  */
-export type Branch = { 
-/**
- * Which route.
- */
-route: RouteId, 
+export type Branch = { route: RouteId, 
 /**
  * Row of its target; the row below the last strip is the output rail.
  */

@@ -13,11 +13,7 @@ id: ChoiceId,
 /**
  * Where on a sheet it stands.
  */
-section: SectionId, 
-/**
- * Label.
- */
-label: string, 
+section: SectionId, label: string, 
 /**
  * What can be chosen.
  */

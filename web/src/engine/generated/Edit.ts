@@ -26,15 +26,7 @@ value: number, } | { "do": "add_unit",
 /**
  * What it is.
  */
-kind: KindName, 
-/**
- * Where to.
- */
-connect: Connect, } | { "do": "take_through", 
-/**
- * Which.
- */
-unit: UnitId, } | { "do": "choose", 
+kind: KindName, connect: Connect, } | { "do": "take_through", unit: UnitId, } | { "do": "choose", 
 /**
  * For which units; empty for the patch as a whole.
  */
@@ -46,27 +38,11 @@ choice: ChoiceId,
 /**
  * Position of the option.
  */
-at: number, } | { "do": "remove_unit", 
-/**
- * Which unit.
- */
-unit: UnitId, } | { "do": "duplicate_unit", 
-/**
- * Which unit.
- */
-unit: UnitId, } | { "do": "rename_unit", 
-/**
- * Which unit.
- */
-unit: UnitId, 
+at: number, } | { "do": "remove_unit", unit: UnitId, } | { "do": "duplicate_unit", unit: UnitId, } | { "do": "rename_unit", unit: UnitId, 
 /**
  * The new name.
  */
-name: string, } | { "do": "switch_unit", 
-/**
- * Which unit.
- */
-unit: UnitId, 
+name: string, } | { "do": "switch_unit", unit: UnitId, 
 /**
  * Whether it takes part.
  */
@@ -82,19 +58,11 @@ to: UnitId | null,
 /**
  * What it does there; of no account for the output.
  */
-kind: RouteKind, } | { "do": "set_route_kind", 
-/**
- * Which route.
- */
-route: RouteId, 
+kind: RouteKind, } | { "do": "set_route_kind", route: RouteId, 
 /**
  * What it does from now on.
  */
-kind: RouteKind, } | { "do": "set_bus", 
-/**
- * Which route.
- */
-route: RouteId, 
+kind: RouteKind, } | { "do": "set_bus", route: RouteId, 
 /**
  * Which way.
  */
@@ -106,23 +74,11 @@ unit: UnitId,
 /**
  * The other.
  */
-with: UnitId, } | { "do": "make_modulator", 
-/**
- * Which unit.
- */
-unit: UnitId, 
+with: UnitId, } | { "do": "make_modulator", unit: UnitId, 
 /**
  * The unit it moves.
  */
-of: UnitId, } | { "do": "make_carrier", 
-/**
- * Which unit.
- */
-unit: UnitId, } | { "do": "shift_octaves", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+of: UnitId, } | { "do": "make_carrier", unit: UnitId, } | { "do": "shift_octaves", units: Array<UnitId>, 
 /**
  * How many, with sign.
  */
@@ -190,11 +146,7 @@ equal: boolean, } | { "do": "unlink_envelopes",
 /**
  * Whose envelopes.
  */
-units: Array<UnitId>, } | { "do": "group_units", 
-/**
- * Which units.
- */
-units: Array<UnitId>, } | { "do": "ungroup", 
+units: Array<UnitId>, } | { "do": "group_units", units: Array<UnitId>, } | { "do": "ungroup", 
 /**
  * Which group.
  */
@@ -218,15 +170,7 @@ folded: boolean, } | { "do": "remove_table",
 /**
  * Which table.
  */
-table: TableId, } | { "do": "remove_route", 
-/**
- * Which route.
- */
-route: RouteId, } | { "do": "switch_route", 
-/**
- * Which route.
- */
-route: RouteId, 
+table: TableId, } | { "do": "remove_route", route: RouteId, } | { "do": "switch_route", route: RouteId, 
 /**
  * Whether it takes part.
  */

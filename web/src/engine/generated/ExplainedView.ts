@@ -36,15 +36,7 @@ folded: boolean,
 /**
  * Frequency, level by theory and as measured, in words.
  */
-heard: string, 
-/**
- * By theory.
- */
-predicted: string, 
-/**
- * As measured.
- */
-measured: string, 
+heard: string, predicted: string, measured: string, 
 /**
  * All three in one line.
  */

@@ -6,15 +6,7 @@ import type { ValueView } from "./ValueView";
 /**
  * A group of strips.
  */
-export type GroupView = { 
-/**
- * Its number.
- */
-id: GroupId, 
-/**
- * Its name.
- */
-name: string, 
+export type GroupView = { id: GroupId, name: string, 
 /**
  * Its units, in the order of the strips.
  */

@@ -11,11 +11,7 @@ base: number,
 /**
  * Lowest and highest it may be moved to.
  */
-lowest: number, 
-/**
- * Highest.
- */
-highest: number, 
+lowest: number, highest: number, 
 /**
  * Keys it is moved by.
  */
@@ -23,8 +19,4 @@ octave: number,
 /**
  * Velocity of a key struck at its upper edge, and at its foot.
  */
-softest: number, 
-/**
- * At its foot.
- */
-hardest: number, };
+softest: number, hardest: number, };

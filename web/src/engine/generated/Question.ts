@@ -116,27 +116,11 @@ level: number,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "copy_envelope", 
-/**
- * Whose.
- */
-unit: UnitId, } | { "ask": "paste_envelope", 
-/**
- * Which units.
- */
-units: Array<UnitId>, } | { "ask": "ready_envelopes" } | { "ask": "take_ready", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+gesture: number, } | { "ask": "copy_envelope", unit: UnitId, } | { "ask": "paste_envelope", units: Array<UnitId>, } | { "ask": "ready_envelopes" } | { "ask": "take_ready", units: Array<UnitId>, 
 /**
  * Its place in the list.
  */
-at: number, } | { "ask": "inspect", 
-/**
- * Which unit.
- */
-unit: UnitId, } | { "ask": "step_wave", 
+at: number, } | { "ask": "inspect", unit: UnitId, } | { "ask": "step_wave", 
 /**
  * Which units; each steps from its own wave.
  */
@@ -164,35 +148,19 @@ phase_turns: number | null,
 /**
  * Number of the gesture, if it is one.
  */
-gesture: number | null, } | { "ask": "choose_wave", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+gesture: number | null, } | { "ask": "choose_wave", units: Array<UnitId>, 
 /**
  * Its place in the list of [`super::Answer::Waves`].
  */
-at: number, } | { "ask": "add_table", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+at: number, } | { "ask": "add_table", units: Array<UnitId>, 
 /**
  * JSON of the table, as [`super::Answer::Text`] gave it; its number is chosen here.
  */
-table: string, } | { "ask": "sounds" } | { "ask": "choose_sound", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+table: string, } | { "ask": "sounds" } | { "ask": "choose_sound", units: Array<UnitId>, 
 /**
  * Its place in the list of [`super::Answer::Sounds`].
  */
-at: number, } | { "ask": "add_sound", 
-/**
- * Which units.
- */
-units: Array<UnitId>, 
+at: number, } | { "ask": "add_sound", units: Array<UnitId>, 
 /**
  * JSON of the recording's description, as the store gave it.
  */
@@ -200,11 +168,7 @@ sound: string, } | { "ask": "missing",
 /**
  * Their contents.
  */
-contents: Array<string>, } | { "ask": "drop", 
-/**
- * Which unit.
- */
-unit: UnitId, 
+contents: Array<string>, } | { "ask": "drop", unit: UnitId, 
 /**
  * Onto which; none for the output.
  */
@@ -212,11 +176,7 @@ onto: UnitId | null,
 /**
  * Whether it changes its role instead of getting one more route.
  */
-only: boolean, } | { "ask": "drop_words", 
-/**
- * Which unit.
- */
-unit: UnitId, 
+only: boolean, } | { "ask": "drop_words", unit: UnitId, 
 /**
  * Onto which; none for the output.
  */
@@ -228,11 +188,7 @@ kind: OfferKind,
 /**
  * For which unit; none while none is selected.
  */
-unit: UnitId | null, } | { "ask": "hear_without", 
-/**
- * Which.
- */
-units: Array<UnitId>, } | { "ask": "match", 
+unit: UnitId | null, } | { "ask": "hear_without", units: Array<UnitId>, } | { "ask": "match", 
 /**
  * Loudness of this one.
  */

@@ -3,11 +3,7 @@
 /**
  * An envelope to choose.
  */
-export type ReadyView = { 
-/**
- * Its name.
- */
-name: string, 
+export type ReadyView = { name: string, 
 /**
  * Levels from press to silence, evenly spaced.
  */

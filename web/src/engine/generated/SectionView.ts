@@ -4,11 +4,7 @@ import type { SectionId } from "./SectionId";
 /**
  * A part of a sheet: values and choices of the same section stand under it.
  */
-export type SectionView = { 
-/**
- * Which.
- */
-id: SectionId, 
+export type SectionView = { id: SectionId, 
 /**
  * Its title.
  */

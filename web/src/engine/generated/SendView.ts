@@ -10,11 +10,7 @@ import type { WayView } from "./WayView";
 /**
  * One send of a strip.
  */
-export type SendView = { 
-/**
- * Which route.
- */
-route: RouteId, 
+export type SendView = { route: RouteId, 
 /**
  * The unit, none for the output.
  */

@@ -3,11 +3,7 @@
 /**
  * A recording to choose.
  */
-export type SoundChoice = { 
-/**
- * Its name.
- */
-label: string, 
+export type SoundChoice = { label: string, 
 /**
  * The family it is listed under.
  */

@@ -4,15 +4,7 @@ import type { TableId } from "./TableId";
 /**
  * An imported table in the list.
  */
-export type TableView = { 
-/**
- * Its number.
- */
-id: TableId, 
-/**
- * Its name.
- */
-name: string, 
+export type TableView = { id: TableId, name: string, 
 /**
  * How many units use it.
  */

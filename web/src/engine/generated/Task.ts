@@ -54,11 +54,7 @@ content: string, } | { "task": "waveform",
 /**
  * JSON of the patch.
  */
-text: string, 
-/**
- * Which unit.
- */
-unit: UnitId, 
+text: string, unit: UnitId, 
 /**
  * How many stretches.
  */

@@ -13,11 +13,7 @@ address: Address,
 /**
  * Where on a sheet it stands.
  */
-section: SectionId, 
-/**
- * Label.
- */
-label: string, 
+section: SectionId, label: string, 
 /**
  * The value itself.
  */

@@ -3,11 +3,7 @@
 /**
  * A wave to choose.
  */
-export type WaveChoice = { 
-/**
- * Its name.
- */
-label: string, 
+export type WaveChoice = { label: string, 
 /**
  * The family it is listed under.
  */
