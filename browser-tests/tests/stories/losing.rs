@@ -209,6 +209,8 @@ async fn on_a_full_disk_the_page_says_so_keeps_the_edit_and_saves_it_once_there_
     let (layer, fault) = (layer(tools.path()), tools.path().join("fault"));
     let stage = stage_before(false, &[("LD_PRELOAD", &layer), ("ZOLVIK_FAULT", &fault)]).await;
     stage.expect_in_console("status of 507");
+    // a small picture may be asked for meanwhile, and SQLite cannot open another reader then
+    stage.expect_in_console("/picture?content=");
     let id = new_patch(&stage).await;
     std::fs::write(&fault, "full").unwrap();
     stage.set_value("Ratio", "3.5").await;

@@ -22,7 +22,7 @@ async fn choose_recording(stage: &Stage, name: &str) {
         .click()
         .await
         .unwrap();
-    let xpath = format!("//button[contains(@class, 'sound') and normalize-space(.)='{name}']");
+    let xpath = format!("//button[@role='option' and normalize-space(.)='{name}']");
     let choice = stage.driver.query(By::XPath(&xpath)).first().await.unwrap();
     choice.click().await.unwrap();
     stage.press(Key::Escape + "").await;

@@ -78,7 +78,7 @@ async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
         .click()
         .await
         .unwrap();
-    let xpath = "//button[contains(@class, 'wave') and normalize-space(.)='Reed pipe']";
+    let xpath = "//button[@role='option' and normalize-space(.)='Reed pipe']";
     let choice = stage.driver.query(By::XPath(xpath)).first().await.unwrap();
     choice.click().await.unwrap();
     stage.press(Key::Escape + "").await;

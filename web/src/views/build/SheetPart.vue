@@ -17,7 +17,7 @@ watch(shaped, (is) => (open.value ||= is))
 
 <template>
   <section :data-testid="`${section.id}-part`">
-    <h3 v-if="section.folds" class="fold"><button type="button" class="toggle" :aria-expanded="open" @click="open = !open"><i class="pi" :class="open ? 'pi-angle-down' : 'pi-angle-right'" aria-hidden="true" /> {{ section.title }}</button><span>{{ note ?? section.note }}</span></h3>
+    <h3 v-if="section.folds" class="fold"><button type="button" class="unfold" :aria-expanded="open" @click="open = !open"><i class="pi" :class="open ? 'pi-angle-down' : 'pi-angle-right'" aria-hidden="true" /> {{ section.title }}</button><span>{{ note ?? section.note }}</span></h3>
     <h3 v-else>{{ section.title }} <span :data-testid="`${section.id}-note`">{{ note ?? section.note }}</span></h3>
     <template v-if="open">
       <slot />
@@ -31,6 +31,6 @@ watch(shaped, (is) => (open.value ||= is))
 <style scoped>
 .values { display: grid; grid-template-columns: repeat(var(--columns), 1fr); gap: 6px; }
 .fold { align-items: center; }
-.toggle { display: inline-flex; align-items: center; gap: 3px; min-height: var(--hit); margin: -6px 0; padding: 0; border: 0; background: none; font: inherit; color: inherit; cursor: pointer; }
+.unfold { display: inline-flex; align-items: center; gap: 3px; min-height: var(--hit); margin: -6px 0; padding: 0; border: 0; background: none; font: inherit; color: inherit; cursor: pointer; }
 .fold .pi { font-size: var(--fs-11); }
 </style>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A sheet: all sections of a unit or of the patch, made from what the core says of them. A slot by a section's name replaces it. */
+/** A sheet: all sections of a unit or of the patch, made from what the core says of them. A slot by a section's name replaces it; the note stands beside the first. */
 import type { ChoiceView } from '../../engine/generated/ChoiceView'
 import type { SectionView } from '../../engine/generated/SectionView'
 import type { ValueView } from '../../engine/generated/ValueView'
@@ -16,6 +16,6 @@ const part = (section: SectionView) => ({
 
 <template>
   <template v-for="section in sheet" :key="section.id">
-    <slot :name="section.id" v-bind="part(section)"><SheetPart v-bind="part(section)" :note="section.note || note" /></slot>
+    <slot :name="section.id" v-bind="part(section)"><SheetPart v-bind="part(section)" :note="section === sheet[0] ? note : undefined" /></slot>
   </template>
 </template>
