@@ -20,7 +20,7 @@ use zolvik_waves::recording::key as recording_key;
 
 use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source};
 use super::{
-    EnvelopeProgram, MOVES_CUTOFF, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
+    EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
     VoiceProgram, kind,
 };
 
@@ -340,7 +340,7 @@ fn add_routes(
         program.units[at].routes += 1;
         program.units[at].mixed |= u32::from(kind != RouteKind::Phase);
         if kind == RouteKind::Frequency {
-            program.units[at].mixed |= MOVES_CUTOFF;
+            program.units[at].mixed |= MOVES_FREQUENCY;
         }
     }
 }

@@ -22,7 +22,7 @@ pub use self::prepare::{Prepared, prepare, prepare_with};
 pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
 
 /// Set in [`UnitProgram::mixed`] where a route moves the frequency.
-pub(crate) const MOVES_CUTOFF: u32 = 2;
+pub(crate) const MOVES_FREQUENCY: u32 = 2;
 
 /// Most copies of a note.
 pub const MAX_COPIES: u32 = 16;
@@ -177,7 +177,7 @@ pub(crate) struct PointProgram {
 pub(crate) struct RouteProgram {
     /// Position of the source.
     pub(crate) from: u32,
-    /// 1 where it closes a loop: the source's last two samples are averaged.
+    /// 1 where it closes a loop: the source is heard a little later.
     pub(crate) late: u32,
     /// A [`RouteKind`] as number.
     pub(crate) kind: u32,

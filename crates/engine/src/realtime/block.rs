@@ -12,7 +12,7 @@ use super::smooth::Smooth;
 use super::values::LaneRamp;
 use super::{Block, Halves, SILENT};
 use crate::program::params::NO_SLOT;
-use crate::program::{OutProgram, RouteProgram, kind};
+use crate::program::{MOVES_FREQUENCY, OutProgram, RouteProgram, kind};
 use crate::{BLOCK, BUSES};
 
 /// Left and right of each way out.
@@ -139,8 +139,7 @@ impl Graph {
         }
     }
 
-    /// Units in a loop: sample by sample. What closes a loop is heard one sample late, as the mean of
-    /// the last two samples, which keeps strong feedback from flipping every sample.
+    /// Units in a loop: sample by sample. What closes a loop is heard late, see [`super::late`].
     #[inline(never)]
     fn together(&mut self, set: usize, first: usize, size: usize, shelf: &Shelf) {
         let mut ramps = [(f32x8::ZERO, f32x8::ZERO); MAX_UNITS];
@@ -152,11 +151,10 @@ impl Graph {
                 self.signals[u][frame] = self.sample(set, u, frame, ramp.0, shelf);
                 ramp.0 += ramp.1;
             }
-            for u in first..first + size {
-                let strip = &mut self.strips[set][u];
-                strip.last = [self.signals[u][frame], strip.last[0]];
-            }
+            self.late
+                .keep(set, first, frame, &self.signals[first..first + size]);
         }
+        self.late.end_block(set, first..first + size);
     }
 
     /// One sample of a unit with everything that moves it.
@@ -169,7 +167,10 @@ impl Graph {
         amplitude: Lanes,
         shelf: &Shelf,
     ) -> Lanes {
-        let inputs = self.inputs(set, u, frame);
+        let mut inputs = self.inputs(set, u, frame);
+        if self.program.units[u].mixed & MOVES_FREQUENCY != 0 {
+            self.strips[set][u].moved.even(&mut inputs.frequency_mod);
+        }
         let context = context!(self, set, u, shelf);
         let line = match context.unit.is_comb() {
             true => self.lines.line(context.shared.line, set),
@@ -197,6 +198,11 @@ impl Graph {
                 }),
             };
             let source = self.source(set, route, frame);
+            if route.from as usize == u && route.kind == PHASE {
+                inputs.into_itself += d;
+                inputs.itself = source;
+                continue;
+            }
             match route.kind {
                 RING => inputs.factor *= f32x8::ONE + (source - f32x8::ONE) * d,
                 AMPLITUDE => swell += source * d,
@@ -215,8 +221,7 @@ impl Graph {
         if route.late == 0 {
             return self.signals[from][frame];
         }
-        let last = &self.strips[set][from].last;
-        (last[0] + last[1]) * f32x8::splat(0.5)
+        self.late.read(set, from, frame)
     }
 
     /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.
@@ -236,6 +241,7 @@ impl Graph {
     }
 }
 
+const PHASE: u32 = RouteKind::Phase as u32;
 const RING: u32 = RouteKind::Ring as u32;
 const AMPLITUDE: u32 = RouteKind::Amplitude as u32;
 const FREQUENCY: u32 = RouteKind::Frequency as u32;

@@ -9,6 +9,7 @@ use zolvik_patch::pitch::tuned;
 use super::decimate::Decimator;
 use super::envelope::Envelopes;
 use super::lanes::{Lane, LaneState};
+use super::late::{Late, Moved};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
 use super::shelf::{Lines, Places, Shelf};
@@ -36,8 +37,8 @@ pub(crate) struct Strip {
     pub(crate) level: [f32; LANES],
     /// Envelope times level at the end of the block.
     pub(crate) amplitude: Lanes,
-    /// The last two samples, for feedback.
-    pub(crate) last: [Lanes; 2],
+    /// What moved its frequency in the last frames.
+    pub(crate) moved: Moved,
     /// The key's pitch in octaves above C4.
     pub(crate) key_oct: [f32; LANES],
     /// The key's frequency in hertz.
@@ -49,7 +50,7 @@ impl Strip {
         envelopes: Envelopes::IDLE,
         level: [0.0; LANES],
         amplitude: f32x8::ZERO,
-        last: [f32x8::ZERO; 2],
+        moved: Moved::NONE,
         key_oct: [0.0; LANES],
         key_hz: [0.0; LANES],
     };
@@ -78,6 +79,8 @@ pub(crate) struct Graph {
     /// What all lanes of a unit share.
     pub(crate) shared: Box<[Shared]>,
     pub(crate) lines: Lines,
+    /// What units in loops put out last.
+    pub(crate) late: Late,
     /// Frames since the beginning, and blocks until drifting pitches are looked at again.
     pub(super) time: u64,
     drift_wait: u32,
@@ -147,6 +150,7 @@ impl Graph {
             nodes: vec![[Node::IDLE; MAX_UNITS]; MAX_SETS].into(),
             shared: vec![Shared::new(); MAX_UNITS].into(),
             lines: Lines::default(),
+            late: Late::new(rate_hz),
             time: 0,
             drift_wait: 0,
             tunings: [Tuning::default(); MAX_UNITS],
@@ -195,6 +199,7 @@ impl Graph {
         for decimator in self.decimators.as_flattened_mut() {
             decimator.clear();
         }
+        self.late.aim(self.rate_hz);
         self.banks = shelf.places(program);
         self.jump();
         self.time = old.time / u64::from(old.program.oversampling.max(1))
@@ -226,6 +231,7 @@ impl Graph {
                 match before {
                     Some(b) => {
                         self.strips[set][u] = old.strips[set][b];
+                        self.late.take(set, u, &old.late, b);
                         self.nodes[set][u] = old.nodes[set][b];
                         let envelopes = &mut self.strips[set][u].envelopes;
                         envelopes.rescale(self.block_s / old_block_s);

@@ -10,6 +10,7 @@ pub(crate) mod envelope;
 pub(crate) mod graph;
 pub(crate) mod guard;
 mod lanes;
+mod late;
 mod midi;
 pub(crate) mod nodes;
 mod notes;

@@ -40,10 +40,11 @@ impl Graph {
         let seed = self.chance_of(u, (note.age, note.copy), NOISE_CHANCE);
         self.nodes[set][u].note_on(lane, start, seed);
         self.values.begin(set, lane);
-        let strip = &mut self.strips[set][u];
-        for last in &mut strip.last {
-            set_lane(last, lane, 0.0);
+        if unit.feedback != 0 {
+            self.late.begin(set, u, lane);
         }
+        let strip = &mut self.strips[set][u];
+        strip.moved.begin(lane);
         set_lane(&mut strip.amplitude, lane, 0.0);
         let times = unit.times_scale(note.key, note.velocity);
         strip

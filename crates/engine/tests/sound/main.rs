@@ -5,6 +5,7 @@ mod accuracy;
 mod bounds;
 mod envelopes;
 mod filters;
+mod laws;
 mod loops;
 mod notes;
 mod relief;

@@ -2,7 +2,7 @@
 
 use zolvik_engine::{Engine, program::prepare};
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Bus, Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::document::{Bus, Quality, Route, RouteId, Send, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
 
 pub const RATE_HZ: f64 = 48_000.0;
@@ -52,7 +52,11 @@ pub fn index(to: u16, index_rad: f64) -> Send {
 }
 
 pub fn engine(patch: &Patch) -> Engine {
-    let mut engine = Engine::new(RATE_HZ);
+    engine_at(patch, RATE_HZ)
+}
+
+pub fn engine_at(patch: &Patch, rate_hz: f64) -> Engine {
+    let mut engine = Engine::new(rate_hz);
     engine.take(&prepare(patch, &Listening::default()));
     engine
 }
@@ -67,13 +71,18 @@ pub fn take(engine: &mut Engine, frames: usize) -> (Vec<f32>, Vec<f32>) {
 /// Amplitude and phase (turns) of one frequency, by projection under a Blackman-Harris window (Harris,
 /// "On the use of windows", 1978), whose side lobes lie below -92 dB.
 pub fn partial(samples: &[f32], hz: f64) -> (f64, f64) {
+    partial_at(samples, hz, RATE_HZ)
+}
+
+/// [`partial`] at another rate.
+pub fn partial_at(samples: &[f32], hz: f64, rate_hz: f64) -> (f64, f64) {
     let n = samples.len() as f64;
     let (mut re, mut im, mut total) = (0.0, 0.0, 0.0);
     for (i, sample) in samples.iter().enumerate() {
         let u = 2.0 * std::f64::consts::PI * i as f64 / n;
         let window =
             0.35875 - 0.48829 * u.cos() + 0.14128 * (2.0 * u).cos() - 0.01168 * (3.0 * u).cos();
-        let angle = 2.0 * std::f64::consts::PI * (hz * i as f64 / RATE_HZ).fract();
+        let angle = 2.0 * std::f64::consts::PI * (hz * i as f64 / rate_hz).fract();
         re += window * f64::from(*sample) * angle.cos();
         im += window * f64::from(*sample) * angle.sin();
         total += window;
@@ -90,4 +99,19 @@ pub fn roughness(samples: &[f32]) -> f32 {
         .windows(3)
         .map(|w| (w[0] - 2.0 * w[1] + w[2]).abs())
         .fold(0.0, f32::max)
+}
+
+/// What a patch sounds like at a rate and a quality, one second of the left channel of a note after a tenth of one.
+pub fn second_of(patch: &Patch, quality: Quality, rate_hz: f64, key: u8) -> Vec<f32> {
+    let mut patch = patch.clone();
+    patch.voice.quality = quality;
+    let mut engine = engine_at(&patch, rate_hz);
+    engine.note_on(key, 127);
+    take(&mut engine, (rate_hz / 10.0) as usize);
+    take(&mut engine, rate_hz as usize).0
+}
+
+/// How far a level is from another, in decibels.
+pub fn off_db(level: f64, from: f64) -> f64 {
+    20.0 * (level / from).log10()
 }

@@ -3,6 +3,7 @@
 
 pub(crate) mod cycle;
 mod drive;
+mod feedback;
 mod filter;
 pub(crate) mod noise;
 pub(crate) mod operator;
@@ -26,7 +27,7 @@ use super::smooth::Smooth;
 use super::values::{LaneRamp, Values};
 use crate::LANES;
 use crate::program::params::NO_SLOT;
-use crate::program::{MOVES_CUTOFF, Program, UnitProgram, kind};
+use crate::program::{MOVES_FREQUENCY, Program, UnitProgram, kind};
 
 /// Highest a unit that is multiplied by others may get, so that loops of them stay bounded.
 pub(crate) const CEILING: f32 = 4.0;
@@ -108,6 +109,9 @@ impl Context<'_> {
 pub(crate) struct Inputs {
     /// Moves its phase.
     pub(crate) turns: Lanes,
+    /// How far it moves its own phase, in turns, and what it put out a little earlier.
+    pub(crate) into_itself: Lanes,
+    pub(crate) itself: Lanes,
     /// Moves its frequency, as a multiple of its own.
     pub(crate) frequency_mod: Lanes,
     /// Multiplies what it puts out.
@@ -119,10 +123,18 @@ pub(crate) struct Inputs {
 impl Inputs {
     pub(crate) const NONE: Inputs = Inputs {
         turns: f32x8::ZERO,
+        into_itself: f32x8::ZERO,
+        itself: f32x8::ZERO,
         frequency_mod: f32x8::ZERO,
         factor: f32x8::ONE,
         audio: f32x8::ZERO,
     };
+
+    /// What moves its phase, itself included as it was a little earlier.
+    #[inline(always)]
+    pub(crate) fn late_turns(&self) -> Lanes {
+        self.turns + self.into_itself * self.itself
+    }
 }
 
 /// A frequency on its way into a lane.
@@ -226,9 +238,12 @@ impl Node {
             }
             Node::Noise(noise) => noise.sample(&context.shared.colour) * amplitude,
             Node::Sample(player) => match context.recording {
-                Some(recording) => {
-                    player.sample(recording, inputs.turns, inputs.frequency_mod, amplitude)
-                }
+                Some(recording) => player.sample(
+                    recording,
+                    inputs.late_turns(),
+                    inputs.frequency_mod,
+                    amplitude,
+                ),
                 None => f32x8::ZERO,
             },
             Node::Filter(filter) => {
@@ -236,7 +251,7 @@ impl Node {
                 if unit.is_comb() && line.is_none() {
                     x * gate()
                 } else {
-                    let moved = unit.mixed & MOVES_CUTOFF != 0;
+                    let moved = unit.mixed & MOVES_FREQUENCY != 0;
                     let by = moved.then_some(inputs.frequency_mod);
                     filter.sample(unit, frame, x, by, line) * gate()
                 }

@@ -6,9 +6,9 @@ use zolvik_waves::Bank;
 use super::cycle::Shaped;
 use super::partials::Partials;
 use super::wave::{Form, Levels};
-use super::{CEILING, Context, Inputs, Pitch};
+use super::{CEILING, Context, Inputs, Pitch, feedback};
 use crate::LANES;
-use crate::program::UnitProgram;
+use crate::program::{MOVES_FREQUENCY, UnitProgram};
 use crate::realtime::sine::{
     Lanes, ROUND, half_phase_turns, half_sine_turns, phase_step, phase_turns,
 };
@@ -133,7 +133,16 @@ impl Oscillator {
         inputs: &Inputs,
         context: &Context<'_>,
     ) -> Lanes {
-        let turns: Lanes = phase_turns(self.phase) + inputs.turns;
+        if context.unit.mixed & MOVES_FREQUENCY != 0 {
+            self.phase += moved(self.step, inputs.frequency_mod);
+            if context.shared.partials.on {
+                let (between, shift) = self.between_steps;
+                self.between += moved(between, inputs.frequency_mod);
+                // the phase is that of the first partial, which a shift moves on by itself
+                self.phase += moved(shift, inputs.frequency_mod);
+            }
+        }
+        let turns: Lanes = phase_turns(self.phase) + self.moved_by(inputs, amplitude, context);
         let halves: [f32x4; 2] = bytemuck::cast(turns);
         let wave: Lanes = if context.shared.partials.on {
             self.partials(&context.shared.partials, turns, inputs, context.own)
@@ -151,11 +160,24 @@ impl Oscillator {
         if context.unit.mixed == 0 {
             return wave * amplitude;
         }
-        self.phase += moved(self.step, inputs.frequency_mod);
         let ceiling = f32x8::splat(CEILING);
         (wave * amplitude * inputs.factor)
             .min(ceiling)
             .max(-ceiling)
+    }
+
+    /// What moves its phase, in turns.
+    #[inline(always)]
+    fn moved_by(&self, inputs: &Inputs, amplitude: Lanes, context: &Context<'_>) -> Lanes {
+        if context.unit.feedback == 0 || inputs.into_itself == Lanes::ZERO {
+            return inputs.turns;
+        }
+        let is_sine = context.bank.is_none() && !context.shared.shaped;
+        if !is_sine || context.shared.partials.on {
+            return inputs.late_turns();
+        }
+        let phase = phase_turns(self.phase) + inputs.turns;
+        inputs.turns + feedback::turns(phase, inputs, amplitude)
     }
 
     #[inline(always)]
@@ -167,8 +189,9 @@ impl Oscillator {
         own: &[Smooth],
     ) -> Lanes {
         let (spacing, shift) = (own[at::SPACING].now, own[at::SHIFT].now);
-        let between = phase_turns(self.between) + inputs.turns * f32x8::splat(spacing);
-        let first = turns + inputs.turns * f32x8::splat(shift);
+        let moved = inputs.late_turns();
+        let between = phase_turns(self.between) + moved * f32x8::splat(spacing);
+        let first = turns + moved * f32x8::splat(shift);
         let rooms: [f32x4; 2] = bytemuck::cast(f32x8::new(self.room_above));
         let (first, between): ([f32x4; 2], [f32x4; 2]) =
             (bytemuck::cast(first), bytemuck::cast(between));
@@ -176,9 +199,8 @@ impl Oscillator {
             partials.at(first[h], between[h], rooms[h], spacing)
         });
         let steps = self.between_steps;
-        self.between += steps.0 + moved(steps.0, inputs.frequency_mod);
-        // the phase is that of the first partial, which a shift moves on by itself
-        self.phase += steps.1 + moved(steps.1, inputs.frequency_mod);
+        self.between += steps.0;
+        self.phase += steps.1;
         bytemuck::cast(wave)
     }
 
