@@ -42,6 +42,7 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
             _ => 6.0,
         },
         UnitKind::Shaper(_) => 2.0,
+        UnitKind::Level(_) => 1.3,
     };
     let looped = components(patch)
         .iter()

@@ -108,7 +108,7 @@ fn the_same_recording_is_the_same_content_whatever_it_came_in() {
 
 #[rstest]
 #[case::nothing(vec![], "no WAV, FLAC, AIFF or OGG")]
-#[case::text(b"{\"format\": 4}".to_vec(), "no WAV, FLAC, AIFF or OGG")]
+#[case::text(b"{\"format\": 5}".to_vec(), "no WAV, FLAC, AIFF or OGG")]
 #[case::picture(b"\x89PNG\r\n\x1a\n0123456789abcdef0123456789abcdef".to_vec(), "convert it")]
 #[case::silent(floats(&[0.0; 4800], 1), "silent from end to end")]
 #[case::one_sample(floats(&[0.5], 1), "has 1 samples")]
@@ -256,7 +256,7 @@ fn changed_or_faulty_recordings_and_patches_in_a_bundle_are_refused() {
         unpacked(&zip(&[])).unwrap_err(),
         BundleError::NoPatch
     ));
-    let error = unpacked(&zip(&[("patch.json", b"{\"format\": 4}".to_vec())])).unwrap_err();
+    let error = unpacked(&zip(&[("patch.json", b"{\"format\": 5}".to_vec())])).unwrap_err();
     assert!(error.to_string().contains("not valid"), "{error}");
     let whole = packed(&playing().0, &HashMap::new());
     let error = unpacked(&whole[..whole.len() / 2]).unwrap_err();

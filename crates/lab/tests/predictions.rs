@@ -179,7 +179,11 @@ fn through_a_filter() -> Patch {
         },
     ));
     let (to, pass_db) = (UnitId(3), -3.0);
-    patch.routes[0].send = Send::Audio { to, pass_db };
+    patch.routes[0].send = Send::Audio {
+        to,
+        pass_db,
+        pass_pan: 0.0,
+    };
     connect(&mut patch, 3, OUT);
     patch
 }

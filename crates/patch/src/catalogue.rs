@@ -11,6 +11,7 @@ use crate::envelope::{Envelope, Point};
 use crate::group::Group;
 use crate::kinds::KindName;
 use crate::kinds::filter::Filter;
+use crate::kinds::level::Level;
 use crate::kinds::noise::Noise;
 use crate::kinds::operator::{CycleShape, Harmonics, Operator};
 use crate::kinds::sample::Sample;
@@ -35,6 +36,7 @@ const PARTS: &[Rows] = &[
     Sample::ROWS,
     Filter::ROWS,
     Shaper::ROWS,
+    Level::ROWS,
     Unit::ROWS,
     Envelope::ROWS,
     Point::ROWS,

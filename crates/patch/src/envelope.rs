@@ -53,7 +53,7 @@ part! {
             LEVEL level: f64 = 0.8, 0.0..1.0, look("Level", Q::Share, S::Envelope).step(0.05, 0.01).decimals(1),
                 "Level reached at this point, as a share of full.";
             CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Envelope).step(0.05, 0.01).still(),
-                "ShaperCurve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
+                "Curve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
         }
     }
 }

@@ -11,6 +11,8 @@ use crate::validate::validate;
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
 pub const MAX_BYTES: usize = 8 << 20;
+/// The first format whose files are read as they are: later ones only add fields, which older files leave at their defaults.
+const ENVELOPES_OF_POINTS: u64 = 3;
 /// Most values in a file of an older format, which is taken apart before it is read. Those formats had no more.
 const MAX_OLD_VALUES: usize = 50_000;
 /// Most characters of a path that is told.
@@ -36,10 +38,11 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
         });
     }
     let format = format_of(text)?;
-    let mut patch = match format < FORMAT.into() {
+    let mut patch = match format < ENVELOPES_OF_POINTS {
         true => parse(&migrated(text)?)?,
         false => parse(text)?,
     };
+    say_present(&mut patch);
     clean_names(&mut patch);
     validate(&patch)?;
     Ok(patch)
@@ -93,7 +96,16 @@ fn parse(text: &str) -> Result<Patch, PatchError> {
     Ok(patch)
 }
 
-/// The text of an older file in the present format. Formats 2 and 4 only add fields, which older files leave at their defaults.
+/// Says of a patch that was read, and of its other state, that it has the present format.
+fn say_present(patch: &mut Patch) {
+    patch.format = FORMAT;
+    let older = patch.other.as_mut().filter(|o| o.format < FORMAT);
+    if let Some(other) = older {
+        Arc::make_mut(other).format = FORMAT;
+    }
+}
+
+/// The text of a file of the first formats in the present one.
 fn migrated(text: &str) -> Result<String, PatchError> {
     let actual = values_in(text);
     if actual > MAX_OLD_VALUES {

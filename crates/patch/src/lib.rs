@@ -69,6 +69,7 @@ pub mod document {
     pub use crate::group::{EnvelopeLink, Group};
     pub use crate::ids::{GroupId, RouteId, UnitId};
     pub use crate::kinds::filter::{Filter, FilterType, Slope};
+    pub use crate::kinds::level::Level;
     pub use crate::kinds::noise::Noise;
     pub use crate::kinds::operator::{CycleShape, Harmonics, Operator, Start, TunedBy};
     pub use crate::kinds::sample::Sample;

@@ -19,6 +19,7 @@ pub enum PartId {
     Sample,
     Filter,
     Shaper,
+    Level,
     Unit,
     Envelope,
     Point,
@@ -102,6 +103,8 @@ pub enum Quantity {
     Note,
     /// A whole number.
     Count,
+    /// How many times; 0 is as many times as the voice.
+    Copies,
     /// A bare number.
     Number,
 }

@@ -13,7 +13,7 @@ use crate::voice::{Audition, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 4;
+pub const FORMAT: u32 = 5;
 
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -69,7 +69,7 @@ pub enum Destination {
 macro_rules! sends {
     (
         $($(#[$meta:meta])* $Kind:ident $label:literal $path:literal {
-            $($ID:ident $field:ident = $default:literal, $min:literal..$max:literal, $look:expr, $help:literal;)*
+            $($(#[$vmeta:meta])* $ID:ident $field:ident = $default:literal, $min:literal..$max:literal, $look:expr, $help:literal;)*
         })*
         ---
         $(#[$ometa:meta])* Output $opath:literal {
@@ -87,7 +87,7 @@ macro_rules! sends {
                 $Kind {
                     /// The unit it ends at.
                     to: UnitId,
-                    $(#[doc = $help] $field: f64,)*
+                    $(#[doc = $help] $(#[$vmeta])* $field: f64,)*
                 },
             )*
             $(#[$ometa])*
@@ -246,6 +246,9 @@ sends! {
     Audio "audio" "send.audio." {
         PASS_DB pass_db = 0.0, -72.0..12.0, look("Level", Q::Level, S::Route).step(1.0, 0.1).decimals(1),
             "How strongly it goes in. The lowest value is nothing.";
+        #[serde(default, skip_serializing_if = "is_middle")]
+        PASS_PAN pass_pan = 0.0, -1.0..1.0, look("Pan", Q::Pan, S::Route).step(0.05, 0.01),
+            "Place between left and right, at equal power; what it goes through works in stereo from there on.";
     }
     ---
     /// Is heard.
@@ -255,6 +258,10 @@ sends! {
         PAN pan = 0.0, -1.0..1.0, look("Pan", Q::Pan, S::Route).step(0.05, 0.01),
             "Place between left and right, at equal power.";
     }
+}
+
+fn is_middle(pan: &f64) -> bool {
+    *pan == 0.0
 }
 
 impl Send {

@@ -19,6 +19,8 @@ pub enum SectionId {
     Sample,
     Filter,
     Shaper,
+    Level,
+    Copies,
     Route,
     Group,
     Envelope,
@@ -28,7 +30,10 @@ pub enum SectionId {
 impl SectionId {
     /// Whether it is folded up while all in it is as it was at first.
     pub fn folds(self) -> bool {
-        matches!(self, SectionId::Cycle | SectionId::Harmonics)
+        matches!(
+            self,
+            SectionId::Cycle | SectionId::Harmonics | SectionId::Copies
+        )
     }
 
     /// Title and what stands beside it.
@@ -46,6 +51,8 @@ impl SectionId {
             SectionId::Sample => ("Sample", ""),
             SectionId::Filter => ("Filter", ""),
             SectionId::Shaper => ("Shaper", ""),
+            SectionId::Level => ("Level", ""),
+            SectionId::Copies => ("Copies", "beside the voice's unison"),
             SectionId::Route => ("Sends", "index, level"),
             SectionId::Group => ("Group", ""),
             SectionId::Envelope => ("Envelope", ""),

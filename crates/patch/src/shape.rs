@@ -63,13 +63,13 @@ fn segments(env: &Envelope, scale: f64, hold_s: f64) -> Vec<(f64, f64)> {
 
 fn name(env: &Envelope, at: usize, bend: bool) -> &'static str {
     const PLAIN: [[&str; 2]; 3] = [
-        ["End of attack", "ShaperCurve of attack"],
-        ["End of decay, sustain level", "ShaperCurve of decay"],
-        ["End of release", "ShaperCurve of release"],
+        ["End of attack", "Curve of attack"],
+        ["End of decay, sustain level", "Curve of decay"],
+        ["End of release", "Curve of release"],
     ];
     match (env.is_plain(), bend) {
         (true, _) => PLAIN[at.min(2)][usize::from(bend)],
-        (false, true) => "ShaperCurve of the segment",
+        (false, true) => "Curve of the segment",
         (false, false) if at == usize::from(env.held) => "Held point",
         (false, false) if at + 1 == env.points.len() => "End",
         (false, false) => "Point",

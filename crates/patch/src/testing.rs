@@ -50,7 +50,7 @@ pub fn any_patch(seed: u64) -> Patch {
         ..Patch::empty()
     };
     for n in 0..dice.below(MAX_UNITS + 1) {
-        let kind = KindName::ALL[dice.below(9).saturating_sub(4)];
+        let kind = KindName::ALL[dice.below(10).saturating_sub(4)];
         let mut unit = Unit::new(UnitId(n as u16 + 1), kind);
         unit.on = dice.below(8) > 0;
         unit.envelope = any_envelope(&mut dice);

@@ -107,7 +107,8 @@ pub fn write(id: ParamId, value: f64) -> Written {
         Quantity::Level | Quantity::Gain => (signed(value, row.decimals), "dB"),
         Quantity::Pan => pan(value),
         Quantity::Note => (note_name(value as i32), ""),
-        Quantity::Count => (format!("{value:.0}"), ""),
+        Quantity::Copies if value == 0.0 => ("as voice".into(), ""),
+        Quantity::Count | Quantity::Copies => (format!("{value:.0}"), ""),
         Quantity::Number => (trimmed(value, row.decimals, 0), ""),
         Quantity::Octaves => (signed_trimmed_to(value, row.decimals), "oct"),
     };
@@ -227,7 +228,8 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
         Quantity::Level | Quantity::Gain => scaled(plain, &[("db", 1.0)]),
         Quantity::Pan => read_pan(plain),
         Quantity::Note => note_key(plain).map(f64::from).or_else(|| whole(plain)),
-        Quantity::Count => whole(plain),
+        Quantity::Copies if matches!(plain, "voice" | "as voice" | "as the voice") => Some(0.0),
+        Quantity::Count | Quantity::Copies => whole(plain),
         Quantity::Number => evaluate(plain),
         Quantity::Octaves => scaled(
             plain,
@@ -285,6 +287,7 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Pan => "a place such as 30 L, C or 30 R",
         Quantity::Note => "a note such as C#3, or a key from 0 to 127",
         Quantity::Count => "a whole number",
+        Quantity::Copies => "a whole number, or “as voice”",
         Quantity::Number => "a number such as 12 or 2.5",
         Quantity::Octaves => "octaves such as -2 or 1.5, or 7 st",
     }

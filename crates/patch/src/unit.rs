@@ -27,7 +27,7 @@ part! {
             envelope: Envelope = Envelope::default(),
         }
         values {
-            VELOCITY velocity: f64 = 0.5, 0.0..1.0, look("Velocity", Q::Share, S::Response).step(0.05, 0.01).still(),
+            VELOCITY velocity: f64 = 0.7, 0.0..1.0, look("Velocity", Q::Share, S::Response).step(0.05, 0.01).still(),
                 "How far striking softly lowers the output: 0 % not at all, 100 % down to silence.";
             #[serde(default)]
             VELOCITY_TIMES velocity_times: f64 = 0.0, -1.0..1.0, look("Vel. to times", Q::Bipolar, S::Response).step(0.05, 0.01).still(),
@@ -38,8 +38,24 @@ part! {
             #[serde(default)]
             KEY_TIMES key_times: f64 = 0.0, -1.0..1.0, look("Key to times", Q::Bipolar, S::Response).step(0.05, 0.01).still(),
                 "How far higher keys shorten the envelope: +100 % halves its times with each octave above C4.";
+            #[serde(default)]
+            COPIES copies: u8 = 0, 0..16, look("Copies", Q::Copies, S::Copies).step(1.0, 1.0).still().when(When::Source),
+                "How many times it sounds in a note: as often as the voice says, or a number of its own. One keeps exact pitch and the middle.";
+            #[serde(default = "whole_share")]
+            DETUNE_SHARE detune_share: f64 = 1.0, 0.0..2.0, look("Of detune", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+                "How much of the voice's detune its copies have.";
+            #[serde(default = "whole_share")]
+            SPREAD_SHARE spread_share: f64 = 1.0, 0.0..1.0, look("Of spread", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+                "How much of the voice's spread its copies have.";
+            #[serde(default = "whole_share")]
+            DRIFT_SHARE drift_share: f64 = 1.0, 0.0..2.0, look("Of drift", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+                "How much of the voice's drift it has.";
         }
     }
+}
+
+fn whole_share() -> f64 {
+    1.0
 }
 
 impl Unit {
@@ -57,12 +73,18 @@ impl Unit {
                 (point.time_s, point.level) = (0.0, 1.0);
             }
         }
+        let plain = Unit::default();
         Unit {
             id,
             name: format!("{} {}", kind.label(), id.0),
             kind: kind.make(),
             envelope,
-            ..Unit::default()
+            // what goes through a level strip has had its own
+            velocity: match kind {
+                KindName::Level => 0.0,
+                _ => plain.velocity,
+            },
+            ..plain
         }
     }
 

@@ -114,6 +114,8 @@ part! {
                 "Notes that sound at once.";
             DRIFT_CENTS drift_cents: f64 = 0.0, 0.0..50.0, look("Drift", Q::Cents, S::Whole).power(2.0).step(1.0, 0.1).decimals(1),
                 "How far each operator's pitch wanders slowly by itself.";
+            LONGEST_RING_S longest_ring_s: f64 = 30.0, 0.05..30.0, look("Rings at most", Q::Seconds, S::Whole).power(2.0).decimals(2).still(),
+                "How long a note may ring on in filters and combs after all that feeds them has ended; by itself it ends 80 dB below its peak.";
             SEED seed: u8 = 1, 0..255, look("Seed", Q::Count, S::Whole).step(1.0, 1.0).still(),
                 "What chance follows: the same seed gives the same sound.";
             GLIDE_S glide_s: f64 = 0.0, 0.0..10.0, look("Glide", Q::Seconds, S::Keys).power(3.0).decimals(2).still(),

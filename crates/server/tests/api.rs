@@ -384,7 +384,7 @@ fn migrating_leaves_the_file_whole_when_the_disk_is_full() {
     assert!(
         std::fs::read_to_string(&patch)
             .unwrap()
-            .contains("\"format\": 4")
+            .contains("\"format\": 5")
     );
 }
 

@@ -3,7 +3,7 @@
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::choice;
 use zolvik_patch::document::{
-    Filter, FilterType, Noise, Operator, Shaper, TunedBy, Unit, UnitKind,
+    Filter, FilterType, Level, Noise, Operator, Shaper, TunedBy, Unit, UnitKind,
 };
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::pitch::{
@@ -92,6 +92,11 @@ pub(super) fn heading(patch: &Patch, unit: &Unit) -> Heading {
                 ..Heading::default()
             }
         }
+        UnitKind::Level(level) => Heading {
+            ratio: "Level".into(),
+            hz: text::write(Level::LEVEL_DB, level.level_db).to_string(),
+            ..Heading::default()
+        },
         UnitKind::Shaper(shaper) => Heading {
             ratio: choice(Shaper::CURVE).options[shaper.curve as usize].into(),
             hz: text::write(Shaper::DRIVE_DB, shaper.drive_db).to_string(),

@@ -120,6 +120,7 @@ pub(super) fn strip(
         unheard: missing_audio(unit, missing).or_else(|| unheard(patch, listening, unit.id)),
         sheet: sheet(kind.sheet().iter().copied().chain([
             SectionId::Route,
+            SectionId::Copies,
             SectionId::Envelope,
             SectionId::Response,
         ])),

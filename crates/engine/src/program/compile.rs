@@ -5,8 +5,8 @@ use std::collections::BTreeSet;
 use bytemuck::Zeroable;
 use zolvik_patch::catalogue::{param, unit_params};
 use zolvik_patch::document::{
-    Bus, Filter, Glide, KindName, Patch, Route, RouteId, RouteKind, Send, Shaper, Slope, UnitId,
-    UnitKind, VoiceSettings,
+    Bus, Filter, Glide, KindName, Level, Patch, Route, RouteId, RouteKind, Send, Shaper, Slope,
+    UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::is_feedback;
@@ -18,6 +18,7 @@ use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::key as recording_key;
 
+use super::copies::Copies;
 use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source};
 use super::{
     EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
@@ -42,6 +43,8 @@ const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
 /// back is a smooth change of a value.
 pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     let mut program = Program::zeroed();
+    let copies = Copies::new(patch);
+    let stereo = stereo(patch);
     let Order { components, late } = order(patch);
     let order: Vec<UnitId> = components.concat();
     // whatever the file lists first
@@ -50,12 +53,13 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     for component in &components {
         for (i, id) in component.iter().enumerate() {
             let at = program.unit_count as usize;
-            let Some(unit) = unit_program(patch, listening, *id) else {
+            let Some(unit) = unit_program(patch, listening, &copies, *id) else {
                 continue;
             };
             program.units[at] = unit;
             program.units[at].component_size = if i == 0 { component.len() as u32 } else { 0 };
             program.units[at].feedback = u32::from(is_feedback(patch, component));
+            program.units[at].stereo = u32::from(stereo.contains(id));
             add_params(&mut program, patch, listening, at);
             program.unit_count += 1;
         }
@@ -69,7 +73,12 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
             .copied()
             .filter(|r| r.send.target() == Some(order[at]))
             .collect();
-        add_routes(&mut program, patch, listening, (&order, &late, &into), at);
+        let others = Others {
+            order: &order,
+            late: &late,
+            copies: &copies,
+        };
+        add_routes(&mut program, patch, listening, &others, &into, at);
         add_out(&mut program, patch, listening, at);
     }
     program.trim = program.add(ParamProgram {
@@ -79,11 +88,41 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     });
     program.tempo_bpm = patch.audition.tempo_bpm as f32;
     program.oversampling = patch.voice.quality.factor() as u32;
-    program.voice = voice_program(&patch.voice);
+    program.voice = voice_program(&patch.voice, copies.lanes);
+    let units = &program.units[..program.unit_count()];
+    let differs = |u: &UnitProgram| u.copies != copies.lanes || u.spread_share != 1.0;
+    program.voice.own_copies = u32::from(copies.lanes > 1 && units.iter().any(differs));
     program
 }
 
-fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<UnitProgram> {
+/// The units that work in stereo: what a sound goes through that stands aside, and all it goes through after that.
+fn stereo(patch: &Patch) -> BTreeSet<UnitId> {
+    let mut wide = BTreeSet::new();
+    for _ in 0..patch.units.len() {
+        for route in &patch.routes {
+            if let Send::Audio { to, pass_pan, .. } = route.send
+                && (pass_pan != 0.0 || wide.contains(&route.from))
+            {
+                wide.insert(to);
+            }
+        }
+    }
+    wide
+}
+
+/// What a route's way depends on beside its ends.
+struct Others<'a> {
+    order: &'a [UnitId],
+    late: &'a BTreeSet<RouteId>,
+    copies: &'a Copies,
+}
+
+fn unit_program(
+    patch: &Patch,
+    listening: &Listening,
+    copies: &Copies,
+    id: UnitId,
+) -> Option<UnitProgram> {
     let unit = patch.unit(id)?;
     let works = unit.on && !listening.muted.contains(&id);
     let mut program = UnitProgram {
@@ -95,7 +134,10 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
         gate: if works { 1.0 } else { 0.0 },
         velocity: unit.velocity as f32,
         kind: unit.kind.name() as u32,
-        sounds: u32::from(unit.kind.name().is_source() && patch.sounds(id)),
+        copies: copies.of(id),
+        detune_share: unit.detune_share as f32,
+        spread_share: unit.spread_share as f32,
+        drift_share: unit.drift_share as f32,
         ..UnitProgram::zeroed()
     };
     match &unit.kind {
@@ -107,7 +149,7 @@ fn unit_program(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unit
             program.tuned_by = operator.tuned_by as u32;
             program.start = turns_of_u32(operator.start_turns);
         }
-        UnitKind::Noise(_) => {}
+        UnitKind::Noise(_) | UnitKind::Level(_) => {}
         UnitKind::Sample(sample) => {
             let times = libm::exp2(sample.semitones / 12.0);
             // in recordings a second: as recorded at the root key
@@ -207,7 +249,14 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
                 high: 20.0,
                 ..plain(row)
             },
-            Filter::MIX | Shaper::MIX if passes_by => ParamProgram {
+            Level::LEVEL_DB => ParamProgram {
+                value: row.gain(value) as f32,
+                law: Law::Decibels as u32,
+                low: 0.0,
+                high: db_gain(row.max) as f32,
+                ..plain(row)
+            },
+            Filter::MIX | Shaper::MIX | Level::MIX if passes_by => ParamProgram {
                 value: 0.0,
                 ..plain(row)
             },
@@ -231,7 +280,7 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
     program.units[at].pitch_moved = u32::from(program.moves_pitch(at));
 }
 
-fn voice_program(voice: &VoiceSettings) -> VoiceProgram {
+fn voice_program(voice: &VoiceSettings, copies: u32) -> VoiceProgram {
     let unison = &voice.unison;
     VoiceProgram {
         glide_s: voice.glide_s,
@@ -239,7 +288,9 @@ fn voice_program(voice: &VoiceSettings) -> VoiceProgram {
         mode: voice.mode as u32,
         priority: voice.priority as u32,
         glides_always: u32::from(voice.glide == Glide::Always),
-        copies: unison.copies.into(),
+        copies,
+        own_copies: 0,
+        longest_ring_s: voice.longest_ring_s as f32,
         copies_start: unison.start as u32,
         detune_cents: unison.detune_cents as f32,
         spread: unison.spread as f32,
@@ -300,19 +351,24 @@ fn add_routes(
     program: &mut Program,
     patch: &Patch,
     listening: &Listening,
-    (order, late, into): (&[UnitId], &BTreeSet<RouteId>, &[&Route]),
+    others: &Others<'_>,
+    into: &[&Route],
     at: usize,
 ) {
     program.units[at].first_route = program.route_count;
     for route in into {
-        let from = order.iter().position(|id| *id == route.from);
+        let from = others.order.iter().position(|id| *id == route.from);
         let (Some(from), Some((kind, depth))) = (from, effect(patch, route)) else {
             continue;
         };
         let open = route.on && listening.lets_through(patch, route);
+        let share = match (kind, route.send.target()) {
+            (RouteKind::Audio, Some(to)) => others.copies.share(patch, route.from, to),
+            _ => 1.0,
+        };
         let row = param(route.send.depth());
         let depth = program.add(ParamProgram {
-            value: if open { depth as f32 } else { 0.0 },
+            value: if open { (depth * share) as f32 } else { 0.0 },
             law: match kind {
                 RouteKind::Audio => Law::Decibels,
                 _ => Law::Plain,
@@ -325,16 +381,24 @@ fn add_routes(
             low: 0.0,
             high: match kind {
                 RouteKind::Phase => (row.max * TURNS_PER_RADIAN) as f32,
-                RouteKind::Audio => db_gain(row.max) as f32,
+                RouteKind::Audio => (db_gain(row.max) * share) as f32,
                 _ => row.max as f32,
             },
             ..plain(row)
         });
+        let pan = match route.send {
+            Send::Audio { pass_pan, .. } => program.add(ParamProgram {
+                value: pass_pan as f32,
+                ..plain(param(Send::PASS_PAN))
+            }),
+            _ => depth,
+        };
         program.routes[program.route_count as usize] = RouteProgram {
             from: from as u32,
-            late: u32::from(late.contains(&route.id)),
+            late: u32::from(others.late.contains(&route.id)),
             kind: kind as u32,
             depth,
+            pan,
         };
         program.route_count += 1;
         program.units[at].routes += 1;

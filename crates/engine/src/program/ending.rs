@@ -1,5 +1,9 @@
 //! How long a note sounds after its release.
 
+use zolvik_patch::choice::Options;
+use zolvik_patch::document::{FilterType, MAX_UNITS, RouteKind, Slope};
+use zolvik_patch::filter::{comb_feedback, dampings, formant_damping, formants, reference_hz};
+
 use super::{Program, UnitProgram, kind};
 
 /// Positions of the parameters read here, among those of their unit.
@@ -7,47 +11,181 @@ mod at {
     use zolvik_patch::catalogue::position;
     use zolvik_patch::document;
 
+    pub(super) const CUTOFF_OCT: usize = position(document::Filter::CUTOFF_HZ);
+    pub(super) const KEY_FOLLOW: usize = position(document::Filter::KEY_FOLLOW);
+    pub(super) const SWEEP_OCT: usize = position(document::Filter::SWEEP_OCT);
     pub(super) const RESONANCE: usize = position(document::Filter::RESONANCE);
+    pub(super) const DRIVE_DB: usize = position(document::Filter::DRIVE_DB);
+    pub(super) const VOWEL: usize = position(document::Filter::VOWEL);
+    pub(super) const LEVEL_MIX: usize = position(document::Level::MIX);
+}
+
+/// Longest a note rings on after all that feeds it has ended, in seconds.
+pub const LONGEST_RING_S: f64 = 30.0;
+/// What has fallen so far below its peak has rung out, in decibels.
+const RUNG_OUT_DB: f64 = 80.0;
+/// See [`Program::quiet_s`].
+const QUIET_S: f64 = 0.15;
+/// The same and the fade at the end.
+const FADED_S: f64 = QUIET_S + 0.01;
+
+/// When after its release a note ends.
+#[derive(Debug, Clone, Copy, Default)]
+struct Life {
+    /// When what feeds it has ended, in seconds.
+    fed_s: f64,
+    /// When what rings after it has ended too, in seconds.
+    whole_s: f64,
+}
+
+impl Life {
+    fn longer(self, other: Life) -> Life {
+        Life {
+            fed_s: self.fed_s.max(other.fed_s),
+            whole_s: self.whole_s.max(other.whole_s),
+        }
+    }
+}
+
+impl UnitProgram {
+    /// Whether it ends what goes through it: a level strip that takes hold of all of it.
+    pub(crate) fn ends_sound(&self, program: &Program) -> bool {
+        self.kind == kind::LEVEL && program.value(self, at::LEVEL_MIX) >= 1.0
+    }
 }
 
 impl Program {
     /// Longest time a note sounds after its release, in seconds, whatever its key and velocity.
     pub fn tail_s(&self) -> f64 {
         (0..128)
-            .step_by(127)
             .flat_map(|key| [1, 127].map(|velocity| self.tail_of_s(key, velocity)))
             .fold(0.0, f64::max)
     }
 
     /// Time a note sounds after its release, in seconds.
     pub fn tail_of_s(&self, key: u8, velocity: u8) -> f64 {
-        let units = &self.units[..self.unit_count()];
-        let release_s = |unit: &UnitProgram| {
+        let life = self.life_of(key, velocity);
+        match self.ring_of_s(&life) {
+            0.0 => life.fed_s,
+            ring_s => life.fed_s + ring_s + FADED_S,
+        }
+    }
+
+    /// Longest time a note rings after all that feeds it has ended, in seconds, what is faint at the end included; nothing where
+    /// nothing rings.
+    pub(crate) fn longest_ring_of_s(&self, key: u8, velocity: u8) -> f64 {
+        match self.ring_of_s(&self.life_of(key, velocity)) {
+            0.0 => 0.0,
+            ring_s => ring_s + QUIET_S,
+        }
+    }
+
+    fn ring_of_s(&self, life: &Life) -> f64 {
+        (life.whole_s - life.fed_s).min(self.voice.longest_ring_s.into())
+    }
+
+    fn life_of(&self, key: u8, velocity: u8) -> Life {
+        let mut lives = [Life::default(); MAX_UNITS];
+        for (u, unit) in self.units[..self.unit_count()].iter().enumerate() {
             let env = &unit.envelope;
             let after = env.held as usize + 1..env.count as usize;
             let release_s: f64 = env.points[after].iter().map(|p| p.time_s).sum();
-            release_s * unit.times_scale(key, velocity)
-        };
-        let sources = units.iter().filter(|u| u.sounds == 1);
-        // what rings on is faded out in the end
-        let ring_s = match self.ring_s() {
-            0.0 => 0.0,
-            ring_s => ring_s + 0.01,
-        };
-        sources.map(release_s).fold(0.0, f64::max) + ring_s
+            let own_s = release_s * unit.times_scale(key, velocity);
+            let own = Life {
+                fed_s: own_s,
+                whole_s: own_s,
+            };
+            let fed = self
+                .audio_in(unit)
+                .map(|from| lives[from])
+                .fold(Life::default(), Life::longer);
+            lives[u] = match unit.kind {
+                kind::FILTER => Life {
+                    whole_s: fed.whole_s + self.ring_of_filter_s(unit, key),
+                    ..fed
+                },
+                kind::LEVEL if unit.ends_sound(self) => Life {
+                    fed_s: fed.fed_s.min(own_s),
+                    whole_s: fed.whole_s.min(own_s),
+                },
+                kind::LEVEL | kind::SHAPER => fed,
+                _ => own,
+            };
+        }
+        let outs = &self.outs[..self.out_count as usize];
+        outs.iter()
+            .map(|out| lives[out.from as usize])
+            .fold(Life::default(), Life::longer)
     }
 
-    /// How long filters may ring on after everything that feeds them has ended, in seconds.
-    pub(crate) fn ring_s(&self) -> f64 {
+    /// The units whose sound goes into one, those heard late left out.
+    pub(crate) fn audio_in(&self, unit: &UnitProgram) -> impl Iterator<Item = usize> {
+        let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
+        self.routes[range]
+            .iter()
+            .filter(|r| r.kind == RouteKind::Audio as u32 && r.late == 0)
+            .map(|r| r.from as usize)
+    }
+
+    /// Whether a note may end by itself, its key still held.
+    pub(crate) fn ends_by_itself(&self) -> bool {
         let units = &self.units[..self.unit_count()];
-        let rings = |unit: &UnitProgram| match unit.kind {
-            kind::FILTER => {
-                let resonance = f64::from(self.value(unit, at::RESONANCE));
-                0.05 + 2.5 * resonance * resonance * resonance
-            }
-            _ => 0.0,
+        units.iter().any(|u| u.ends_sound(self))
+    }
+
+    /// Whether anything rings on after what feeds it.
+    pub(crate) fn rings(&self) -> bool {
+        let units = &self.units[..self.unit_count()];
+        units.iter().any(|u| u.kind == kind::FILTER)
+    }
+
+    /// How long a filter rings until it has fallen by 80 dB, at its lowest cutoff, in seconds.
+    fn ring_of_filter_s(&self, unit: &UnitProgram, key: u8) -> f64 {
+        let value = |at: usize| f64::from(self.value(unit, at));
+        let octaves = libm::log2(self.keys_hz[usize::from(key)].max(1.0) / reference_hz());
+        let sweep_oct = value(at::SWEEP_OCT).min(0.0);
+        let cutoff_oct = value(at::CUTOFF_OCT) + value(at::KEY_FOLLOW) * octaves + sweep_oct;
+        let cutoff_hz = libm::exp2(cutoff_oct.clamp(-3.0, 15.0));
+        let resonance = value(at::RESONANCE);
+        let filter_type = FilterType::at(unit.variant);
+        // driven, it is held down by as much as it then has to fall first
+        let driven_db = value(at::DRIVE_DB).max(0.0);
+        let falls = (RUNG_OUT_DB + driven_db) / 20.0 * core::f64::consts::LN_10;
+        let two_poles = |hz: f64, damping: f64| {
+            // the slower of both where they do not ring
+            let rate = match damping {
+                k if k < 2.0 => 0.5 * k,
+                k => 0.5 * k - libm::sqrt(0.25 * k * k - 1.0),
+            };
+            falls / (core::f64::consts::TAU * hz * rate.max(1e-6))
         };
-        // filters in a row ring into each other
-        units.iter().map(rings).sum::<f64>().min(4.0)
+        let ring_s = match filter_type {
+            FilterType::CombPlus | FilterType::CombMinus => {
+                let period_s = match filter_type {
+                    FilterType::CombMinus => 0.5 / cutoff_hz,
+                    _ => 1.0 / cutoff_hz,
+                };
+                let round = -libm::log(comb_feedback(resonance).max(1e-9));
+                period_s * (1.0 + falls / round.max(1e-9))
+            }
+            FilterType::Vowel => {
+                let lowest = formants(value(at::VOWEL))[0];
+                two_poles(cutoff_hz * lowest, formant_damping(resonance))
+            }
+            _ => {
+                let [first, second] = dampings(filter_type, Slope::at(unit.steep), resonance);
+                let both = match unit.steep {
+                    0 => two_poles(cutoff_hz, first),
+                    _ => two_poles(cutoff_hz, first) + two_poles(cutoff_hz, second),
+                };
+                1.1 * both
+            }
+        };
+        ring_s.min(LONGEST_RING_S)
+    }
+
+    /// How long what rings must be faint until it has rung out: longer than a comb takes for a round.
+    pub(crate) fn quiet_s(&self) -> f64 {
+        QUIET_S
     }
 }

@@ -2,6 +2,7 @@
 //! threads as bytes and be taken up without allocating.
 
 mod compile;
+pub(crate) mod copies;
 mod ending;
 #[cfg(test)]
 mod moving;
@@ -15,6 +16,7 @@ use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::timing::times_scale;
 
 pub use self::compile::compile;
+pub use self::ending::LONGEST_RING_S;
 use self::params::{MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram};
 pub use self::prepare::{Prepared, prepare, prepare_with};
 
@@ -70,6 +72,9 @@ pub(crate) struct VoiceProgram {
     pub(crate) copies: u32,
     /// A [`Start`] as number, for copies.
     pub(crate) copies_start: u32,
+    /// 1 where some unit sounds otherwise than the voice says.
+    pub(crate) own_copies: u32,
+    pub(crate) longest_ring_s: f32,
     pub(crate) detune_cents: f32,
     pub(crate) spread: f32,
     pub(crate) blend: f32,
@@ -87,6 +92,7 @@ pub(crate) mod kind {
     pub(crate) const SAMPLE: u32 = KindName::Sample as u32;
     pub(crate) const FILTER: u32 = KindName::Filter as u32;
     pub(crate) const SHAPER: u32 = KindName::Shaper as u32;
+    pub(crate) const LEVEL: u32 = KindName::Level as u32;
 }
 
 /// How many parameters a unit of a kind has.
@@ -113,8 +119,14 @@ pub(crate) struct UnitProgram {
     pub(crate) steep: u32,
     /// Where in its cycle a note begins, in turns of 2^32.
     pub(crate) start: u32,
-    /// 1 for a source whose end is the end of the sound.
-    pub(crate) sounds: u32,
+    /// How often it sounds in a note.
+    pub(crate) copies: u32,
+    /// 1 where it works on left and right by itself.
+    pub(crate) stereo: u32,
+    /// What its copies have of the voice's detune, spread and drift.
+    pub(crate) detune_share: f32,
+    pub(crate) spread_share: f32,
+    pub(crate) drift_share: f32,
     /// 1 where two saws make a pulse.
     pub(crate) is_pulse: u32,
     /// The unit's number in the patch.
@@ -183,6 +195,8 @@ pub(crate) struct RouteProgram {
     pub(crate) kind: u32,
     /// Its depth, a parameter: in turns for the phase, as a multiple of the frequency, a share, or a factor.
     pub(crate) depth: u32,
+    /// Its place between left and right, a parameter; of sounds alone.
+    pub(crate) pan: u32,
 }
 
 /// A route to the output.
@@ -203,6 +217,11 @@ impl UnitProgram {
     pub(crate) fn is_comb(&self) -> bool {
         let comb = [FilterType::CombPlus as u32, FilterType::CombMinus as u32];
         self.kind == kind::FILTER && comb.contains(&self.variant)
+    }
+
+    /// Delay lines it needs.
+    pub(crate) fn lines(&self) -> usize {
+        usize::from(self.is_comb()) * (1 + self.stereo as usize)
     }
 
     /// Factor of the envelope's times for a note.
@@ -295,9 +314,11 @@ impl Program {
             && self.params().iter().all(param_ok)
             && self.moves[..self.move_count as usize].iter().all(move_ok)
             && self.units[..units].iter().enumerate().all(unit_ok)
-            && self.routes[..self.route_count as usize]
-                .iter()
-                .all(|r| (r.from as usize) < units && u64::from(r.depth) < params)
+            && self.routes[..self.route_count as usize].iter().all(|r| {
+                (r.from as usize) < units
+                    && u64::from(r.depth) < params
+                    && u64::from(r.pan) < params
+            })
             && self.outs[..self.out_count as usize]
                 .iter()
                 .all(|o| (o.from as usize) < units && span(o.level, 2) <= params && o.bus < 3)
@@ -315,8 +336,8 @@ impl Program {
                 (a.id, a.first_route, a.routes, a.component_size, a.feedback)
                     == (b.id, b.first_route, b.routes, b.component_size, b.feedback)
                     && (a.wave_key, a.is_pulse) == (b.wave_key, b.is_pulse)
-                    && (a.kind, a.variant, a.steep, a.sounds)
-                        == (b.kind, b.variant, b.steep, b.sounds)
+                    && (a.kind, a.variant, a.steep) == (b.kind, b.variant, b.steep)
+                    && (a.copies, a.stereo) == (b.copies, b.stereo)
             })
             && self
                 .routes
@@ -354,10 +375,10 @@ impl Program {
         }
     }
 
-    /// Combs it has; each needs a delay line, see `Engine::make_room`.
-    pub fn combs(&self) -> usize {
+    /// Delay lines its combs need, see `Engine::make_room`.
+    pub fn lines(&self) -> usize {
         let units = &self.units[..self.unit_count()];
-        units.iter().filter(|u| u.is_comb()).count()
+        units.iter().map(UnitProgram::lines).sum()
     }
 
     /// Number of units.

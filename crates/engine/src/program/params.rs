@@ -10,8 +10,8 @@ use super::MAX_UNIT_ROUTES;
 
 /// Most parameters of a unit.
 const MAX_UNIT_PARAMS: usize = 32;
-/// Most parameters of a program: those of units, one for each route, level and pan of each way out, and the trim.
-pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2) + MAX_UNIT_ROUTES + 2;
+/// Most parameters of a program: those of units, depth and pan of each route, level and pan of each way out, and the trim.
+pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2) + 2 * MAX_UNIT_ROUTES + 2;
 /// Most parameters that have a value for each lane.
 pub(crate) const MAX_SLOTS: usize = 64;
 /// Of a parameter that has the same value in all lanes.

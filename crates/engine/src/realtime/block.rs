@@ -39,23 +39,40 @@ impl Graph {
             }
             u += size;
         }
+        let rings = self.program.rings();
+        self.ringing.begin_block(set);
         for (at, out) in self.program.outs[..self.program.out_count as usize]
             .iter()
             .enumerate()
         {
-            let signal = &self.signals[out.from as usize];
-            let [left, right] = &mut buses[out.bus as usize % BUSES];
-            match self.moved_out(set, out) {
-                None => {
-                    add_scaled(left, signal, &self.gains[at][0]);
-                    add_scaled(right, signal, &self.gains[at][1]);
+            let from = out.from as usize;
+            let stereo = self.program.units[from].stereo != 0;
+            let signals = match stereo {
+                true => [&self.signals[from], &self.right.signals[from]],
+                false => [&self.signals[from]; 2],
+            };
+            let moved = self.moved_out(set, out);
+            let apart = (self.program.voice.own_copies != 0)
+                .then(|| self.strips[set][from].sides.advance(self.follow.level));
+            for (side, sum) in buses[out.bus as usize % BUSES].iter_mut().enumerate() {
+                let gain = &self.gains[at][side];
+                match (&moved, &apart) {
+                    (None, None) => add_scaled(sum, signals[side], gain),
+                    (Some(gains), None) => add_ramped(sum, signals[side], &gains[side]),
+                    (None, Some(sides)) => {
+                        add_ramped(sum, signals[side], &sides[side].times(&LaneRamp::of(gain)));
+                    }
+                    (Some(gains), Some(sides)) => {
+                        add_ramped(sum, signals[side], &sides[side].times(&gains[side]));
+                    }
                 }
-                Some(gains) => {
-                    add_ramped(left, signal, &gains[0]);
-                    add_ramped(right, signal, &gains[1]);
+                if rings && (side == 0 || stereo) {
+                    let loudest = self.gains[at].iter().map(|g| g.next).fold(0.0, f32::max);
+                    self.ringing.hear(set, signals[side], loudest);
                 }
             }
         }
+        self.ringing.end_block(set);
         self.values.begun(set);
     }
 
@@ -134,7 +151,7 @@ impl Graph {
     fn straight_mixed(&mut self, set: usize, u: usize, shelf: &Shelf) {
         let (mut amplitude, slope) = self.amplitudes(set, u);
         for frame in 0..BLOCK {
-            self.signals[u][frame] = self.sample(set, u, frame, amplitude, shelf);
+            self.sample(set, u, frame, amplitude, shelf);
             amplitude += slope;
         }
     }
@@ -146,37 +163,44 @@ impl Graph {
         for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
             *ramp = self.amplitudes(set, u);
         }
+        let units = &self.program.units[first..first + size];
+        let wide = units.iter().any(|u| u.stereo != 0);
         for frame in 0..BLOCK {
             for (u, ramp) in ramps.iter_mut().enumerate().skip(first).take(size) {
-                self.signals[u][frame] = self.sample(set, u, frame, ramp.0, shelf);
+                self.sample(set, u, frame, ramp.0, shelf);
                 ramp.0 += ramp.1;
             }
+            let range = first..first + size;
             self.late
-                .keep(set, first, frame, &self.signals[first..first + size]);
+                .keep(set, first, frame, &self.signals[range.clone()]);
+            if wide {
+                let right = &mut self.right;
+                right.late.keep(set, first, frame, &right.signals[range]);
+            }
         }
         self.late.end_block(set, first..first + size);
+        self.right.late.end_block(set, first..first + size);
     }
 
     /// One sample of a unit with everything that moves it.
     #[inline(always)]
-    fn sample(
-        &mut self,
-        set: usize,
-        u: usize,
-        frame: usize,
-        amplitude: Lanes,
-        shelf: &Shelf,
-    ) -> Lanes {
+    fn sample(&mut self, set: usize, u: usize, frame: usize, amplitude: Lanes, shelf: &Shelf) {
         let mut inputs = self.inputs(set, u, frame);
         if self.program.units[u].mixed & MOVES_FREQUENCY != 0 {
             self.strips[set][u].moved.even(&mut inputs.frequency_mod);
         }
         let context = context!(self, set, u, shelf);
-        let line = match context.unit.is_comb() {
-            true => self.lines.line(context.shared.line, set),
-            false => None,
-        };
-        self.nodes[set][u].sample(frame, amplitude, &inputs, &context, line)
+        let comb = context.unit.is_comb();
+        let place = context.shared.line;
+        let line = comb.then(|| self.lines.line(place, set)).flatten();
+        self.signals[u][frame] =
+            self.nodes[set][u].sample(frame, amplitude, &inputs, &context, line);
+        if context.unit.stereo != 0 {
+            let line = comb.then(|| self.lines.line(place + 1, set)).flatten();
+            inputs.audio = inputs.right;
+            self.right.signals[u][frame] =
+                self.right.nodes[set][u].sample(frame, amplitude, &inputs, &context, line);
+        }
     }
 
     /// What a unit's sources do to it in one frame.
@@ -186,7 +210,7 @@ impl Graph {
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
         let mut inputs = Inputs::NONE;
         let mut swell = f32x8::ONE;
-        for route in &self.program.routes[range] {
+        for (place, route) in range.clone().zip(&self.program.routes[range]) {
             let at = route.depth as usize;
             let d = match self.program.params[at].slot {
                 NO_SLOT => {
@@ -197,7 +221,23 @@ impl Graph {
                     ramp.now + ramp.slope() * f32x8::splat(frame as f32)
                 }),
             };
-            let source = self.source(set, route, frame);
+            let mut source = self.source(set, route, frame);
+            let from_wide = self.program.units[route.from as usize].stereo != 0;
+            if unit.stereo != 0 && route.kind == AUDIO {
+                let [left, right] = self.right.pan(place, frame);
+                let other = match from_wide {
+                    true => self.source_right(set, route, frame),
+                    false => source,
+                };
+                inputs.audio += source * d * left;
+                inputs.right += other * d * right;
+                continue;
+            }
+            if from_wide {
+                // what is moved has no sides
+                let both = source + self.source_right(set, route, frame);
+                source = both * f32x8::splat(0.5);
+            }
             if route.from as usize == u && route.kind == PHASE {
                 inputs.into_itself += d;
                 inputs.itself = source;
@@ -222,6 +262,16 @@ impl Graph {
             return self.signals[from][frame];
         }
         self.late.read(set, from, frame)
+    }
+
+    /// The right channel of a source that works in stereo.
+    #[inline(always)]
+    fn source_right(&self, set: usize, route: &RouteProgram, frame: usize) -> Lanes {
+        let from = route.from as usize;
+        match route.late {
+            0 => self.right.signals[from][frame],
+            _ => self.right.late.read(set, from, frame),
+        }
     }
 
     /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.

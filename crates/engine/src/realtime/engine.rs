@@ -105,10 +105,10 @@ impl Engine {
     /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
     pub fn make_room(&mut self, program: &Program) {
-        let combs = program.combs();
+        let lines = program.lines();
         self.graphs
             .iter_mut()
-            .for_each(|g| g.lines.make_room(combs));
+            .for_each(|g| g.lines.make_room(lines));
     }
 
     /// Shelves what a patch reads and installs its program. Not for the audio path.
@@ -136,7 +136,7 @@ impl Engine {
         }
         self.has_waiting = false;
         if self.graphs[self.current].program.same_shape(program) && self.voices.sounding() > 0 {
-            return self.graphs[self.current].follow(program);
+            return self.graphs[self.current].follow(program, &self.voices.lanes);
         }
         let [a, b] = &mut *self.graphs;
         let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
@@ -378,20 +378,37 @@ impl Engine {
     }
 
     fn free_ended(&mut self) {
+        if self.fading > 0 {
+            return; // what the present program does not hear may still fade in the one before
+        }
         let graph = &mut self.graphs[self.current];
         let outer_block_s = graph.block_s * f64::from(graph.program.oversampling.max(1));
-        let ring = (graph.program.ring_s() / outer_block_s) as u32;
+        let blocks = |time_s: f64| (time_s / outer_block_s) as u32;
+        let quiet = blocks(graph.program.quiet_s());
+        // what has ended by itself need not wait for its key, where that can be struck anew
+        let by_itself =
+            graph.program.voice.mode == Mode::Poly as u32 && graph.program.ends_by_itself();
         let used = self.voices.top * LANES;
         let mut rung_out = false;
         for (lane, voice) in self.voices.lanes[..used].iter_mut().enumerate() {
-            if voice.state == LaneState::Released && graph.is_done(lane) {
-                voice.ringing += 1;
-                if ring == 0 {
-                    voice.state = LaneState::Free;
-                } else if voice.ringing > ring {
-                    voice.state = LaneState::Fading;
-                    rung_out = true;
-                }
+            let may_end = voice.state == LaneState::Released
+                || by_itself && matches!(voice.state, LaneState::Held | LaneState::Pedalled);
+            if !may_end || !graph.is_done(lane) {
+                continue;
+            }
+            voice.ringing += 1;
+            let most = graph.program.longest_ring_of_s(voice.key, voice.velocity);
+            if most == 0.0 {
+                voice.state = LaneState::Free;
+                continue;
+            }
+            match graph.ringing.is_faint(lane / LANES, lane) {
+                true => voice.faint += 1,
+                false => voice.faint = 0,
+            }
+            if voice.faint > quiet || voice.ringing > blocks(most) {
+                voice.state = LaneState::Fading;
+                rung_out = true;
             }
         }
         if rung_out {

@@ -82,8 +82,16 @@ impl Envelopes {
         self.add[lane] = 0.0;
     }
 
-    pub(crate) fn is_done(&self, lane: usize) -> bool {
-        self.stage[lane] == Stage::Done
+    /// Whether nothing of it will ever be heard again, even where a key is still held.
+    pub(crate) fn is_over(&self, lane: usize, env: &EnvelopeProgram) -> bool {
+        let rest = env.held as usize..(env.count as usize).min(MAX_POINTS);
+        let rests =
+            || env.loop_from > env.held && env.points[rest].iter().all(|point| point.level == 0.0);
+        match self.stage[lane] {
+            Stage::Done => true,
+            Stage::Held => self.value[lane] == 0.0 && rests(),
+            Stage::Delay | Stage::Segment(_) => false,
+        }
     }
 
     /// Takes up a changed sustain level in lanes that hold.

@@ -12,9 +12,11 @@ use super::lanes::{Lane, LaneState};
 use super::late::{Late, Moved};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
+use super::ringing::Ringing;
 use super::shelf::{Lines, Places, Shelf};
 use super::sine::Lanes;
 use super::smooth::{Smooth, share};
+use super::stereo::{Right, Sides};
 use super::values::{Sources, Values};
 use super::{Block, SILENT, nodes};
 use crate::program::params::PITCH;
@@ -37,6 +39,8 @@ pub(crate) struct Strip {
     pub(crate) level: [f32; LANES],
     /// Envelope times level at the end of the block.
     pub(crate) amplitude: Lanes,
+    /// Where its copies stand in space, where they do not stand as the voice's.
+    pub(crate) sides: Sides,
     /// What moved its frequency in the last frames.
     pub(crate) moved: Moved,
     /// The key's pitch in octaves above C4.
@@ -50,6 +54,7 @@ impl Strip {
         envelopes: Envelopes::IDLE,
         level: [0.0; LANES],
         amplitude: f32x8::ZERO,
+        sides: Sides::MIDDLE,
         moved: Moved::NONE,
         key_oct: [0.0; LANES],
         key_hz: [0.0; LANES],
@@ -76,6 +81,10 @@ pub(crate) struct Graph {
     pub(crate) strips: Box<[[Strip; MAX_UNITS]]>,
     /// What units keep that differs from kind to kind: set by set.
     pub(crate) nodes: Box<[[Node; MAX_UNITS]]>,
+    /// The right channel of units that work in stereo.
+    pub(crate) right: Right,
+    /// How loud each lane was and is.
+    pub(crate) ringing: Ringing,
     /// What all lanes of a unit share.
     pub(crate) shared: Box<[Shared]>,
     pub(crate) lines: Lines,
@@ -84,6 +93,8 @@ pub(crate) struct Graph {
     /// Frames since the beginning, and blocks until drifting pitches are looked at again.
     pub(super) time: u64,
     drift_wait: u32,
+    /// Whether every pitch is to be looked at again.
+    retuned: bool,
     pub(super) tunings: [Tuning; MAX_UNITS],
     pub(crate) gates: [Smooth; MAX_UNITS],
     pub(crate) gains: [[Smooth; 2]; MAX_UNITS],
@@ -95,7 +106,7 @@ pub(crate) struct Graph {
     pub(super) outer_rate_hz: f64,
     pub(super) rate_hz: f64,
     pub(crate) block_s: f64,
-    follow: Follow,
+    pub(super) follow: Follow,
 }
 
 /// What a node may look at: borrows all of a graph but its nodes, strips, lines and signals.
@@ -123,9 +134,9 @@ pub(super) use context;
 
 /// Share of the rest that what is no parameter by itself covers in one block.
 #[derive(Debug, Clone, Copy)]
-struct Follow {
+pub(super) struct Follow {
     tuning: f32,
-    level: f32,
+    pub(super) level: f32,
     partials: f32,
 }
 
@@ -148,11 +159,14 @@ impl Graph {
             values: Values::new(),
             strips: vec![[Strip::IDLE; MAX_UNITS]; MAX_SETS].into(),
             nodes: vec![[Node::IDLE; MAX_UNITS]; MAX_SETS].into(),
+            right: Right::new(rate_hz),
+            ringing: Ringing::new(),
             shared: vec![Shared::new(); MAX_UNITS].into(),
             lines: Lines::default(),
             late: Late::new(rate_hz),
             time: 0,
             drift_wait: 0,
+            retuned: false,
             tunings: [Tuning::default(); MAX_UNITS],
             gates: [Smooth::default(); MAX_UNITS],
             gains: [[Smooth::default(); 2]; MAX_UNITS],
@@ -169,7 +183,9 @@ impl Graph {
     }
 
     /// Takes up a program of the same shape; values glide.
-    pub(crate) fn follow(&mut self, program: &Program) {
+    pub(crate) fn follow(&mut self, program: &Program, lanes: &[Lane]) {
+        let detuned = |p: &Program| p.units.map(|u| (u.detune_share, u.drift_share));
+        self.retuned |= detuned(&self.program) != detuned(program);
         self.program = *program;
         self.values.follow(program);
         self.aim(Smooth::aim);
@@ -180,6 +196,7 @@ impl Graph {
                     .retarget(&program.units[u].envelope, self.block_s);
             }
         }
+        self.place_copies(lanes);
     }
 
     /// Takes up a program of another shape. Units that were there before keep phase and envelope; new ones
@@ -200,6 +217,8 @@ impl Graph {
             decimator.clear();
         }
         self.late.aim(self.rate_hz);
+        self.right.late.aim(self.rate_hz);
+        self.ringing = old.ringing.clone();
         self.banks = shelf.places(program);
         self.jump();
         self.time = old.time / u64::from(old.program.oversampling.max(1))
@@ -209,7 +228,7 @@ impl Graph {
         for u in 0..program.unit_count() {
             self.shared[u].colour.forget();
             self.shared[u].line = combs;
-            combs += usize::from(program.units[u].is_comb());
+            combs += program.units[u].lines();
         }
         for u in 0..program.unit_count() {
             let unit = &program.units[u];
@@ -220,9 +239,12 @@ impl Graph {
             match before {
                 Some(b) => {
                     self.shared[u].partials.take(&old.shared[b].partials);
-                    if unit.is_comb() && old.program.units[b].is_comb() {
+                    // what begins to work in stereo was the same on both sides
+                    let lines = unit.lines().min(2 * old.program.units[b].lines());
+                    for side in 0..lines {
                         let (mine, theirs) = (self.shared[u].line, old.shared[b].line);
-                        self.lines.take(mine, &old.lines, theirs);
+                        let there = side.min(old.program.units[b].lines().saturating_sub(1));
+                        self.lines.take(mine + side, &old.lines, theirs + there);
                     }
                 }
                 None => self.shared[u].partials.on = false,
@@ -233,6 +255,9 @@ impl Graph {
                         self.strips[set][u] = old.strips[set][b];
                         self.late.take(set, u, &old.late, b);
                         self.nodes[set][u] = old.nodes[set][b];
+                        if unit.stereo != 0 {
+                            self.right.take(set, u, old, b);
+                        }
                         let envelopes = &mut self.strips[set][u].envelopes;
                         envelopes.rescale(self.block_s / old_block_s);
                         envelopes.retarget(&unit.envelope, self.block_s);
@@ -240,6 +265,7 @@ impl Graph {
                     None => {
                         self.strips[set][u] = Strip::IDLE;
                         self.nodes[set][u] = Node::of(unit.kind);
+                        self.right.nodes[set][u] = Node::of(unit.kind);
                         for lane in 0..LANES {
                             let note = &lanes[set * LANES + lane];
                             if note.state == LaneState::Held {
@@ -251,6 +277,7 @@ impl Graph {
             }
             self.retune(u, lanes, shelf);
         }
+        self.place_copies(lanes);
     }
 
     /// Finds the banks again after the shelf has changed.
@@ -318,6 +345,9 @@ impl Graph {
                 _ => {}
             }
         }
+        if std::mem::take(&mut self.retuned) {
+            (0..units).for_each(|u| self.retune(u, lanes, shelf));
+        }
         if self.program.voice.drift_cents > 0.0 {
             if self.drift_wait == 0 {
                 self.drift_wait = DRIFT_BLOCKS * self.program.oversampling.max(1);
@@ -372,6 +402,10 @@ impl Graph {
         }
         let context = context!(self, set, u, shelf);
         self.nodes[set][u].begin_block(&context);
+        if context.unit.stereo != 0 {
+            self.right.nodes[set][u].begin_block(&context);
+            self.right.begin_block(&self.program, &self.values, set, u);
+        }
     }
 
     /// Brings the lanes of an operator to frequencies that are moved, each by itself.

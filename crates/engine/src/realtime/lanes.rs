@@ -1,6 +1,6 @@
 //! One lane: the state of the note in it, its pitch and its place among the copies of the note.
 
-use crate::program::VoiceProgram;
+use crate::program::{VoiceProgram, copies};
 use crate::{LANES, MAX_SETS};
 
 /// Lanes there are.
@@ -50,6 +50,8 @@ pub(crate) struct Lane {
     pub(super) glide_oct: f64,
     /// Blocks it has sounded since everything that feeds it ended.
     pub(crate) ringing: u32,
+    /// Blocks for which nothing was heard of that.
+    pub(crate) faint: u32,
 }
 
 impl Lane {
@@ -70,47 +72,36 @@ impl Lane {
 
     /// Where in the row of copies it stands, -1 to 1.
     pub(super) fn place(&self) -> f64 {
-        match self.copies {
-            0 | 1 => 0.0,
-            n => 2.0 * f64::from(self.copy) / f64::from(n - 1) - 1.0,
-        }
+        copies::place(self.copy.into(), self.copies.into())
     }
 
-    /// Where between left and right it stands, -1 to 1: neighbours in pitch are no neighbours in space.
-    fn side(&self) -> f64 {
-        match self.copies {
-            0 | 1 => 0.0,
-            n => {
-                // a stride without a common divisor goes through all places
-                let stride = match n {
-                    2..=4 => 1,
-                    5 | 7 | 9 | 11 | 13 => 2,
-                    6 | 12 => 5,
-                    _ => 3,
-                };
-                let at = usize::from(self.copy) * stride % usize::from(n);
-                2.0 * at as f64 / f64::from(n - 1) - 1.0
-            }
-        }
+    /// Which of its copies a unit that sounds so often in a note has here, and in how many lanes that is heard.
+    pub(super) fn copy_of(&self, copies: u32) -> (u32, u32) {
+        copies::copy_in(self.copy.into(), u32::from(self.copies).max(1), copies)
     }
 
-    /// Factors of both channels: equal power around the middle, and together as strong as a single note.
+    /// Its pitch as that of one of so many copies, which have a share of the detune; octaves above 1 Hz.
+    pub(super) fn oct_as(&self, copies: u32, share: f64, voice: &VoiceProgram) -> f64 {
+        let (copy, _) = self.copy_of(copies);
+        let moved = copies::place(copy, copies) * share - self.place();
+        self.oct + moved * f64::from(voice.detune_cents) / 1200.0
+    }
+
+    /// Factors of both channels, where all units sound as often as the voice says.
     pub(super) fn sides_of(&self, voice: &VoiceProgram) -> [f32; 2] {
-        if self.copies <= 1 {
+        if voice.own_copies != 0 {
             return [1.0; 2];
         }
-        let inner = 1.0 / f64::from(self.copies - 1) + 1e-9;
-        let level = |place: f64| match place.abs() <= inner {
-            true => 1.0,
-            false => f64::from(voice.blend),
-        };
-        let power: f64 = (0..self.copies)
-            .map(|copy| level(Lane { copy, ..*self }.place()))
-            .map(|g| g * g)
-            .sum();
-        let gain = level(self.place()) / libm::sqrt(power);
-        let root = core::f64::consts::SQRT_2 * gain;
-        zolvik_patch::levels::pan_gains(self.side() * f64::from(voice.spread))
-            .map(|side| (root * side) as f32)
+        let (spread, blend) = (voice.spread.into(), voice.blend.into());
+        copies::sides(self.copy.into(), self.copies.into(), spread, blend)
+    }
+
+    /// Factors of both channels of a unit that sounds so often, with a share of the spread.
+    pub(super) fn sides_as(&self, copies: u32, share: f32, voice: &VoiceProgram) -> [f32; 2] {
+        let copies = copies.min(self.copies.into());
+        let (copy, lanes) = self.copy_of(copies);
+        let spread = f64::from(voice.spread * share);
+        // lanes that sound alike add up
+        copies::sides(copy, copies, spread, voice.blend.into()).map(|side| side / lanes as f32)
     }
 }

@@ -16,10 +16,12 @@ pub(crate) mod nodes;
 mod notes;
 mod rack;
 mod relief;
+mod ringing;
 pub(crate) mod shelf;
 pub(crate) mod sine;
 pub(crate) mod smooth;
 mod stealing;
+mod stereo;
 pub(crate) mod values;
 pub(crate) mod voices;
 

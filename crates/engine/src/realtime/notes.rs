@@ -11,6 +11,7 @@ use super::shelf::Shelf;
 use super::sine::{Lanes, phase_step};
 use crate::LANES;
 use crate::program::kind;
+use zolvik_patch::document::MAX_UNITS;
 
 /// What chance is asked for.
 const START_CHANCE: u64 = 1;
@@ -37,11 +38,16 @@ impl Graph {
             kind::OPERATOR => self.start_phase(u, note, self.hz(u, note).max(0.0)),
             _ => 0,
         };
-        let seed = self.chance_of(u, (note.age, note.copy), NOISE_CHANCE);
+        let (copy, _) = note.copy_of(unit.copies);
+        let seed = self.chance_of(u, (note.age, copy as u8), NOISE_CHANCE);
         self.nodes[set][u].note_on(lane, start, seed);
+        if unit.stereo != 0 {
+            self.right.nodes[set][u].note_on(lane, start, seed);
+        }
         self.values.begin(set, lane);
         if unit.feedback != 0 {
             self.late.begin(set, u, lane);
+            self.right.late.begin(set, u, lane);
         }
         let strip = &mut self.strips[set][u];
         strip.moved.begin(lane);
@@ -51,6 +57,9 @@ impl Graph {
             .envelopes
             .note_on(lane, &unit.envelope, times, self.block_s);
         self.weigh(set, lane, u, note, shelf);
+        self.ringing.begin(set, lane);
+        self.place_copy(set, lane, u, note);
+        self.strips[set][u].sides.jump(lane);
     }
 
     /// Sets a lane's level from velocity and key, and tunes it.
@@ -60,7 +69,7 @@ impl Graph {
         let struck = f32::from(note.velocity) * (1.0 / 127.0);
         let softness = 1.0 - unit.velocity * (1.0 - struck * struck);
         let of_key = match unit.kind {
-            kind::FILTER | kind::SHAPER => 1.0,
+            kind::FILTER | kind::SHAPER | kind::LEVEL => 1.0,
             _ => level * unit.key_gain(note.key),
         };
         self.strips[set][u].level[lane] = softness * of_key;
@@ -70,14 +79,44 @@ impl Graph {
     fn start_phase(&self, u: usize, note: &Lane, hz: f64) -> u32 {
         let unit = &self.program.units[u];
         let own = self.start_of(unit.variant, unit.start, u, note, 0, hz);
-        if note.copy == 0 {
+        let (copy, _) = note.copy_of(unit.copies);
+        if copy == 0 {
             return own;
         }
-        let copies = self.program.voice.copies_start;
-        match copies == Start::Fixed as u32 {
-            true => own,
-            false => own.wrapping_add(self.start_of(copies, 0, u, note, note.copy, hz)),
-        }
+        let start = self.program.voice.copies_start;
+        let apart = match start == Start::Fixed as u32 {
+            true => self.alike(u, copy, hz, note),
+            false => self.start_of(start, 0, u, note, copy as u8, hz),
+        };
+        own.wrapping_add(apart)
+    }
+
+    /// How much later a copy begins where all begin the same every time: so that they are together as strong as one, whatever the
+    /// detune (phases that rise with the square; Chu, "Polyphase codes with good periodic correlation properties", 1972). All
+    /// operators of a copy are shifted by the same time.
+    fn alike(&self, u: usize, copy: u32, hz: f64, note: &Lane) -> u32 {
+        let copies = f64::from(self.program.units[u].copies.min(note.copies.into()).max(1));
+        let copy = f64::from(copy);
+        let odd = copies % 2.0;
+        let turns = copy * (copy + odd) / (2.0 * copies);
+        let times = match self.lowest_hz(note) {
+            lowest if lowest > 0.0 => hz / lowest,
+            _ => 1.0,
+        };
+        let turns = turns * times;
+        ((turns - libm::floor(turns)) * 4_294_967_296.0) as u64 as u32
+    }
+
+    /// The lowest operator that is heard straight.
+    fn lowest_hz(&self, note: &Lane) -> f64 {
+        let outs = &self.program.outs[..self.program.out_count as usize];
+        let heard = outs.iter().map(|out| out.from as usize);
+        let lowest = heard
+            .filter(|u| self.program.units[*u].kind == kind::OPERATOR)
+            .map(|u| self.hz(u, note))
+            .filter(|hz| *hz > 1.0)
+            .fold(f64::INFINITY, f64::min);
+        if lowest.is_finite() { lowest } else { 0.0 }
     }
 
     fn start_of(&self, start: u32, fixed: u32, u: usize, note: &Lane, copy: u8, hz: f64) -> u32 {
@@ -128,21 +167,59 @@ impl Graph {
     /// Leaves a lane silent, whatever it was doing.
     pub(crate) fn silence(&mut self, lane: usize) {
         let (set, lane) = (lane / LANES, lane % LANES);
-        for (strip, node) in self.strips[set].iter_mut().zip(&mut self.nodes[set]) {
+        for strip in &mut self.strips[set] {
             strip.envelopes.silence(lane);
             set_lane(&mut strip.amplitude, lane, 0.0);
+        }
+        let right = self.right.nodes[set].iter_mut();
+        for node in self.nodes[set].iter_mut().chain(right) {
             node.silence(lane);
         }
     }
 
-    /// Whether everything heard of a lane has ended.
+    /// Whether everything heard of a lane has ended: its sources, or the level strips they go through.
     pub(crate) fn is_done(&self, lane: usize) -> bool {
         let strips = &self.strips[lane / LANES];
-        let units = &self.program.units[..self.program.unit_count()];
-        units
+        let goes_on = |u: usize| {
+            !strips[u]
+                .envelopes
+                .is_over(lane % LANES, &self.program.units[u].envelope)
+        };
+        let mut heard = [false; MAX_UNITS];
+        for (u, unit) in self.program.units[..self.program.unit_count()]
             .iter()
-            .zip(strips)
-            .all(|(unit, strip)| unit.sounds == 0 || strip.envelopes.is_done(lane % LANES))
+            .enumerate()
+        {
+            let fed = || self.program.audio_in(unit).any(|from| heard[from]);
+            heard[u] = match unit.kind {
+                kind::LEVEL if unit.ends_sound(&self.program) => goes_on(u) && fed(),
+                kind::FILTER | kind::SHAPER | kind::LEVEL => fed(),
+                _ => goes_on(u),
+            };
+        }
+        let outs = &self.program.outs[..self.program.out_count as usize];
+        !outs.iter().any(|out| heard[out.from as usize])
+    }
+
+    /// Says where in space a unit's copy in a lane stands.
+    pub(super) fn place_copy(&mut self, set: usize, lane: usize, u: usize, note: &Lane) {
+        let unit = &self.program.units[u];
+        let sides = match self.program.voice.own_copies {
+            0 => [1.0; 2],
+            _ => note.sides_as(unit.copies, unit.spread_share, &self.program.voice),
+        };
+        self.strips[set][u].sides.aim(lane, sides);
+    }
+
+    /// The same for every lane that sounds, after the program has changed.
+    pub(super) fn place_copies(&mut self, lanes: &[Lane]) {
+        for (lane, note) in lanes.iter().enumerate() {
+            if note.state != LaneState::Free {
+                for u in 0..self.program.unit_count() {
+                    self.place_copy(lane / LANES, lane % LANES, u, note);
+                }
+            }
+        }
     }
 
     /// Brings every sounding lane of a unit to its frequency, and to the version of its wave that fits it. For
@@ -157,10 +234,11 @@ impl Graph {
 
     /// Brings a lane of a unit to its frequency. Gives its level: 1, less where nothing of it can be represented.
     fn tune(&mut self, set: usize, lane: usize, u: usize, note: &Lane, shelf: &Shelf) -> f32 {
+        let key_hz = self.key_hz(u, note);
         let strip = &mut self.strips[set][u];
-        let octaves = libm::log2(note.hz.max(1.0) / reference_hz());
-        (strip.key_oct[lane], strip.key_hz[lane]) = (octaves as f32, note.hz);
-        let pitch = self.pitch(self.hz(u, note), note.hz);
+        let octaves = libm::log2(key_hz.max(1.0) / reference_hz());
+        (strip.key_oct[lane], strip.key_hz[lane]) = (octaves as f32, key_hz);
+        let pitch = self.pitch(self.hz(u, note), key_hz);
         let place = self.banks[u];
         let recording = match self.program.units[u].kind {
             kind::SAMPLE => shelf.recording(place),
@@ -172,7 +250,19 @@ impl Graph {
     /// A unit's own frequency in a note.
     fn hz(&self, u: usize, note: &Lane) -> f64 {
         let tuning = &self.tunings[u];
-        (note.hz * tuning.multiple + tuning.offset_hz) * self.drift(u, note)
+        (self.key_hz(u, note) * tuning.multiple + tuning.offset_hz) * self.drift(u, note)
+    }
+
+    /// The key's frequency for a unit's copy in a note, bending included.
+    fn key_hz(&self, u: usize, note: &Lane) -> f64 {
+        let unit = &self.program.units[u];
+        let as_voice = unit.copies == self.program.voice.copies && unit.detune_share == 1.0;
+        // while a glide begins the pitch is not known before the next block
+        if as_voice || note.copies <= 1 || note.oct.is_nan() {
+            return note.hz;
+        }
+        let share = unit.detune_share.into();
+        libm::exp2(note.oct_as(unit.copies, share, &self.program.voice))
     }
 
     pub(super) fn pitch(&self, hz: f64, key_hz: f64) -> Pitch {
@@ -192,13 +282,14 @@ impl Graph {
 
     /// Factor of a unit's pitch that wanders.
     fn drift(&self, u: usize, note: &Lane) -> f64 {
-        let cents = f64::from(self.program.voice.drift_cents);
+        let unit = &self.program.units[u];
+        let cents = f64::from(self.program.voice.drift_cents * unit.drift_share);
         if cents <= 0.0 {
             return 1.0;
         }
         let of = [
             self.program.voice.seed.into(),
-            note.age * 16 + u64::from(note.copy),
+            note.age * 16 + u64::from(note.copy_of(unit.copies).0),
             self.program.units[u].id.into(),
         ];
         let time_s = self.time as f64 / self.rate_hz;

@@ -30,6 +30,14 @@ impl LaneRamp {
         }
     }
 
+    /// The product of two, straight as well.
+    pub(crate) fn times(&self, other: &LaneRamp) -> LaneRamp {
+        LaneRamp {
+            now: self.now * other.now,
+            next: self.next * other.next,
+        }
+    }
+
     /// Change per frame.
     #[inline(always)]
     pub(crate) fn slope(&self) -> Lanes {

@@ -40,7 +40,7 @@ pub(crate) struct Voices {
     pitch_bend_goal_oct: f64,
     wheel: f64,
     /// Spread and blend the lanes' sides were made for, detune and bend their pitches.
-    spread_seen: [f32; 2],
+    spread_seen: [f32; 3],
     tuning_seen: [f64; 2],
     /// Most notes at once, whatever the patch says; see [`super::relief`].
     pub(crate) allowed: usize,
@@ -70,7 +70,7 @@ impl Voices {
             pitch_bend_oct: 0.0,
             pitch_bend_goal_oct: 0.0,
             wheel: 0.0,
-            spread_seen: [0.0; 2],
+            spread_seen: [0.0; 3],
             tuning_seen: [0.0; 2],
             allowed: usize::MAX,
             fade_step: (block_s / FADE_S) as f32,
@@ -248,7 +248,7 @@ impl Voices {
             }
             (taken.key, taken.velocity) = (key, velocity);
             taken.state = LaneState::Held;
-            taken.ringing = 0;
+            (taken.ringing, taken.faint) = (0, 0);
             // looked at again with the next block
             taken.oct = f64::NAN;
             if !glides {
@@ -285,8 +285,9 @@ impl Voices {
             true => self.pitch_bend_goal_oct,
             false => self.pitch_bend_oct + rest * f64::from(self.share),
         };
-        let respread = self.spread_seen != [voice.spread, voice.blend];
-        self.spread_seen = [voice.spread, voice.blend];
+        let spread = [voice.spread, voice.blend, voice.own_copies as f32];
+        let respread = self.spread_seen != spread;
+        self.spread_seen = spread;
         let retuned = self.tuning_seen != [f64::from(voice.detune_cents), self.pitch_bend_oct];
         self.tuning_seen = [voice.detune_cents.into(), self.pitch_bend_oct];
         let at_rest = !respread && !retuned;

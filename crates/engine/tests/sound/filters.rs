@@ -18,6 +18,7 @@ fn through(to: u16, pass_db: f64) -> Send {
     Send::Audio {
         to: UnitId(to),
         pass_db,
+        pass_pan: 0.0,
     }
 }
 

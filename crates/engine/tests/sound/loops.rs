@@ -25,8 +25,15 @@ fn stack() -> Patch {
     });
     patch.units.push(filter);
     connect(&mut patch, 2, index(1, 3.0));
-    let (to, pass_db) = (UnitId(3), -3.0);
-    connect(&mut patch, 1, Send::Audio { to, pass_db });
+    connect(
+        &mut patch,
+        1,
+        Send::Audio {
+            to: UnitId(3),
+            pass_db: -3.0,
+            pass_pan: 0.0,
+        },
+    );
     connect(&mut patch, 3, TO_LEFT);
     patch
 }
@@ -42,7 +49,7 @@ const fn at(to: u16) -> UnitId {
 #[case::ring(1, Send::Ring { to: at(2), mix: 0.0 })]
 #[case::amplitude(3, Send::Amplitude { to: at(2), amount: 0.0 })]
 #[case::round_the_filter(3, Send::Phase { to: at(2), index_rad: 0.0 })]
-#[case::into_the_filter(2, Send::Audio { to: at(3), pass_db: -72.0 })]
+#[case::into_the_filter(2, Send::Audio { to: at(3), pass_db: -72.0, pass_pan: 0.0 })]
 #[case::the_cutoff(1, Send::Frequency { to: at(3), deviation: 0.0 })]
 fn a_silent_send_changes_no_bit(#[case] from: u16, #[case] send: Send) {
     let without = sound(&stack());

@@ -16,3 +16,4 @@ mod shaping;
 mod support;
 mod voice;
 mod waves;
+mod wide;

@@ -60,6 +60,14 @@ impl Theory<'_> {
                 }
             }
             UnitKind::Shaper(_) if passes_by => self.fed(id, deep),
+            UnitKind::Level(strip) => {
+                let shaped = zolvik_patch::levels::db_gain(strip.level_db) * level;
+                let gain = match passes_by {
+                    true => 1.0,
+                    false => 1.0 + (shaped - 1.0) * strip.mix,
+                };
+                self.louder(id, deep, gain)
+            }
             UnitKind::Shaper(_) | UnitKind::Noise(_) | UnitKind::Sample(_) => {
                 self.beyond.push(unit.name.clone());
                 vec![]
@@ -89,6 +97,16 @@ impl Theory<'_> {
             }
         }
         all
+    }
+
+    /// What goes into a unit, times a factor.
+    fn louder(&mut self, id: UnitId, deep: usize, gain: f64) -> Vec<Tone> {
+        let fed = self.fed(id, deep).into_iter();
+        fed.map(|tone| Tone {
+            amplitude: tone.amplitude * gain,
+            ..tone
+        })
+        .collect()
     }
 
     fn is_open(&self, route: &zolvik_patch::document::Route) -> bool {

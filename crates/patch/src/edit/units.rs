@@ -114,9 +114,12 @@ pub(super) fn take_through(patch: &mut Patch, id: UnitId) -> Result<(), PatchErr
             Send::Output {
                 bus: Bus::Clean, ..
             } => {}
-            Send::Output { level_db, .. } if route.from != id => {
-                let pass_db = level_db.clamp(row.min, row.max);
-                route.send = Send::Audio { to: id, pass_db };
+            Send::Output { level_db, pan, .. } if route.from != id => {
+                route.send = Send::Audio {
+                    to: id,
+                    pass_db: level_db.clamp(row.min, row.max),
+                    pass_pan: pan,
+                };
             }
             _ => {}
         }
@@ -132,13 +135,17 @@ pub(super) fn take_through(patch: &mut Patch, id: UnitId) -> Result<(), PatchErr
 
 /// What went through a unit goes on where that led, as loudly.
 fn lead_past(patch: &mut Patch, id: UnitId) {
-    let within = |id: ParamId, db: f64| db.clamp(param(id).min, param(id).max);
-    let fed: Vec<(UnitId, f64)> = patch
+    let within = |id: ParamId, value: f64| value.clamp(param(id).min, param(id).max);
+    let fed: Vec<(UnitId, f64, f64)> = patch
         .routes
         .iter()
         .filter(|r| r.from != id)
         .filter_map(|r| match r.send {
-            Send::Audio { to, pass_db } if to == id => Some((r.from, pass_db)),
+            Send::Audio {
+                to,
+                pass_db,
+                pass_pan,
+            } if to == id => Some((r.from, pass_db, pass_pan)),
             _ => None,
         })
         .collect();
@@ -147,7 +154,7 @@ fn lead_past(patch: &mut Patch, id: UnitId) {
         .filter(|r| r.send.target() != Some(id))
         .map(|r| r.send.clone())
         .collect();
-    for (source, by_db) in fed {
+    for (source, by_db, by_pan) in fed {
         for send in &leads {
             let same = |r: &Route| (r.send.target(), r.send.kind()) == (send.target(), send.kind());
             if patch.sends(source).any(same) {
@@ -155,11 +162,15 @@ fn lead_past(patch: &mut Patch, id: UnitId) {
             }
             let mut send = send.clone();
             match &mut send {
-                Send::Output { level_db, .. } => {
+                Send::Output { level_db, pan, .. } => {
                     *level_db = within(Send::LEVEL_DB, *level_db + by_db);
+                    *pan = within(Send::PAN, *pan + by_pan);
                 }
-                Send::Audio { pass_db, .. } => {
+                Send::Audio {
+                    pass_db, pass_pan, ..
+                } => {
                     *pass_db = within(Send::PASS_DB, *pass_db + by_db);
+                    *pass_pan = within(Send::PASS_PAN, *pass_pan + by_pan);
                 }
                 _ => {}
             }

@@ -158,7 +158,7 @@ fn shift(unit: &mut Unit, factor: f64) {
             let next = filter.cutoff_hz * factor;
             (Filter::CUTOFF_HZ, &mut filter.cutoff_hz, next)
         }
-        UnitKind::Noise(_) | UnitKind::Shaper(_) => return,
+        UnitKind::Noise(_) | UnitKind::Shaper(_) | UnitKind::Level(_) => return,
     };
     let row = param(id);
     if (row.min..=row.max).contains(&next) {

@@ -1,6 +1,7 @@
 //! What a unit can be. One table has the kinds: label, whether they make sound, what routes may do to them.
 
 pub mod filter;
+pub mod level;
 pub mod noise;
 pub mod operator;
 pub mod sample;
@@ -9,6 +10,7 @@ pub mod shaper;
 use serde::{Deserialize, Serialize};
 
 use self::filter::Filter;
+use self::level::Level;
 use self::noise::Noise;
 use self::operator::{CycleShape, Harmonics, Operator};
 use self::sample::Sample;
@@ -100,4 +102,6 @@ kinds! {
     Filter "Filter", source false, takes [Audio, Frequency, Ring, Amplitude], parts [Filter], sheet [Filter];
     /// Bends a sound's own waveform.
     Shaper "Shaper", source false, takes [Audio, Ring, Amplitude], parts [Shaper], sheet [Shaper];
+    /// Lets a sound rise and fall with its envelope, and end with it.
+    Level "Level", source false, takes [Audio, Ring, Amplitude], parts [Level], sheet [Level];
 }

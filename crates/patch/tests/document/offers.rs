@@ -57,13 +57,14 @@ fn additions_name_the_selected_strip_and_shapers_of_sound_go_after_it() {
             "Noise",
             "Sample",
             "Filter after everything",
-            "Shaper after everything"
+            "Shaper after everything",
+            "Level after everything"
         ]
     );
     let beside = labels(Some(UnitId(1)));
     assert!(beside.contains(&"Filter after Operator 1".into()));
-    assert_eq!(beside.len(), 8, "noise and sample may also move it");
-    assert_eq!(labels(Some(UnitId(3))).len(), 6, "nothing moves a filter");
+    assert_eq!(beside.len(), 10, "noise and sample may also move it");
+    assert_eq!(labels(Some(UnitId(3))).len(), 8, "nothing moves a filter");
 }
 
 #[rstest]

@@ -3,4 +3,4 @@
 /**
  * A kind of unit by name, for making one.
  */
-export type KindName = "operator" | "noise" | "sample" | "filter" | "shaper";
+export type KindName = "operator" | "noise" | "sample" | "filter" | "shaper" | "level";

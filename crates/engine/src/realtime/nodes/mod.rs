@@ -5,6 +5,7 @@ pub(crate) mod cycle;
 mod drive;
 mod feedback;
 mod filter;
+mod level;
 pub(crate) mod noise;
 pub(crate) mod operator;
 pub(crate) mod partials;
@@ -17,6 +18,7 @@ use zolvik_waves::{Bank, Recording};
 
 use self::filter::Filter;
 pub(crate) use self::filter::LINE;
+use self::level::Leveller;
 use self::noise::{Colour, Noise};
 use self::operator::Oscillator;
 use self::partials::Partials;
@@ -116,8 +118,9 @@ pub(crate) struct Inputs {
     pub(crate) frequency_mod: Lanes,
     /// Multiplies what it puts out.
     pub(crate) factor: Lanes,
-    /// What goes into it.
+    /// What goes into it, on the left where it works in stereo, and on the right.
     pub(crate) audio: Lanes,
+    pub(crate) right: Lanes,
 }
 
 impl Inputs {
@@ -128,6 +131,7 @@ impl Inputs {
         frequency_mod: f32x8::ZERO,
         factor: f32x8::ONE,
         audio: f32x8::ZERO,
+        right: f32x8::ZERO,
     };
 
     /// What moves its phase, itself included as it was a little earlier.
@@ -157,6 +161,7 @@ pub(crate) enum Node {
     Sample(Player),
     Filter(Filter),
     Shaper(Shaper),
+    Level(Leveller),
 }
 
 impl Node {
@@ -169,6 +174,7 @@ impl Node {
             kind::SAMPLE => Node::Sample(Player::QUIET),
             kind::FILTER => Node::Filter(Filter::QUIET),
             kind::SHAPER => Node::Shaper(Shaper::QUIET),
+            kind::LEVEL => Node::Level(Leveller::QUIET),
             _ => Node::IDLE,
         }
     }
@@ -181,6 +187,7 @@ impl Node {
             Node::Sample(player) => player.note_on(lane),
             Node::Filter(filter) => filter.note_on(lane),
             Node::Shaper(shaper) => shaper.note_on(lane),
+            Node::Level(_) => {}
         }
     }
 
@@ -205,7 +212,7 @@ impl Node {
                 player.tune(lane, recording, pitch.hz, pitch.key_hz, pitch.rate_hz);
                 1.0
             }
-            Node::Noise(_) | Node::Filter(_) | Node::Shaper(_) => 1.0,
+            Node::Noise(_) | Node::Filter(_) | Node::Shaper(_) | Node::Level(_) => 1.0,
         }
     }
 
@@ -215,6 +222,7 @@ impl Node {
             Node::Operator(oscillator) => oscillator.begin_block(context),
             Node::Filter(filter) => filter.begin_block(context),
             Node::Shaper(shaper) => shaper.begin_block(context),
+            Node::Level(level) => level.begin_block(context),
             Node::Noise(_) | Node::Sample(_) => {}
         }
     }
@@ -260,6 +268,10 @@ impl Node {
                 let x = inputs.audio.min(ceiling).max(-ceiling);
                 shaper.sample(unit, frame, x, amplitude) * gate()
             }
+            Node::Level(level) => {
+                let x = inputs.audio.min(ceiling).max(-ceiling);
+                level.sample(frame, x, amplitude) * gate()
+            }
         };
         (y * inputs.factor).min(ceiling).max(-ceiling)
     }
@@ -269,7 +281,7 @@ impl Node {
         match self {
             Node::Filter(filter) => filter.note_on(lane),
             Node::Shaper(shaper) => shaper.note_on(lane),
-            Node::Operator(_) | Node::Noise(_) | Node::Sample(_) => {}
+            Node::Operator(_) | Node::Noise(_) | Node::Sample(_) | Node::Level(_) => {}
         }
     }
 }
