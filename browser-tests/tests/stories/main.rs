@@ -19,3 +19,4 @@ mod same_bits;
 mod samples;
 mod tuning;
 mod waves;
+mod wide;

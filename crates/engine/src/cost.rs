@@ -1,11 +1,43 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
-use zolvik_patch::document::{FilterType, Patch, Unit, UnitKind};
+use zolvik_patch::document::{FilterType, Patch, Unit, UnitId, UnitKind};
 use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::wave::{Shape, Wave};
 
-/// Work of a unit in one voice, where that of a plain sine is 1. Copies and quality multiply that of the whole patch and are
-/// not in it.
+use crate::program::{Copies, stereo};
+
+/// Work of the units of a patch in one note, where that of a plain sine is 1.
+pub struct Costs {
+    units: Vec<(UnitId, f64)>,
+    quality: f64,
+}
+
+impl Costs {
+    /// Reckons up a patch. Every unit works in as many voices as the copies of a note take, and what works in stereo twice in each.
+    pub fn of(patch: &Patch) -> Self {
+        let voices = f64::from(Copies::new(patch).lanes);
+        let wide = stereo(patch);
+        let times = |unit: &Unit| voices * if wide.contains(&unit.id) { 2.0 } else { 1.0 };
+        let of = |unit: &Unit| (unit.id, cost(patch, unit) * times(unit));
+        Costs {
+            units: patch.units.iter().map(of).collect(),
+            quality: f64::from(patch.voice.quality.factor() as u32),
+        }
+    }
+
+    /// Work of one unit.
+    pub fn unit(&self, id: UnitId) -> f64 {
+        let found = self.units.iter().find(|unit| unit.0 == id);
+        found.map_or(0.0, |unit| unit.1)
+    }
+
+    /// Work of all of them, as many times as the quality says.
+    pub fn whole(&self) -> f64 {
+        self.units.iter().map(|unit| unit.1).sum::<f64>() * self.quality
+    }
+}
+
+/// Work of a unit in one voice, where that of a plain sine is 1.
 pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
     let own = match &unit.kind {
         UnitKind::Operator(operator) => {

@@ -253,6 +253,7 @@ pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
         .units
         .iter()
         .filter(|u| !u.kind.name().is_source() && u.id != id && patch.sounds(u.id))
+        .filter(|u| !reaches(patch, u.id, id))
         .map(|u| u.id)
         .collect();
     let mut ways = vec![];
@@ -284,6 +285,22 @@ pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
 }
 
 /// Walks every way out that works, at most a dozen.
+/// Whether sound from one unit goes into another, straight or through others.
+fn reaches(patch: &Patch, from: UnitId, to: UnitId) -> bool {
+    let mut reached = vec![from];
+    let mut next = 0;
+    while next < reached.len() {
+        for route in patch.sends(reached[next]).filter(|r| passes(r)) {
+            match route.send {
+                Send::Audio { to, .. } if !reached.contains(&to) => reached.push(to),
+                _ => {}
+            }
+        }
+        next += 1;
+    }
+    reached.contains(&to)
+}
+
 fn follow(patch: &Patch, path: &mut Vec<UnitId>, found: &mut dyn FnMut(&[UnitId], Bus)) {
     let Some(last) = path.last().copied() else {
         return;

@@ -265,8 +265,9 @@ fn read_pan(plain: &str) -> Option<f64> {
         "r" => return Some(1.0),
         _ => {}
     }
-    let number = plain.trim_end_matches(['l', 'r', '%', ' ']);
-    let sign = if plain.ends_with('l') { -1.0 } else { 1.0 };
+    let number = plain.trim_matches(['l', 'r', '%', ' ']);
+    let is_left = plain.ends_with('l') || plain.starts_with('l');
+    let sign = if is_left { -1.0 } else { 1.0 };
     Some(sign * evaluate(number)? / 100.0)
 }
 

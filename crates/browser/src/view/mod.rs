@@ -8,6 +8,7 @@ mod strip;
 mod value;
 
 use serde::Serialize;
+use zolvik_engine::cost::Costs;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange::{Rail, rails, rows};
 use zolvik_patch::document::{Group, GroupId, Slot, Unit, UnitId};
@@ -42,6 +43,8 @@ pub struct DocumentView {
     pub strips: Vec<StripView>,
     /// Rails beside them.
     pub rails: Vec<Rail>,
+    /// Work of a note, where that of a plain sine is 1.
+    pub cost: f64,
     /// Values of the patch as a whole.
     pub values: Vec<ValueView>,
     /// What is muted and soloed.
@@ -126,6 +129,7 @@ pub struct AuditionView {
 pub fn document_view(history: &History, listening: &Listening, missing: &[String]) -> DocumentView {
     let patch = history.present();
     let order = rows(patch);
+    let costs = Costs::of(patch);
     DocumentView {
         name: patch.meta.name.clone(),
         tags: patch.meta.tags.clone(),
@@ -135,9 +139,10 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         strips: order
             .iter()
             .filter_map(|id| patch.unit(*id))
-            .map(|unit| strip(patch, listening, missing, unit))
+            .map(|unit| strip(patch, listening, missing, &costs, unit))
             .collect(),
         rails: rails(patch),
+        cost: costs.whole().round(),
         values: values(patch, Owner::Patch, 0),
         listening: listening.clone(),
         audition: audition(patch),

@@ -28,6 +28,18 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     if let Some(UnitKind::Filter(filter)) = source {
         return cutoff_scale(patch, filter);
     }
+    if let Some(UnitKind::Shaper(shaper)) = source {
+        let ticks =
+            [(1.0, "100 %"), (0.5, "50 %")].map(|(of, label)| tick(of / 1.08, label.into()));
+        return (shaper.mix / 1.08, ticks.into());
+    }
+    if let Some(UnitKind::Level(level)) = source {
+        let top_db = level.level_db.max(0.0);
+        let full = db_gain(top_db) * 1.08;
+        let ticks = [top_db, top_db - 6.0]
+            .map(|db| tick(db_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+        return (db_gain(level.level_db) / full, ticks.into());
+    }
     let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
     if matches!(kind, None | Some(RouteKind::Audio)) {
         let gain = |r: &Route| patch.strength(r);
@@ -102,6 +114,13 @@ pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String
     };
     if let Some(filter) = patch.unit(unit).and_then(zolvik_patch::filter::of) {
         return hertz(cutoff_hz(filter, auditioned_hz(patch), amplitude));
+    }
+    match patch.unit(unit).map(|u| &u.kind) {
+        Some(UnitKind::Shaper(shaper)) => {
+            return format!("{} %", text::fixed(shaper.mix * amplitude * 100.0, 0));
+        }
+        Some(UnitKind::Level(own)) => return level(db_gain(own.level_db) * amplitude),
+        _ => {}
     }
     match patch.sends(unit).nth(send) {
         Some(route) if route.send.is_way_out() => level(patch.strength(route) * amplitude),

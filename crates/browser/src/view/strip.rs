@@ -1,7 +1,7 @@
 //! One strip.
 
 use serde::Serialize;
-use zolvik_engine::cost::cost;
+use zolvik_engine::cost::Costs;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange;
 use zolvik_patch::document::{KindName, Route, RouteKind, Send, Unit, UnitId, UnitKind};
@@ -90,6 +90,7 @@ pub(super) fn strip(
     patch: &Patch,
     listening: &Listening,
     missing: &[String],
+    costs: &Costs,
     unit: &Unit,
 ) -> StripView {
     let heading = heading(patch, unit);
@@ -116,14 +117,9 @@ pub(super) fn strip(
         fine: heading.fine,
         hz: heading.hz,
         note: heading.note,
-        cost: (cost(patch, unit) * 10.0).round() / 10.0,
+        cost: (costs.unit(unit.id) * 10.0).round() / 10.0,
         unheard: missing_audio(unit, missing).or_else(|| unheard(patch, listening, unit.id)),
-        sheet: sheet(kind.sheet().iter().copied().chain([
-            SectionId::Route,
-            SectionId::Copies,
-            SectionId::Envelope,
-            SectionId::Response,
-        ])),
+        sheet: sheet(sections(kind)),
         values: unit_values(patch, unit),
         choices: unit_choices(unit),
         sends: sends
@@ -141,6 +137,15 @@ pub(super) fn strip(
             ),
         }),
     }
+}
+
+/// The sections of a kind's sheet in their order.
+fn sections(kind: KindName) -> impl Iterator<Item = SectionId> {
+    let own = kind.sheet().iter().copied();
+    let copies = kind.is_source().then_some(SectionId::Copies);
+    own.chain([SectionId::Route])
+        .chain(copies)
+        .chain([SectionId::Envelope, SectionId::Response])
 }
 
 fn missing_audio(unit: &Unit, missing: &[String]) -> Option<Unheard> {
@@ -180,10 +185,16 @@ fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
         KindName::Operator => "Carrier",
         other => other.label(),
     };
+    let copies = match unit.copies {
+        0 => String::new(),
+        1 => " of one copy".into(),
+        n => format!(" of {n} copies"),
+    };
+    let what = format!("{what}{copies}");
     match (patch.sounds(unit.id), moved.is_empty()) {
-        (true, true) => what.into(),
+        (true, true) => what,
         (true, false) => format!("{what}, and modulator to {}", moved.join(", ")),
-        (false, false) => format!("Modulator to {}", moved.join(", ")),
+        (false, false) => format!("Modulator{copies} to {}", moved.join(", ")),
         (false, true) => "Not routed".into(),
     }
 }

@@ -96,7 +96,7 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
 }
 
 /// The units that work in stereo: what a sound goes through that stands aside, and all it goes through after that.
-fn stereo(patch: &Patch) -> BTreeSet<UnitId> {
+pub(crate) fn stereo(patch: &Patch) -> BTreeSet<UnitId> {
     let mut wide = BTreeSet::new();
     for _ in 0..patch.units.len() {
         for route in &patch.routes {

@@ -62,14 +62,14 @@ pub(crate) fn copy_in(lane: u32, lanes: u32, copies: u32) -> (u32, u32) {
 
 /// How often every unit sounds: sources as they say, what they go through as often as the most of them. What passes nothing does
 /// not count.
-pub(super) struct Copies {
+pub(crate) struct Copies {
     pub(super) of: Vec<(UnitId, u32)>,
     /// Lanes a note needs.
-    pub(super) lanes: u32,
+    pub(crate) lanes: u32,
 }
 
 impl Copies {
-    pub(super) fn new(patch: &Patch) -> Self {
+    pub(crate) fn new(patch: &Patch) -> Self {
         let voice = u32::from(patch.voice.unison.copies);
         let own =
             |unit: &zolvik_patch::document::Unit| match (unit.kind.name().is_source(), unit.copies)

@@ -31,6 +31,7 @@ use zolvik_patch::text::{TextError, read, write};
 #[case::radians_of_pi(Send::INDEX_RAD, "pi/2", std::f64::consts::FRAC_PI_2)]
 #[case::degrees(Send::INDEX_RAD, "90 deg", std::f64::consts::FRAC_PI_2)]
 #[case::pan_left(Send::PAN, "30 L", -0.3)]
+#[case::pan_side_first(Send::PAN, "R60", 0.6)]
 #[case::pan_centre(Send::PAN, "C", 0.0)]
 #[case::doubled(Operator::RATIO, "*2", 2.0)]
 #[case::an_octave_down(Operator::RATIO, "/2", 0.5)]

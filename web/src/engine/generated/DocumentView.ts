@@ -43,6 +43,10 @@ strips: Array<StripView>,
  */
 rails: Array<Rail>, 
 /**
+ * Work of a note, where that of a plain sine is 1.
+ */
+cost: number, 
+/**
  * Values of the patch as a whole.
  */
 values: Array<ValueView>, 

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import ChoiceField from '../../components/field/ChoiceField.vue'
 import ValueField from '../../components/field/ValueField.vue'
+import { useUnfoldedParts } from '../../composables/useUnfoldedParts'
 import type { ChoiceView } from '../../engine/generated/ChoiceView'
 import type { SectionView } from '../../engine/generated/SectionView'
 import type { ValueView } from '../../engine/generated/ValueView'
@@ -11,13 +12,21 @@ import type { ValueView } from '../../engine/generated/ValueView'
 const props = defineProps<{ section: SectionView; values: ValueView[]; choices: ChoiceView[]; units: number[]; note?: string }>()
 const columns = computed(() => (props.values.length > 4 || props.values.length === 3 ? 3 : 2))
 const shaped = computed(() => props.values.some((v) => v.changed) || props.choices.some((c) => c.at > 0))
-const open = ref(!props.section.folds || shaped.value)
-watch(shaped, (is) => (open.value ||= is))
+// what is unfolded once stays unfolded on the next strip
+const { unfolded, toggle } = useUnfoldedParts()
+const folded = ref(false)
+const open = computed(() => !props.section.folds || unfolded.has(props.section.id) || (shaped.value && !folded.value))
+watch([() => props.units, shaped], () => (folded.value = false))
+function turn() {
+  const opens = !open.value
+  folded.value = !opens
+  toggle(props.section.id, opens)
+}
 </script>
 
 <template>
   <section :data-testid="`${section.id}-part`">
-    <h3 v-if="section.folds" class="fold"><button type="button" class="unfold" :aria-expanded="open" @click="open = !open"><i class="pi" :class="open ? 'pi-angle-down' : 'pi-angle-right'" aria-hidden="true" /> {{ section.title }}</button><span>{{ note ?? section.note }}</span></h3>
+    <h3 v-if="section.folds" class="fold"><button type="button" class="unfold" :aria-expanded="open" @click="turn"><i class="pi" :class="open ? 'pi-angle-down' : 'pi-angle-right'" aria-hidden="true" /> {{ section.title }}</button><span>{{ note ?? section.note }}</span></h3>
     <h3 v-else>{{ section.title }} <span :data-testid="`${section.id}-note`">{{ note ?? section.note }}</span></h3>
     <template v-if="open">
       <slot />

@@ -1,0 +1,130 @@
+//! Wide and centred at once, on the screen: a saw of seven copies over a sub of one, a stack of places through one filter, and a hat
+//! that its level strip ends.
+
+use std::path::PathBuf;
+use zolvik_browser_tests::{Stage, stage};
+use zolvik_lab::render::Rendered;
+use zolvik_patch::document::UnitId;
+
+use crate::measure::*;
+
+async fn look(stage: &Stage, name: &str) {
+    if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
+        stage.picture(&PathBuf::from(folder).join(name)).await;
+    }
+}
+
+fn side(sound: &Rendered) -> Vec<f32> {
+    let pairs = sound.left.iter().zip(&sound.right);
+    pairs.map(|(l, r)| 0.5 * (l - r)).collect()
+}
+
+#[tokio::test]
+async fn a_saw_of_seven_wide_copies_over_a_sub_of_one() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.set_value("Note", "A2").await;
+    stage.select(1, false).await;
+    stage.press("]").await;
+    stage.press("]").await;
+    stage.click("Copies").await;
+    stage.set_value("Copies", "7").await;
+    look(&stage, "saw.png").await;
+    stage.add_operator(1).await;
+    stage.set_value("Ratio", "0.5").await;
+    stage.set_value("Copies", "1").await;
+    look(&stage, "sub.png").await;
+    let patch = stage.saved(id).await;
+    let counts: Vec<u8> = patch.units.iter().map(|u| u.copies).collect();
+    assert_eq!(counts, [7, 1]);
+    let sound = note(&patch, 45, 2.5, 3.0);
+    let middle = 9_600..105_600;
+    let (sub, apart) = (
+        amplitude(&sound.left[middle.clone()], RATE_HZ, 55.0),
+        amplitude(&side(&sound)[middle.clone()], RATE_HZ, 55.0),
+    );
+    assert!(apart < 1e-5 * sub, "{apart} beside {sub}");
+    let wide = rms(&side(&sound)[middle.clone()]) / rms(&sound.left[middle]);
+    assert!(wide > 0.1, "the saw is wide: {wide}");
+}
+
+#[tokio::test]
+async fn six_carriers_through_one_filter_keep_their_places() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    let ratios = ["1", "2", "3", "4", "5", "6"];
+    let pans = ["L100", "L60", "L20", "R20", "R60", "R100"];
+    for (n, ratio) in ratios.iter().enumerate().skip(1) {
+        stage.select(n as u16, false).await;
+        stage.add_operator(1).await;
+        stage.set_value("Ratio", ratio).await;
+    }
+    stage.select(1, false).await;
+    stage.menu("+ More", "Filter after everything").await;
+    stage.set_value("Cutoff", "18k").await;
+    stage.set_value("Key follow", "0").await;
+    for (n, pan) in pans.iter().enumerate() {
+        stage.select(n as u16 + 1, false).await;
+        stage.set_value("Pan", pan).await;
+    }
+    look(&stage, "places.png").await;
+    let patch = stage.saved(id).await;
+    let sound = note(&patch, 57, 1.0, 1.2);
+    let mut expected = vec![];
+    for (n, ratio) in (1..=6).enumerate() {
+        let hz = 220.0 * f64::from(ratio);
+        let levels = [&sound.left, &sound.right].map(|s| amplitude(&s[9_600..43_200], RATE_HZ, hz));
+        let place = [-1.0, -0.6, -0.2, 0.2, 0.6, 1.0][n];
+        let angle = (place + 1.0) * std::f64::consts::FRAC_PI_4;
+        let whole = levels[0].hypot(levels[1]);
+        expected.push(whole);
+        for (level, share) in levels.iter().zip([angle.cos(), angle.sin()]) {
+            assert!((level / whole - share).abs() < 1e-3, "{n}: {levels:?}");
+        }
+    }
+    let patch_straight = {
+        let mut patch = patch.clone();
+        patch.unit_mut(UnitId(7)).unwrap().on = false;
+        patch
+    };
+    let sound = note(&patch_straight, 57, 1.0, 1.2);
+    for (n, whole) in expected.iter().enumerate() {
+        let hz = 220.0 * (n as f64 + 1.0);
+        let levels = [&sound.left, &sound.right].map(|s| amplitude(&s[9_600..43_200], RATE_HZ, hz));
+        let off = 20.0 * (levels[0].hypot(levels[1]) / whole).log10();
+        assert!(off.abs() < 0.02, "{n}: {off} dB with the filter off");
+    }
+}
+
+#[tokio::test]
+async fn a_hat_ends_with_the_level_strip_behind_everything() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    stage.set_value("Ratio", "13.7").await;
+    stage.set_value("Sustain", "100%").await;
+    stage.menu("+ More", "Noise").await;
+    stage.menu("+ More", "Filter after everything").await;
+    stage.choose("Type", "High-pass").await;
+    stage.set_value("Cutoff", "6k").await;
+    stage.menu("+ More", "Level after everything").await;
+    stage.set_value("Attack", "0").await;
+    stage.set_value("Decay", "120 ms").await;
+    stage.set_value("Sustain", "0").await;
+    look(&stage, "hat.png").await;
+    let patch = stage.saved(id).await;
+    let sound = note(&patch, 60, 1.0, 1.2);
+    assert!(rms(&sound.left[..2_400]) > 0.01);
+    assert!(sound.left[9_600..].iter().all(|s| *s == 0.0), "ended");
+    // a held key lets its voice go
+    stage.set_value("Decay", "700 ms").await;
+    stage.wait_saved().await;
+    let voices = "return document.querySelector('[data-testid=voices]').textContent.trim()";
+    let ended = stage
+        .holding(60, async {
+            tokio::time::sleep(std::time::Duration::from_millis(1_500)).await;
+            stage.js(voices, vec![]).await
+        })
+        .await;
+    assert_eq!(ended.as_str(), Some("0 voices"));
+}
