@@ -2,15 +2,14 @@
 
 use zolvik_patch::document::{Filter, FilterType};
 use zolvik_patch::filter::{
-    FORMANT_GAINS, PEAK_GAIN, comb_feedback, dampings, formant_damping, formants,
+    FORMANT_GAINS, PEAK_GAIN, band_gain, comb_feedback, dampings, formant_damping, formants,
 };
 
 /// A complex number.
 type C = rustfft::num_complex::Complex<f64>;
 
-/// Gain of a filter at a frequency while its cutoff stands still, both in hertz, computed at a sample rate: the analog response, its
-/// frequencies warped by the bilinear transform (Tustin, "A method of analysing the behaviour of linear systems in terms of time series",
-/// 1947). Drive is left out.
+/// Gain of a filter at a frequency while its cutoff stands still, both in hertz: the analog prototype, which the engine comes near at
+/// every rate. The rate sets the highest cutoff and the shortest comb. Drive is left out.
 pub fn gain(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> f64 {
     let cutoff_hz = cutoff_hz.clamp(10.0, 0.46 * rate_hz);
     let wet = match filter.response {
@@ -20,18 +19,12 @@ pub fn gain(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> f64 {
             formants(filter.vowel)
                 .iter()
                 .zip(FORMANT_GAINS)
-                .map(|(times, gain)| band(k, warped(hz, cutoff_hz * times, rate_hz)) * gain)
+                .map(|(times, gain)| band(k, hz / (cutoff_hz * times)) * gain)
                 .sum()
         }
-        _ => poles(filter, warped(hz, cutoff_hz, rate_hz)),
+        _ => poles(filter, hz / cutoff_hz),
     };
     (C::new(1.0 - filter.mix, 0.0) + wet * filter.mix).norm()
-}
-
-/// A frequency as a multiple of the cutoff, both as the bilinear transform sees them.
-fn warped(hz: f64, cutoff_hz: f64, rate_hz: f64) -> f64 {
-    let seen = |hz: f64| (std::f64::consts::PI * (hz / rate_hz).min(0.4999)).tan();
-    seen(hz) / seen(cutoff_hz.min(0.46 * rate_hz)).max(1e-9)
 }
 
 fn below(damping: f64, w: f64) -> C {
@@ -45,7 +38,7 @@ fn band(damping: f64, w: f64) -> C {
 fn poles(filter: &Filter, w: f64) -> C {
     let stage = |k: f64| match filter.response {
         FilterType::High => C::new(-w * w, 0.0) / below(k, w),
-        FilterType::Band => band(k, w),
+        FilterType::Band => band(k, w) * (band_gain(filter.resonance) / k),
         FilterType::Notch => C::new(1.0, 0.0) - band(k, w),
         FilterType::Peak => C::new(1.0, 0.0) + band(k, w) * (PEAK_GAIN - 1.0),
         _ => C::new(1.0, 0.0) / below(k, w),

@@ -51,6 +51,15 @@ pub fn dampings(response: FilterType, slope: Slope, resonance: f64) -> [f64; 2] 
     }
 }
 
+/// Gain of what a band-pass stage takes from its band at a resonance: with less damping it lets less through beside its middle
+/// and more in it, so that noise stays as loud; what sings stays near.
+pub fn band_gain(resonance: f64) -> f64 {
+    const SINGING: f64 = 0.3;
+    let [damping, _] = dampings(FilterType::Band, Slope::Db12, resonance);
+    let eighth = libm::pow(resonance, 8.0);
+    libm::sqrt(damping * core::f64::consts::SQRT_2) + SINGING * eighth
+}
+
 /// Gain at the middle of a peak, for each stage.
 pub const PEAK_GAIN: f64 = 3.0;
 

@@ -4,6 +4,14 @@ use wide::f32x8;
 
 use super::Context;
 use crate::realtime::sine::Lanes;
+use crate::{BLOCK, LANES};
+
+/// How long the loudness of what goes in and of what comes out is averaged, in seconds.
+const FOLLOW_S: f64 = 0.03;
+/// Where nothing is left to follow: far below the last bit of a file.
+const NOTHING: f32 = 1e-20;
+/// Most a curve that gives little is made up for.
+const MOST: f32 = 16.0;
 
 /// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
 #[inline(always)]
@@ -14,18 +22,66 @@ pub(super) fn soft(x: Lanes) -> Lanes {
     x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
 }
 
-fn soft_of(x: f32) -> f32 {
-    let x = x.min(3.0);
-    x * (27.0 + x * x) / (27.0 + 9.0 * x * x)
+/// Keeps what comes out of a curve as loud as what went in: both are averaged, and the gain follows from block to block.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Keeper {
+    /// Mean squares of what goes in and of what the curve gives.
+    before: Lanes,
+    after: Lanes,
+    /// The gain at the block's start and its change a frame.
+    gain: Lanes,
+    slope: Lanes,
+    share: f32,
+    /// Lanes that begin: there is nothing to come from.
+    fresh: [bool; LANES],
 }
 
-/// How hard, in each lane, for the block at hand.
+impl Keeper {
+    pub(super) const QUIET: Keeper = Keeper {
+        before: f32x8::ZERO,
+        after: f32x8::ZERO,
+        gain: f32x8::ZERO,
+        slope: f32x8::ZERO,
+        share: 0.0,
+        fresh: [true; LANES],
+    };
+
+    pub(super) fn note_on(&mut self, lane: usize) {
+        self.before.as_mut_array()[lane] = 0.0;
+        self.after.as_mut_array()[lane] = 0.0;
+        self.fresh[lane] = true;
+    }
+
+    /// Takes up a block; `quiet` is the gain for what is so quiet that the curve does not bend it.
+    pub(super) fn begin_block(&mut self, quiet: Lanes, rate_hz: f64) {
+        self.share = (1.0 - libm::exp(-1.0 / (FOLLOW_S * rate_hz))) as f32;
+        let nothing = f32x8::splat(NOTHING);
+        let heard = (self.before.max(nothing) / self.after.max(nothing)).sqrt();
+        let from = self.gain + self.slope * f32x8::splat(BLOCK as f32);
+        let known = self.after.simd_gt(nothing);
+        let goal = known.select(heard, quiet).min(f32x8::splat(MOST));
+        let fresh = f32x8::new(self.fresh.map(|f| if f { -1.0 } else { 1.0 }));
+        self.gain = fresh.simd_lt(f32x8::ZERO).select(goal, from);
+        self.slope = (goal - self.gain) * f32x8::splat(1.0 / BLOCK as f32);
+        self.fresh = [false; LANES];
+    }
+
+    /// What comes out: `bent` is what the curve made of `x`.
+    #[inline(always)]
+    pub(super) fn keep(&mut self, x: Lanes, bent: Lanes, frames: Lanes) -> Lanes {
+        let share = f32x8::splat(self.share);
+        self.before += (x * x - self.before) * share;
+        self.after += (bent * bent - self.after) * share;
+        bent * (self.gain + self.slope * frames)
+    }
+}
+
+/// How hard a sound is pressed, in each lane, for the block at hand.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Drive {
     /// Factor on the way in.
     pub(super) times: Lanes,
-    /// Factor on the way out: half of full scale stays as loud as it was.
-    pub(super) gain: Lanes,
+    keeper: Keeper,
     /// How far it is faded in.
     share: Lanes,
     on: bool,
@@ -34,32 +90,38 @@ pub(super) struct Drive {
 impl Drive {
     pub(super) const NONE: Drive = Drive {
         times: f32x8::ONE,
-        gain: f32x8::ONE,
+        keeper: Keeper::QUIET,
         share: f32x8::ZERO,
         on: false,
     };
 
-    /// By a parameter in decibels.
-    pub(super) fn new(context: &Context<'_>, drive_db: usize) -> Self {
-        let [times, gain, share] = context.each(drive_db, |drive_db| {
-            let times = libm::powf(10.0, drive_db / 20.0);
-            [times, 0.5 / soft_of(0.5 * times), (drive_db / 6.0).min(1.0)]
+    pub(super) fn note_on(&mut self, lane: usize) {
+        self.keeper.note_on(lane);
+    }
+
+    /// Takes up a block, by a parameter in decibels.
+    pub(super) fn begin_block(&mut self, context: &Context<'_>, drive_db: usize) {
+        let [times, share] = context.each(drive_db, |drive_db| {
+            [libm::powf(10.0, drive_db / 20.0), (drive_db / 6.0).min(1.0)]
         });
-        Drive {
-            times,
-            gain,
-            share,
-            on: share.to_array().iter().any(|s| *s > 0.0),
-        }
+        (self.times, self.share) = (times, share);
+        self.on = share.to_array().iter().any(|s| *s > 0.0);
+        self.keeper.begin_block(f32x8::ONE / times, context.rate_hz);
     }
 
     /// A sound pressed into the soft curve, as far as it is faded in.
     #[inline(always)]
-    pub(super) fn eased(&self, x: Lanes) -> Lanes {
+    pub(super) fn eased(&mut self, x: Lanes, frames: Lanes) -> Lanes {
         if !self.on {
             return x;
         }
-        let hot = soft(x * self.times) * self.gain;
+        let hot = self.keeper.keep(x, soft(x * self.times), frames);
         x + (hot - x) * self.share
+    }
+
+    /// What a curve makes of a sound, as loud as it was.
+    #[inline(always)]
+    pub(super) fn kept(&mut self, x: Lanes, bent: Lanes, frames: Lanes) -> Lanes {
+        self.keeper.keep(x, bent, frames)
     }
 }

@@ -33,6 +33,8 @@ use crate::program::{MOVES_FREQUENCY, Program, UnitProgram, kind};
 
 /// Highest a unit that is multiplied by others may get, so that loops of them stay bounded.
 pub(crate) const CEILING: f32 = 4.0;
+/// The same for what sound goes through: all that a patch puts into it passes as it is.
+pub(crate) const PASSING_CEILING: f32 = 16.0;
 
 /// What all lanes of a unit share.
 #[derive(Debug, Clone)]
@@ -237,7 +239,10 @@ impl Node {
         context: &Context<'_>,
         line: Option<&mut [Lanes]>,
     ) -> Lanes {
-        let ceiling = f32x8::splat(CEILING);
+        let ceiling = f32x8::splat(match self {
+            Node::Filter(_) | Node::Shaper(_) | Node::Level(_) => PASSING_CEILING,
+            _ => CEILING,
+        });
         let unit = context.unit;
         let gate = || f32x8::splat(context.gate.now + context.gate.slope() * frame as f32);
         let y = match self {
@@ -259,7 +264,9 @@ impl Node {
                 if unit.is_comb() && line.is_none() {
                     x * gate()
                 } else {
-                    let moved = unit.mixed & MOVES_FREQUENCY != 0;
+                    // what moves nothing must change nothing
+                    let still = inputs.frequency_mod.to_array() == [0.0; LANES];
+                    let moved = unit.mixed & MOVES_FREQUENCY != 0 && !still;
                     let by = moved.then_some(inputs.frequency_mod);
                     filter.sample(unit, frame, x, by, line) * gate()
                 }

@@ -1,7 +1,6 @@
 //! Shapers: a curve bends the sound's own waveform.
 
 use wide::f32x8;
-use zolvik_patch::choice::Options;
 use zolvik_patch::document::ShaperCurve;
 
 use super::Context;
@@ -25,8 +24,6 @@ mod at {
 pub(crate) struct Shaper {
     drive: Drive,
     mix: LaneRamp,
-    /// What keeps half of full scale as loud as it was, for the curve at hand.
-    level: Lanes,
     /// Slow mean, for taking away what does not move.
     mean: Lanes,
     mean_share: f32,
@@ -36,7 +33,6 @@ impl Shaper {
     pub(crate) const QUIET: Shaper = Shaper {
         drive: Drive::NONE,
         mix: LaneRamp::ZERO,
-        level: f32x8::ONE,
         mean: f32x8::ZERO,
         mean_share: 0.0,
     };
@@ -44,20 +40,13 @@ impl Shaper {
     /// Begins in a lane, in silence.
     pub(crate) fn note_on(&mut self, lane: usize) {
         self.mean.as_mut_array()[lane % LANES] = 0.0;
+        self.drive.note_on(lane % LANES);
     }
 
     /// Takes up a block.
     pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
-        self.drive = Drive::new(context, at::SHAPER_DRIVE_DB);
+        self.drive.begin_block(context, at::SHAPER_DRIVE_DB);
         self.mix = context.ramp(at::SHAPER_MIX);
-        let half = self.drive.times.to_array().map(|times| 0.5 * times);
-        self.level = match ShaperCurve::at(context.unit.variant) {
-            ShaperCurve::Hard => f32x8::new(half.map(|half| 0.5 / half.min(1.0))),
-            ShaperCurve::Fold => f32x8::new(
-                half.map(|half| 0.5 / libm::sinf(half.min(core::f32::consts::FRAC_PI_2))),
-            ),
-            ShaperCurve::Soft | ShaperCurve::Rectify => self.drive.gain,
-        };
         self.mean_share = (1.0 - libm::exp(-core::f64::consts::TAU * 8.0 / context.rate_hz)) as f32;
     }
 
@@ -70,23 +59,25 @@ impl Shaper {
         x: Lanes,
         envelope: Lanes,
     ) -> Lanes {
-        let mix = (self.mix.now + self.mix.slope() * f32x8::splat(frame as f32)) * envelope;
+        let frames = f32x8::splat(frame as f32);
+        let mix = (self.mix.now + self.mix.slope() * frames) * envelope;
         let hot = x * self.drive.times;
         let one = f32x8::ONE;
-        let y = match unit.variant {
-            v if v == ShaperCurve::Hard as u32 => hot.min(one).max(-one) * self.level,
+        let bent = match unit.variant {
+            v if v == ShaperCurve::Hard as u32 => hot.min(one).max(-one),
             v if v == ShaperCurve::Fold as u32 => {
                 const TURNS: f32 = 0.5 / core::f32::consts::PI;
-                let hot = hot.min(f32x8::splat(2000.0)).max(f32x8::splat(-2000.0));
-                sine_turns(hot * f32x8::splat(TURNS)) * self.level
+                let hot = hot.min(f32x8::splat(8000.0)).max(f32x8::splat(-8000.0));
+                sine_turns(hot * f32x8::splat(TURNS))
             }
             v if v == ShaperCurve::Rectify as u32 => {
-                let up = soft(hot.abs()) * self.level;
+                let up = soft(hot.abs());
                 self.mean += (up - self.mean) * f32x8::splat(self.mean_share);
                 up - self.mean
             }
-            _ => soft(hot) * self.level,
+            _ => soft(hot),
         };
+        let y = self.drive.kept(x, bent, frames);
         x + (y - x) * mix
     }
 }

@@ -1,0 +1,226 @@
+//! Filters, eight lanes at a time: stages with two poles, one to three of them, and combs.
+
+mod comb;
+mod design;
+mod stage;
+
+use wide::f32x8;
+use zolvik_patch::choice::Options;
+use zolvik_patch::document::{FilterType, Slope};
+use zolvik_patch::filter::{
+    FORMANT_GAINS, PEAK_GAIN, band_gain, dampings, formant_damping, formants,
+};
+
+use self::comb::Comb;
+pub(crate) use self::comb::LINE;
+use self::design::Design;
+use self::stage::Stage;
+use super::Context;
+use super::drive::Drive;
+use crate::program::UnitProgram;
+use crate::realtime::sine::Lanes;
+use crate::realtime::values::LaneRamp;
+use crate::{BLOCK, LANES};
+
+/// Positions of the parameters read here, among those of their unit.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document;
+
+    pub(super) const CUTOFF_OCT: usize = position(document::Filter::CUTOFF_HZ);
+    pub(super) const FILTER_DRIVE_DB: usize = position(document::Filter::DRIVE_DB);
+    pub(super) const FILTER_MIX: usize = position(document::Filter::MIX);
+    pub(super) const RESONANCE: usize = position(document::Filter::RESONANCE);
+    pub(super) const VOWEL: usize = position(document::Filter::VOWEL);
+}
+
+/// Highest cutoff, as a share of the rate.
+const HIGHEST: f32 = 0.46;
+/// How hard a band that sings is held back, at full resonance.
+const BITE: f32 = 1.5;
+/// Most stages, those of a vowel.
+const STAGES: usize = 3;
+
+/// State of a filter in eight lanes, and what holds for the block at hand.
+#[derive(Debug, Clone, Copy)]
+pub(crate) struct Filter {
+    stages: [Stage; STAGES],
+    /// What the stages are at the block's start, and their change a frame.
+    designs: [Design; STAGES],
+    slopes: [Design; STAGES],
+    /// Half the cutoff in turns a frame, at the block's start and its change a frame.
+    turns: Lanes,
+    slope: Lanes,
+    /// Damping of each stage, the gain of its band and its place above the cutoff.
+    damp: [Lanes; STAGES],
+    gain: [Lanes; STAGES],
+    times: [Lanes; STAGES],
+    bite: Lanes,
+    comb: Comb,
+    drive: Drive,
+    mix: LaneRamp,
+}
+
+impl Filter {
+    pub(crate) const QUIET: Filter = Filter {
+        stages: [Stage::QUIET; STAGES],
+        designs: [Design::ZERO; STAGES],
+        slopes: [Design::ZERO; STAGES],
+        turns: f32x8::ZERO,
+        slope: f32x8::ZERO,
+        damp: [f32x8::ZERO; STAGES],
+        gain: [f32x8::ONE; STAGES],
+        times: [f32x8::ONE; STAGES],
+        bite: f32x8::ZERO,
+        comb: Comb::QUIET,
+        drive: Drive::NONE,
+        mix: LaneRamp::ZERO,
+    };
+
+    /// Begins in a lane, in silence.
+    pub(crate) fn note_on(&mut self, lane: usize) {
+        let lane = lane % LANES;
+        self.stages.iter_mut().for_each(|s| s.silence(lane));
+        // the cutoff of this note does not glide from that of the last
+        self.turns.as_mut_array()[lane] = -1.0;
+        self.comb.note_on(lane);
+        self.drive.note_on(lane);
+    }
+
+    /// Takes up a block.
+    pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
+        let half = (0.5 / context.rate_hz) as f32;
+        let cutoffs_oct = context.ramp(at::CUTOFF_OCT).next.to_array();
+        let goal =
+            f32x8::new(cutoffs_oct.map(|oct| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST)));
+        // a lane that begins is there at once
+        let fresh = self.turns.simd_lt(f32x8::ZERO);
+        let from = fresh.select(goal, self.turns + self.slope * f32x8::splat(BLOCK as f32));
+        self.turns = from;
+        self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
+        let filter_type = FilterType::at(context.unit.variant);
+        match filter_type {
+            kind if kind.is_comb() => self
+                .comb
+                .set(context.each(at::RESONANCE, Comb::by_resonance)),
+            FilterType::Vowel => self.begin_vowel(context),
+            kind => self.begin_poles(context, kind),
+        }
+        if !filter_type.is_comb() {
+            let count = stages_of(context.unit);
+            for stage in 0..count {
+                let goal = self.design(stage, context.unit.variant, goal);
+                let from =
+                    self.designs[stage].after(&self.slopes[stage], f32x8::splat(BLOCK as f32));
+                let from = from.or(&goal, fresh);
+                self.slopes[stage] = from.toward(&goal, 1.0 / BLOCK as f32);
+                self.designs[stage] = from;
+            }
+        }
+        self.drive.begin_block(context, at::FILTER_DRIVE_DB);
+        self.mix = context.ramp(at::FILTER_MIX);
+    }
+
+    fn begin_poles(&mut self, context: &Context<'_>, filter_type: FilterType) {
+        let slope = Slope::at(context.unit.steep);
+        let [first, second, gain, bite] = context.each(at::RESONANCE, |resonance| {
+            let [first, second] = dampings(filter_type, slope, resonance.into());
+            let gain = match filter_type {
+                FilterType::Peak => PEAK_GAIN * first,
+                _ => band_gain(resonance.into()),
+            };
+            // the others' bands have no more than the sound itself
+            let sings = matches!(
+                filter_type,
+                FilterType::Low | FilterType::High | FilterType::Band
+            );
+            let bite = if sings {
+                BITE * resonance * resonance
+            } else {
+                0.0
+            };
+            [first as f32, second as f32, gain as f32, bite]
+        });
+        self.damp = [first, second, second];
+        self.gain = [gain; STAGES];
+        self.times = [f32x8::ONE; STAGES];
+        self.bite = bite;
+    }
+
+    fn begin_vowel(&mut self, context: &Context<'_>) {
+        self.times = context.each(at::VOWEL, |v| formants(v.into()).map(|f| f as f32));
+        let [damp] = context.each(at::RESONANCE, |r| [formant_damping(r.into()) as f32]);
+        self.damp = [damp; STAGES];
+        self.gain = FORMANT_GAINS.map(|gain| damp * f32x8::splat(gain as f32));
+        self.bite = f32x8::ZERO;
+    }
+
+    /// The design of a stage for half a cutoff in turns a frame.
+    #[inline(always)]
+    fn design(&self, stage: usize, variant: u32, turns: Lanes) -> Design {
+        let turns = (turns * self.times[stage]).min(f32x8::splat(0.5 * HIGHEST));
+        Design::new(variant, turns, self.damp[stage], self.gain[stage])
+    }
+
+    /// One frame. `frequency_mod` moves the cutoff, as a multiple of its own; `line` is a comb's delay line.
+    #[inline(always)]
+    pub(crate) fn sample(
+        &mut self,
+        unit: &UnitProgram,
+        frame: usize,
+        x: Lanes,
+        frequency_mod: Option<Lanes>,
+        line: Option<&mut [Lanes]>,
+    ) -> Lanes {
+        let frames = f32x8::splat(frame as f32);
+        let mix = self.mix.now + self.mix.slope() * frames;
+        let driven = self.drive.eased(x, frames);
+        let moved = frequency_mod.map(|by| {
+            let turns = self.turns + self.slope * frames;
+            (turns * (f32x8::ONE + by))
+                .max(f32x8::splat(1e-5))
+                .min(f32x8::splat(0.5 * HIGHEST))
+        });
+        let y = match line {
+            Some(line) => {
+                let turns = moved.unwrap_or(self.turns + self.slope * frames);
+                self.comb.next(unit, driven, turns, line)
+            }
+            None => self.poles(unit, driven, frames, moved),
+        };
+        x + (y - x) * mix
+    }
+
+    #[inline(always)]
+    fn poles(
+        &mut self,
+        unit: &UnitProgram,
+        x: Lanes,
+        frames: Lanes,
+        moved: Option<Lanes>,
+    ) -> Lanes {
+        let beside = unit.variant == FilterType::Vowel as u32;
+        let (mut y, mut sum) = (x, f32x8::ZERO);
+        for stage in 0..stages_of(unit) {
+            let design = match moved {
+                Some(turns) => self.design(stage, unit.variant, turns),
+                None => self.designs[stage].after(&self.slopes[stage], frames),
+            };
+            y = self.stages[stage].next(y, &design, self.bite);
+            if beside {
+                sum += y;
+                y = x;
+            }
+        }
+        if beside { sum } else { y }
+    }
+}
+
+/// How many stages a unit's response has: in a row, those of a vowel beside each other.
+#[inline(always)]
+fn stages_of(unit: &UnitProgram) -> usize {
+    match unit.variant {
+        v if v == FilterType::Vowel as u32 => STAGES,
+        _ => 1 + unit.steep as usize,
+    }
+}
