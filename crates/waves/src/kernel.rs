@@ -73,6 +73,52 @@ pub fn windowed_sine(scale: f64, angle: f64, place: f64, beta: f64) -> f64 {
 /// the audio path.
 pub static KERNELS: LazyLock<Vec<Fan>> = LazyLock::new(|| (0..=FANS).map(Fan::new).collect());
 
+/// Samples the short kernel looks at: seven before the place and one at it, eight after.
+pub const SHORT_TAPS: usize = 16;
+/// Places between two samples it is kept for.
+const SHORT_FINE: usize = 64;
+
+/// A short kernel for what need not be kept to its last bit: passes a third of the rate, leaves -50 dB beyond 0.54 of it.
+#[derive(Debug)]
+pub struct ShortKernel {
+    rows: Vec<[f32; SHORT_TAPS]>,
+}
+
+impl ShortKernel {
+    fn new() -> ShortKernel {
+        const SHORT_CUT: f64 = 0.875;
+        const SHORT_BETA: f64 = 5.0;
+        let row = |row: usize| {
+            let mut taps = core::array::from_fn(|tap| {
+                let half = (SHORT_TAPS / 2) as f64;
+                let distance = tap as f64 - (half - 1.0) - row as f64 / SHORT_FINE as f64;
+                let angle = core::f64::consts::PI * SHORT_CUT * distance;
+                windowed_sine(SHORT_CUT, angle, distance / half, SHORT_BETA)
+            });
+            // what stands still passes as it is
+            let sum: f64 = taps.iter().sum();
+            taps.iter_mut().for_each(|tap| *tap /= sum);
+            taps.map(|tap| tap as f32)
+        };
+        ShortKernel {
+            rows: (0..=SHORT_FINE).map(row).collect(),
+        }
+    }
+
+    /// Weights for a place between two samples, 0 to 1.
+    #[inline(always)]
+    pub fn weights(&self, part: f32) -> [f32; SHORT_TAPS] {
+        let place = part * SHORT_FINE as f32;
+        let row = (place as usize).min(SHORT_FINE - 1);
+        let share = place - row as f32;
+        let (near, far) = (&self.rows[row], &self.rows[row + 1]);
+        core::array::from_fn(|tap| near[tap] + (far[tap] - near[tap]) * share)
+    }
+}
+
+/// The short kernel; made when it is first wanted, which should not be on the audio path.
+pub static SHORT_KERNEL: LazyLock<ShortKernel> = LazyLock::new(ShortKernel::new);
+
 /// Which kernel serves a speed of at most 2.
 pub fn fan_for(speed: f64) -> usize {
     let steps = FANS as f64 * libm::log2(speed.max(1.0));

@@ -56,6 +56,8 @@ const FADE_BLOCKS: usize = 30;
 impl Engine {
     /// An engine for a sample rate in hertz, with no patch yet: it plays silence.
     pub fn new(rate_hz: f64) -> Self {
+        // made before sound starts
+        std::sync::LazyLock::force(&zolvik_waves::kernel::SHORT_KERNEL);
         let graph = Graph::new(Program::zeroed(), rate_hz);
         Engine {
             graphs: Box::new([graph.clone(), graph]),

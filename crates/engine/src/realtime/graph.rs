@@ -226,7 +226,6 @@ impl Graph {
         self.drift_wait = 0;
         let mut combs = 0;
         for u in 0..program.unit_count() {
-            self.shared[u].colour.forget();
             self.shared[u].line = combs;
             combs += program.units[u].lines();
         }
@@ -336,10 +335,9 @@ impl Graph {
             self.advance_tuning(u, lanes, shelf);
             match self.program.units[u].kind {
                 kind::NOISE => {
-                    let fine = f64::from(self.program.oversampling.max(1));
                     let own = self.values.of_unit(self.program.units[u].first_param);
                     let colour_db = own[at::COLOUR_DB].next;
-                    self.shared[u].colour.aim(colour_db, self.rate_hz, fine);
+                    self.shared[u].colour.aim(colour_db);
                 }
                 kind::OPERATOR => self.advance_operator(u, was_still, shelf),
                 _ => {}

@@ -2,8 +2,9 @@
 
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Quality, Send, UnitId};
+use zolvik_patch::document::{CycleShape, Quality, Send, UnitId};
 use zolvik_patch::pitch::key_hz;
+use zolvik_patch::wave::{Shape, Wave};
 
 use crate::support::*;
 
@@ -87,6 +88,32 @@ fn frequency_modulation_is_what_theory_has_of_it(
 #[case::round({ let mut p = plain_units(&[1.0, 3.0]); connect(&mut p, 1, TO_LEFT); connect(&mut p, 2, index(1, 1.0)); connect(&mut p, 1, index(2, 0.4)); p }, 64)]
 fn modulation_is_the_same_at_every_rate(#[case] patch: Patch, #[case] key: u8) {
     same_everywhere(&patch, key, &[1.0; 12], 0.2);
+}
+
+fn bent(wave: Shape, lean: f64, repeat: f64, fold: f64, steps: (f64, f64)) -> Patch {
+    let mut patch = plain_units(&[1.0]);
+    connect(&mut patch, 1, TO_LEFT);
+    let operator = patch.units[0].oscillator_mut().unwrap();
+    operator.wave = Wave::Shape(wave);
+    operator.cycle = CycleShape {
+        lean,
+        repeat,
+        fold,
+        steps: steps.0,
+        levels: steps.1,
+    };
+    patch
+}
+
+#[rstest]
+#[case::lean(bent(Shape::Sine, 0.9, 1.0, 0.0, (0.0, 4.0)), 84)]
+#[case::repeat(bent(Shape::Sine, 0.0, 3.3, 0.0, (0.0, 4.0)), 76)]
+#[case::fold(bent(Shape::Sine, 0.0, 1.0, 0.9, (0.0, 4.0)), 84)]
+#[case::steps(bent(Shape::Sine, 0.0, 1.0, 0.0, (1.0, 16.0)), 81)]
+#[case::saw(bent(Shape::Saw, 0.5, 1.0, 0.4, (0.0, 4.0)), 72)]
+#[case::all(bent(Shape::Sine, 0.6, 2.5, 0.5, (1.0, 4.0)), 69)]
+fn bent_cycles_are_the_same_at_every_rate(#[case] patch: Patch, #[case] key: u8) {
+    same_everywhere(&patch, key, &[1.0; 30], 0.2);
 }
 
 /// Partials of the key below 10 kHz, above -60 dB of the strongest, by 8x at 192 kHz.

@@ -231,31 +231,6 @@ fn a_spread_wave_is_modulated_like_any_other() {
     }
 }
 
-/// Power in a band, per hertz, in dB.
-fn density_db(samples: &[f32], from_hz: f64, to_hz: f64) -> f64 {
-    const SIZE: usize = 4096;
-    let mut power = 0.0;
-    let mut count = 0.0;
-    for chunk in samples.chunks_exact(SIZE).take(48) {
-        let step = RATE_HZ / SIZE as f64;
-        for bin in (from_hz / step) as usize..(to_hz / step) as usize {
-            let (mut re, mut im) = (0.0, 0.0);
-            let turn = std::f64::consts::TAU * bin as f64 / SIZE as f64;
-            let (s, c) = turn.sin_cos();
-            let (mut x, mut y) = (1.0, 0.0);
-            for (i, sample) in chunk.iter().enumerate() {
-                let window = 0.5 - 0.5 * (std::f64::consts::TAU * i as f64 / SIZE as f64).cos();
-                re += window * f64::from(*sample) * x;
-                im += window * f64::from(*sample) * y;
-                (x, y) = (x * c - y * s, x * s + y * c);
-            }
-            power += re * re + im * im;
-            count += 1.0;
-        }
-    }
-    10.0 * (power / count).log10()
-}
-
 fn noise(colour_db: f64) -> Patch {
     let mut patch = plain_units(&[1.0]);
     let mut unit = Unit::new(UnitId(1), KindName::Noise);
@@ -270,26 +245,89 @@ fn noise(colour_db: f64) -> Patch {
     patch
 }
 
+/// Two seconds of noise at a quality and a rate, half a second after it began.
+fn noise_at(colour_db: f64, quality: Quality, rate_hz: f64) -> Vec<f32> {
+    let mut patch = noise(colour_db);
+    patch.voice.quality = quality;
+    let mut engine = engine_at(&patch, rate_hz);
+    engine.note_on(60, 127);
+    take(&mut engine, (rate_hz * 0.5) as usize);
+    take(&mut engine, (rate_hz * 2.0) as usize).0
+}
+
+/// Power around a frequency, over a dozen places beside each other.
+fn power_near(samples: &[f32], hz: f64, rate_hz: f64) -> f64 {
+    let places = (0..8).map(|n| hz * (1.0 + 0.004 * f64::from(n)));
+    places
+        .map(|hz| partial_at(samples, hz, rate_hz).0.powi(2))
+        .sum()
+}
+
+/// Coloured noise is white noise of the same beginning through a slope: beside it, the slope itself is seen.
 #[rstest]
-fn noise_slopes_as_its_colour_says(#[values(-6.0, -3.0, 0.0, 3.0, 6.0)] colour_db: f64) {
-    let samples = settled(&noise(colour_db), 4096 * 48);
-    let bands = [(180.0, 220.0), (720.0, 880.0), (2_880.0, 3_120.0)];
-    let levels: Vec<f64> = bands
-        .iter()
-        .map(|b| density_db(&samples, b.0, b.1))
-        .collect();
-    for pair in levels.windows(2) {
-        let octave = (pair[1] - pair[0]) / 2.0;
-        assert!(
-            (octave - colour_db).abs() < 0.6,
-            "{octave:.2} dB an octave for {colour_db}"
-        );
+fn noise_slopes_as_its_colour_says_from_30_hz_to_16_khz(
+    #[values(-6.0, -3.0, 3.0, 6.0)] colour_db: f64,
+    #[values(44_100.0, 96_000.0)] rate_hz: f64,
+) {
+    let coloured = noise_at(colour_db, Quality::X1, rate_hz);
+    let white = noise_at(0.0, Quality::X1, rate_hz);
+    let rise = |hz: f64| {
+        let powers = [&coloured, &white].map(|s| power_near(s, hz, rate_hz));
+        10.0 * (powers[0] / powers[1]).log10()
+    };
+    let middle = rise(1_000.0);
+    for hz in [30.0, 100.0, 300.0, 3_000.0, 8_000.0, 12_000.0, 16_000.0f64] {
+        let line = colour_db * (hz / 1_000.0).log2();
+        let off = rise(hz) - middle - line;
+        assert!(off.abs() < 0.5, "{hz} Hz: {off:.2} dB off");
     }
+}
+
+#[rstest]
+#[case::cd(Quality::X1, 44_100.0)]
+#[case::studio(Quality::X1, 96_000.0)]
+#[case::highest(Quality::X1, 192_000.0)]
+#[case::twice(Quality::X2, 48_000.0)]
+#[case::finest(Quality::X8, 48_000.0)]
+fn noise_is_the_same_noise_at_every_rate(
+    #[case] quality: Quality,
+    #[case] rate_hz: f64,
+    #[values(-4.0, 0.0, 6.0)] colour_db: f64,
+) {
+    let plain = noise_at(colour_db, Quality::X1, 48_000.0);
+    let other = noise_at(colour_db, quality, rate_hz);
+    let late_s = match quality {
+        Quality::X1 => 0.0,
+        // the filters on the way down take a while
+        _ => delay_s(&plain, &other),
+    };
+    for hz in [61.0, 333.0, 1_234.0, 4_321.0, 7_654.0, 9_876.0] {
+        let powers =
+            [(&plain, 48_000.0), (&other, rate_hz)].map(|(s, rate)| power_near(s, hz, rate));
+        let off = 10.0 * (powers[1] / powers[0]).log10();
+        assert!(off.abs() < 0.2, "{hz} Hz: {off} dB");
+        let phase = partial_at(&plain, hz, 48_000.0).1;
+        let turned = partial_at(&other, hz, rate_hz).1;
+        let turns = turned - phase - hz * late_s;
+        let off = turns - turns.round();
+        assert!(off.abs() < 0.02, "{hz} Hz: {off} turns");
+    }
+}
+
+/// How much later one sound is than another of the same kind: roughly from the turn of a low tone in it, then from a higher one.
+fn delay_s(one: &[f32], other: &[f32]) -> f64 {
+    let turned = |hz: f64| partial(other, hz).1 - partial(one, hz).1;
+    [77.0, 777.0].iter().fold(0.0, |late_s, hz| {
+        let turns = turned(*hz) - hz * late_s;
+        late_s + (turns - turns.round()) / hz
+    })
+}
+
+#[rstest]
+fn noise_of_every_colour_is_as_strong(#[values(-6.0, -3.0, 0.0, 3.0, 6.0)] colour_db: f64) {
+    let samples = settled(&noise(colour_db), 4096 * 48);
     let power = samples.iter().map(|s| f64::from(s * s)).sum::<f64>() / samples.len() as f64;
-    assert!(
-        (10.0 * (power / 0.09).log10()).abs() < 1.5,
-        "every colour is as strong: {power}"
-    );
+    assert!((10.0 * (power / 0.09).log10()).abs() < 1.5, "{power}");
 }
 
 #[test]

@@ -1,5 +1,5 @@
 //! A cycle shaped: leaned, repeated, folded, drawn to steps. Every way is smooth, so that its partials end; where they would
-//! reach beyond half the rate it eases off.
+//! reach too far it eases off.
 
 use wide::f32x4;
 
@@ -35,6 +35,8 @@ pub(crate) struct Shaped {
     pub(crate) reach: [f32; LANES],
 }
 
+/// How far its partials may reach, in hertz: what is heard, and the same at every rate.
+pub(super) const REACH_HZ: f64 = 20_000.0;
 /// Lean at its most: beyond it the cycle would run backwards.
 const MOST_LEAN: f32 = 0.95;
 /// Fold at its most, in radians.
@@ -62,7 +64,7 @@ impl Shaped {
             .any(|(at, rest)| values[*at].now != *rest || values[*at].next != *rest)
     }
 
-    /// From a unit's values, and how many times its frequency fits below half the rate in each lane; none where the cycle stays
+    /// From a unit's values, and how many times its frequency fits below [`REACH_HZ`] in each lane; none where the cycle stays
     /// as it is.
     pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Shaped> {
         let of = |at: usize| (values[at].now + values[at].next) * 0.5;

@@ -225,7 +225,8 @@ impl Node {
             Node::Filter(filter) => filter.begin_block(context),
             Node::Shaper(shaper) => shaper.begin_block(context),
             Node::Level(level) => level.begin_block(context),
-            Node::Noise(_) | Node::Sample(_) => {}
+            Node::Noise(noise) => noise.begin_block(&context.shared.colour, context.rate_hz),
+            Node::Sample(_) => {}
         }
     }
 

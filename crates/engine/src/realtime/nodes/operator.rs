@@ -3,7 +3,7 @@
 use wide::{f32x4, f32x8, i32x4, i32x8};
 use zolvik_waves::Bank;
 
-use super::cycle::Shaped;
+use super::cycle::{self, Shaped};
 use super::partials::Partials;
 use super::wave::{Form, Levels};
 use super::{CEILING, Context, Inputs, Pitch, feedback};
@@ -35,6 +35,8 @@ pub(crate) struct Oscillator {
     waves: Levels,
     /// How many times its frequency fits below half the rate.
     room: [f32; LANES],
+    /// The same for a shaped cycle.
+    room_shaped: [f32; LANES],
     /// Angle between neighbouring partials, as the phase is kept, and its step and that of the first one's shift.
     between: i32x8,
     between_steps: (i32x8, i32x8),
@@ -58,6 +60,7 @@ impl Oscillator {
         step: i32x8::ZERO,
         waves: Levels::NONE,
         room: [1.0; LANES],
+        room_shaped: [1.0; LANES],
         between: i32x8::ZERO,
         between_steps: (i32x8::ZERO, i32x8::ZERO),
         room_above: [1.0; LANES],
@@ -75,7 +78,9 @@ impl Oscillator {
         let hz = pitch.hz.max(0.0);
         let step = phase_step(hz.min(0.5 * pitch.rate_hz), pitch.rate_hz);
         self.step.as_mut_array()[lane] = step;
-        self.room[lane] = (pitch.limit_hz / hz.max(1e-3)).min(1e6) as f32;
+        let room = |limit_hz: f64| (limit_hz / hz.max(1e-3)).min(1e6) as f32;
+        self.room[lane] = room(pitch.limit_hz);
+        self.room_shaped[lane] = room(pitch.limit_hz.min(cycle::REACH_HZ));
         if let Some(bank) = bank {
             self.waves.choose(lane, bank, hz, pitch.limit_hz);
         }
@@ -101,11 +106,11 @@ impl Oscillator {
             self.between_steps = (times(spacing), times(shift));
             self.room_above = self.room.map(|room| room - 1.0 - shift);
         } else if context.shared.shaped
-            && let Some(shaped) = Shaped::new(context.own, &self.room)
+            && let Some(shaped) = Shaped::new(context.own, &self.room_shaped)
         {
             if let Some(bank) = context.bank {
                 for lane in 0..LANES {
-                    let room = f64::from(self.room[lane] / shaped.reach[lane]);
+                    let room = f64::from(self.room_shaped[lane] / shaped.reach[lane]);
                     self.waves.choose(lane, bank, 1.0, room);
                 }
             }
