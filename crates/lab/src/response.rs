@@ -56,7 +56,7 @@ fn comb(filter: &Filter, cutoff_hz: f64, hz: f64, rate_hz: f64) -> C {
         FilterType::CombMinus => (-1.0, 0.5),
         _ => (1.0, 1.0),
     };
-    let delay_s = (periods / cutoff_hz).max(4.0 / rate_hz);
+    let delay_s = (periods / cutoff_hz).max(1.0 / rate_hz);
     let late = C::from_polar(back * sign, -std::f64::consts::TAU * hz * delay_s);
     C::new((1.0 - back * back).sqrt(), 0.0) / (C::new(1.0, 0.0) - late)
 }

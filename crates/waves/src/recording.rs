@@ -47,20 +47,37 @@ impl Recording {
         let to = to.max(from + 1).min(total);
         let from = from.min(to.saturating_sub(1));
         let mut played: Vec<f32> = clip.samples.get(from..to).unwrap_or_default().to_vec();
+        // what lies before it, in the order it is played
+        let mut before: Vec<f32> = clip.samples.get(..from).unwrap_or_default().to_vec();
         let mut stretch = (
             place(sample.loop_start).clamp(from, to) - from,
             place(sample.loop_end).clamp(from, to) - from,
         );
         if sample.reverse {
             played.reverse();
+            before = clip.samples.get(to..).unwrap_or_default().to_vec();
+            before.reverse();
             stretch = (played.len() - stretch.1, played.len() - stretch.0);
         }
-        let (start, length) = (stretch.0, stretch.1.saturating_sub(stretch.0));
+        let (mut start, mut length) = (stretch.0, stretch.1.saturating_sub(stretch.0));
         let looped = sample.looped && length >= 2;
         if looped {
             played.truncate(stretch.1);
-            let fade = (sample.crossfade_s * clip.rate_hz) as usize;
-            cross(&mut played, start, fade.min(start).min(length));
+            let wanted = (sample.crossfade_s * clip.rate_hz) as usize;
+            match Fade::of(before.len() + start, length, wanted) {
+                Fade::Before(frames) => {
+                    let first = before.len() + start - frames;
+                    let lead: Vec<f32> = before.iter().chain(&played).copied().collect();
+                    cross(&mut played, &lead[first..first + frames]);
+                }
+                Fade::Within(frames) => {
+                    let lead = played[start..start + frames].to_vec();
+                    cross(&mut played, &lead);
+                    (start, length) = (start + frames, length - frames);
+                }
+            }
+        } else {
+            fade_out(&mut played, (END_FADE_S * clip.rate_hz) as usize);
         }
         Self::lay(key, clip.rate_hz, played, looped.then_some((start, length)))
     }
@@ -167,33 +184,78 @@ impl Recording {
     }
 }
 
-/// Fades the end of a loop into what comes before its start. Gains `1 - t` and `t` are divided by
+/// Over how long a recording that is cut off ends, in seconds.
+const END_FADE_S: f64 = 0.002;
+
+/// Where a loop's crossfade takes what it fades into, and how many samples of it.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Fade {
+    /// From before the loop's start.
+    Before(usize),
+    /// From the loop's own start, which then begins that much later: where little stands before it.
+    Within(usize),
+}
+
+impl Fade {
+    /// As long as wanted, as far as there is enough, with so many samples before a loop and so many of it.
+    fn of(before: usize, length: usize, wanted: usize) -> Fade {
+        let (before, within) = (before.min(length), length / 2);
+        match wanted <= before || before >= within {
+            true => Fade::Before(before.min(wanted)),
+            false => Fade::Within(within.min(wanted)),
+        }
+    }
+
+    fn frames(self) -> usize {
+        match self {
+            Fade::Before(frames) | Fade::Within(frames) => frames,
+        }
+    }
+}
+
+/// The longest crossfade the loop of a sample can have, in seconds, its recording being of so many samples.
+pub fn longest_crossfade_s(sample: &Sample, frames: usize, rate_hz: f64) -> f64 {
+    let place = |share: f64| (share * frames as f64).round() as usize;
+    let (from, to) = (place(sample.start), place(sample.end));
+    let (first, last) = (place(sample.loop_start), place(sample.loop_end));
+    let (first, last) = (first.clamp(from, to), last.clamp(from, to));
+    let before = if sample.reverse { frames - last } else { first };
+    Fade::of(before, last - first, usize::MAX).frames() as f64 / rate_hz
+}
+
+/// Fades the end of a loop into what leads to its start. Gains `1 - t` and `t` are divided by
 /// `sqrt(a^2 + b^2 + 2 a b r)`, with `r` how alike both are (0 to 1), so that neither like nor unlike sounds change their level
 /// on the way. Derived here.
-fn cross(played: &mut [f32], start: usize, fade: usize) {
-    if fade == 0 {
+fn cross(played: &mut [f32], lead: &[f32]) {
+    let fade = lead.len();
+    let first = played.len() - fade;
+    let Some(tail) = played.get_mut(first..).filter(|tail| !tail.is_empty()) else {
         return;
-    }
-    let end = played.len();
-    let pair = |played: &[f32], i: usize| {
-        let (out, back) = (played[end - fade + i], played[start - fade + i]);
-        (f64::from(out), f64::from(back))
     };
     let (mut own, mut other, mut both) = (1e-12, 1e-12, 0.0);
-    for i in 0..fade {
-        let (out, back) = pair(played, i);
+    for (out, back) in tail.iter().zip(lead) {
+        let (out, back) = (f64::from(*out), f64::from(*back));
         own += out * out;
         other += back * back;
         both += out * back;
     }
     let alike = (both / libm::sqrt(own * other)).clamp(0.0, 1.0);
-    let before = played.to_vec();
-    for i in 0..fade {
-        let (out, back) = pair(&before, i);
+    for (i, (sample, back)) in tail.iter_mut().zip(lead).enumerate() {
+        let (out, back) = (f64::from(*sample), f64::from(*back));
         // reaches the other sound with the last sample, so that the next one, the loop's first, follows it
         let t = (i + 1) as f64 / fade as f64;
         let norm = libm::sqrt((1.0 - t) * (1.0 - t) + t * t + 2.0 * t * (1.0 - t) * alike);
-        played[end - fade + i] = ((out * (1.0 - t) + back * t) / norm) as f32;
+        *sample = ((out * (1.0 - t) + back * t) / norm) as f32;
+    }
+}
+
+/// Fades the end of a recording out, along half a cosine.
+fn fade_out(played: &mut [f32], frames: usize) {
+    let frames = frames.min(played.len() / 4);
+    let first = played.len() - frames;
+    for (i, sample) in played[first..].iter_mut().enumerate() {
+        let t = (i + 1) as f64 / frames as f64;
+        *sample *= (0.5 + 0.5 * libm::cos(core::f64::consts::PI * t)) as f32;
     }
 }
 

@@ -12,6 +12,7 @@ use super::clock::Clock;
 use super::decimate::MAX_OVERSAMPLING;
 use super::graph::Graph;
 use super::lanes::{LANE_COUNT, Lane, LaneState};
+use super::nodes::line_frames;
 use super::rack::{self, Stereo};
 use super::shelf::Shelf;
 use super::voices::{Taken, Voices};
@@ -107,10 +108,11 @@ impl Engine {
     /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
     pub fn make_room(&mut self, program: &Program) {
+        let rate_hz = self.graphs[self.current].outer_rate_hz;
+        let each = line_frames(rate_hz * f64::from(program.oversampling.max(1)));
+        // the one that sounds has what it needs, and must not lose it
         let lines = program.lines();
-        self.graphs
-            .iter_mut()
-            .for_each(|g| g.lines.make_room(lines));
+        self.graphs[1 - self.current].lines.make_room(lines, each);
     }
 
     /// Shelves what a patch reads and installs its program. Not for the audio path.

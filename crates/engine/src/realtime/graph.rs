@@ -224,6 +224,11 @@ impl Graph {
         self.time = old.time / u64::from(old.program.oversampling.max(1))
             * u64::from(program.oversampling.max(1));
         self.drift_wait = 0;
+        let sounding = |lane: &Lane| lane.state != LaneState::Free;
+        let used_sets = lanes
+            .iter()
+            .rposition(sounding)
+            .map_or(0, |at| at / LANES + 1);
         let mut combs = 0;
         for u in 0..program.unit_count() {
             self.shared[u].line = combs;
@@ -243,7 +248,8 @@ impl Graph {
                     for side in 0..lines {
                         let (mine, theirs) = (self.shared[u].line, old.shared[b].line);
                         let there = side.min(old.program.units[b].lines().saturating_sub(1));
-                        self.lines.take(mine + side, &old.lines, theirs + there);
+                        self.lines
+                            .take(mine + side, &old.lines, theirs + there, used_sets);
                     }
                 }
                 None => self.shared[u].partials.on = false,

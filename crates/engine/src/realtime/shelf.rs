@@ -4,7 +4,6 @@ use std::sync::Arc;
 
 use zolvik_waves::{Bank, Recording};
 
-use super::nodes::LINE;
 use super::sine::Lanes;
 use crate::MAX_SETS;
 use crate::program::{Program, kind};
@@ -105,28 +104,42 @@ fn put<T>(
 #[derive(Debug, Clone, Default)]
 pub(crate) struct Lines {
     frames: Vec<Lanes>,
+    /// Frames of each line, a power of two.
+    each: usize,
 }
 
 impl Lines {
-    /// Makes room for so many combs. Not for the audio path.
-    pub(crate) fn make_room(&mut self, combs: usize) {
-        let needed = combs * MAX_SETS * LINE;
+    /// Makes room for so many combs, each of so many frames. Not for the audio path. What longer lines replace is lost.
+    pub(crate) fn make_room(&mut self, combs: usize, each: usize) {
+        if combs > 0 && each > self.each {
+            (self.frames, self.each) = (vec![], each);
+        }
+        let needed = combs * MAX_SETS * self.each;
         if self.frames.len() < needed {
-            self.frames.resize(needed, Lanes::ZERO);
+            // memory nothing has been written to costs nothing yet
+            let mut frames: Vec<Lanes> = bytemuck::allocation::zeroed_vec(needed);
+            frames[..self.frames.len()].copy_from_slice(&self.frames);
+            self.frames = frames;
         }
     }
 
     /// The line of a comb in a set of lanes; none if there is no room for it.
     #[inline(always)]
     pub(crate) fn line(&mut self, comb: usize, set: usize) -> Option<&mut [Lanes]> {
-        let from = (comb * MAX_SETS + set) * LINE;
-        self.frames.get_mut(from..from + LINE)
+        let from = (comb * MAX_SETS + set) * self.each;
+        match self.each {
+            0 => None,
+            each => self.frames.get_mut(from..from + each),
+        }
     }
 
-    /// Takes over what another one holds of a comb, as far as there is room.
-    pub(crate) fn take(&mut self, comb: usize, other: &Lines, theirs: usize) {
-        let (from, to) = (theirs * MAX_SETS * LINE, comb * MAX_SETS * LINE);
-        let length = MAX_SETS * LINE;
+    /// Takes over what another one holds of a comb in the sets that are used, where both are of a length.
+    pub(crate) fn take(&mut self, comb: usize, other: &Lines, theirs: usize, sets: usize) {
+        if self.each != other.each {
+            return;
+        }
+        let (from, to) = (theirs * MAX_SETS * self.each, comb * MAX_SETS * self.each);
+        let length = sets.min(MAX_SETS) * self.each;
         if let (Some(to), Some(from)) = (
             self.frames.get_mut(to..to + length),
             other.frames.get(from..from + length),

@@ -8,8 +8,16 @@ use zolvik_patch::wave::{Shape, Wave};
 
 use crate::support::*;
 
-const RATES: [f64; 4] = [44_100.0, 48_000.0, 96_000.0, 192_000.0];
-const QUALITIES: [Quality; 4] = [Quality::X1, Quality::X2, Quality::X4, Quality::X8];
+/// Each rate and each quality, beside the finest.
+const PLACES: [(f64, Quality); 7] = [
+    (44_100.0, Quality::X1),
+    (48_000.0, Quality::X1),
+    (96_000.0, Quality::X1),
+    (192_000.0, Quality::X1),
+    (48_000.0, Quality::X2),
+    (44_100.0, Quality::X4),
+    (48_000.0, Quality::X8),
+];
 
 fn into_itself(index_rad: f64) -> Patch {
     let mut patch = plain_units(&[1.0]);
@@ -116,7 +124,7 @@ fn bent_cycles_are_the_same_at_every_rate(#[case] patch: Patch, #[case] key: u8)
     same_everywhere(&patch, key, &[1.0; 30], 0.2);
 }
 
-/// Partials of the key below 10 kHz, above -60 dB of the strongest, by 8x at 192 kHz.
+/// Partials of the key below 10 kHz, above -60 dB of the strongest, by 4x at 192 kHz.
 fn same_everywhere(patch: &Patch, key: u8, partials: &[f64], most_db: f64) {
     let hz = key_hz(key.into());
     let levels = |quality, rate_hz| -> Vec<f64> {
@@ -127,19 +135,17 @@ fn same_everywhere(patch: &Patch, key: u8, partials: &[f64], most_db: f64) {
             .map(|hz| partial_at(&heard, hz, rate_hz).0)
             .collect()
     };
-    let exact = levels(Quality::X8, 192_000.0);
+    let exact = levels(Quality::X4, 192_000.0);
     let top = exact.iter().copied().fold(0.0, f64::max);
-    for rate_hz in RATES {
-        for quality in QUALITIES {
-            for (n, (heard, exact)) in levels(quality, rate_hz).iter().zip(&exact).enumerate() {
-                if *exact > 1e-3 * top {
-                    let off = off_db(*heard, *exact);
-                    assert!(
-                        off.abs() < most_db,
-                        "{rate_hz} Hz, {quality:?}, partial {}: {off} dB",
-                        n + 1
-                    );
-                }
+    for (rate_hz, quality) in PLACES {
+        for (n, (heard, exact)) in levels(quality, rate_hz).iter().zip(&exact).enumerate() {
+            if *exact > 1e-3 * top {
+                let off = off_db(*heard, *exact);
+                assert!(
+                    off.abs() < most_db,
+                    "{rate_hz} Hz, {quality:?}, partial {}: {off} dB",
+                    n + 1
+                );
             }
         }
     }

@@ -17,7 +17,7 @@ use wide::f32x8;
 use zolvik_waves::{Bank, Recording};
 
 use self::filter::Filter;
-pub(crate) use self::filter::LINE;
+pub(crate) use self::filter::line_frames;
 use self::level::Leveller;
 use self::noise::{Colour, Noise};
 use self::operator::Oscillator;

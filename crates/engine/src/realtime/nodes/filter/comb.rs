@@ -1,19 +1,32 @@
-//! Combs: a delay fed back, read between samples by a polynomial through six (Lagrange, 1795).
+//! Combs: a delay fed back, read between samples by a polynomial through the six around the place, or fewer where it is short
+//! (Lagrange, 1795).
 
 use wide::f32x8;
 use zolvik_patch::document::FilterType;
 use zolvik_patch::filter::comb_feedback;
 
-use crate::LANES;
 use crate::program::UnitProgram;
 use crate::realtime::sine::Lanes;
+use crate::{BLOCK, LANES};
 
-/// Frames of a delay line.
-pub(crate) const LINE: usize = 8192;
-/// Shortest delay, so that six samples lie around every place.
-const SHORTEST: f32 = 4.0;
+/// Longest delay, in seconds: a period of the lowest key.
+const LONGEST_S: f64 = 0.125;
+/// Shortest delay in frames: between the last two samples.
+const SHORTEST: f32 = 1.0;
+/// Up to this length a delay is corrected for what the polynomial turns its tone too little or too much.
+const CORRECTED: f64 = 24.0;
+/// Samples a place is read from.
+const POINTS: usize = 6;
 /// Where what comes round begins to be held back, and half of what it never passes.
 const CALM: f32 = 4.0;
+
+/// Frames of a delay line at a rate.
+pub(crate) fn line_frames(rate_hz: f64) -> usize {
+    (libm::ceil(LONGEST_S * rate_hz) as usize + 2 * POINTS).next_power_of_two()
+}
+
+/// A place in the line: how many frames back its first sample lies, and the weights of all.
+type Place = (usize, [f32; POINTS]);
 
 /// What a comb keeps, its delay line left out.
 #[derive(Debug, Clone, Copy)]
@@ -21,6 +34,14 @@ pub(super) struct Comb {
     /// Feedback, and what keeps it as loud as it came.
     back: Lanes,
     norm: Lanes,
+    /// Delay in frames at the block's start, and its change a frame.
+    delay: Lanes,
+    slope: Lanes,
+    /// Half the cutoff in turns a frame the delay was last made for.
+    turns: Lanes,
+    /// Where each lane is read while its delay stands still.
+    places: [Place; LANES],
+    is_still: bool,
     /// Where the delay line is written next.
     at: usize,
     /// Frames written since each lane began.
@@ -31,12 +52,21 @@ impl Comb {
     pub(super) const QUIET: Comb = Comb {
         back: f32x8::ZERO,
         norm: f32x8::ONE,
+        delay: f32x8::ZERO,
+        slope: f32x8::ZERO,
+        turns: f32x8::ZERO,
+        places: [(1, [0.0; POINTS]); LANES],
+        is_still: false,
         at: 0,
         age: [0; LANES],
     };
 
     pub(super) fn note_on(&mut self, lane: usize) {
         self.age[lane] = 0;
+        // the delay of this note does not glide from that of the last
+        self.delay.as_mut_array()[lane] = 0.0;
+        self.slope.as_mut_array()[lane] = 0.0;
+        self.turns.as_mut_array()[lane] = 0.0;
     }
 
     /// What follows from a resonance: feedback, and the factor that leaves noise as strong as it came.
@@ -45,49 +75,146 @@ impl Comb {
         [back, libm::sqrtf(1.0 - back * back)]
     }
 
-    pub(super) fn set(&mut self, [back, norm]: [Lanes; 2]) {
-        (self.back, self.norm) = (back, norm);
+    /// Takes up a block: feedback and level, and half the cutoff in turns a frame at its end.
+    pub(super) fn begin_block(&mut self, unit: &UnitProgram, back: [Lanes; 2], turns: Lanes) {
+        [self.back, self.norm] = back;
+        let was = self.delay + self.slope * f32x8::splat(BLOCK as f32);
+        let minus = is_minus(unit);
+        let mut goal = was;
+        for lane in 0..LANES {
+            let turns = turns.as_array()[lane];
+            if turns != self.turns.as_array()[lane] {
+                goal.as_mut_array()[lane] = delay(turns, minus);
+            }
+        }
+        self.turns = turns;
+        let from = was.simd_gt(f32x8::ZERO).select(was, goal);
+        self.delay = from;
+        self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
+        self.is_still = self.slope.to_array() == [0.0; LANES];
+        if self.is_still {
+            self.places = from.to_array().map(place);
+        }
     }
 
+    /// One frame; `moved` is the share by which the cutoff is moved, if it is.
     #[inline(always)]
     pub(super) fn next(
         &mut self,
         unit: &UnitProgram,
         x: Lanes,
-        turns: Lanes,
+        frames: Lanes,
+        moved: Option<Lanes>,
         line: &mut [Lanes],
     ) -> Lanes {
-        let minus = unit.variant == FilterType::CombMinus as u32;
-        let half = if minus { 0.5 } else { 1.0 };
-        let longest = (LINE - 8) as f32;
-        let delay = (f32x8::splat(0.5 * half) / turns)
-            .max(f32x8::splat(SHORTEST))
-            .min(f32x8::splat(longest))
-            .to_array();
+        let mask = line.len() - 1;
+        let delay = (self.delay + self.slope * frames).max(f32x8::splat(SHORTEST));
+        let delay = match moved {
+            None => delay,
+            Some(by) => delay / (f32x8::ONE + by).max(f32x8::splat(1e-3)),
+        };
+        let longest = f32x8::splat((line.len() - 2 * POINTS) as f32);
+        let delay = delay.max(f32x8::splat(SHORTEST)).min(longest).to_array();
+        let still = self.is_still && moved.is_none();
         let mut late = [0.0f32; LANES];
         for lane in 0..LANES {
-            let whole = delay[lane] as usize;
-            let part = delay[lane] - whole as f32;
-            // the sample `whole` frames back, and five around it
-            let taps: [f32; 6] = std::array::from_fn(|i| {
-                let back = whole + i - 2;
-                if back as i32 > self.age[lane] {
-                    return 0.0;
+            let (first, weights) = match still {
+                true => self.places[lane],
+                false => place(delay[lane]),
+            };
+            let mut sum = 0.0;
+            for (i, weight) in weights.iter().enumerate() {
+                let back = first + i;
+                if back as i32 <= self.age[lane] {
+                    let at = self.at.wrapping_sub(back) & mask;
+                    sum += line.get(at).map_or(0.0, |frame| frame.as_array()[lane]) * weight;
                 }
-                let at = (self.at + LINE - back) % LINE;
-                line.get(at).map_or(0.0, |frame| frame.as_array()[lane])
-            });
-            late[lane] = between(&taps, part);
-            self.age[lane] = (self.age[lane] + 1).min(LINE as i32);
+            }
+            late[lane] = sum;
+            self.age[lane] = (self.age[lane] + 1).min(line.len() as i32);
         }
-        let back = if minus { -self.back } else { self.back };
+        let back = if is_minus(unit) {
+            -self.back
+        } else {
+            self.back
+        };
         // with room for what builds up
         let y = calm(x * self.norm + f32x8::new(late) * back);
-        if let Some(place) = line.get_mut(self.at) {
+        if let Some(place) = line.get_mut(self.at & mask) {
             *place = y;
         }
-        self.at = (self.at + 1) % LINE;
+        self.at = (self.at + 1) & mask;
         y
+    }
+}
+
+fn is_minus(unit: &UnitProgram) -> bool {
+    unit.variant == FilterType::CombMinus as u32
+}
+
+/// The delay in frames at which what comes round meets itself: after a period, or turned round after half of one. Short ones are
+/// corrected, until the polynomial turns the tone by just that.
+fn delay(half_turns: f32, minus: bool) -> f32 {
+    let turns = f64::from(half_turns) * 2.0;
+    let round = if minus { 0.5 } else { 1.0 };
+    let wanted = round / turns.max(1e-9);
+    let mut delay = wanted;
+    if wanted < CORRECTED {
+        for _ in 0..4 {
+            delay += wanted - turned(delay, turns, round) / turns;
+            delay = delay.max(1.0);
+        }
+    }
+    delay as f32
+}
+
+/// By how many turns a delay turns a tone of so many turns a frame; next to what is expected.
+fn turned(delay: f64, turns: f64, expected: f64) -> f64 {
+    let (first, weights) = place(delay as f32);
+    let (mut x, mut y) = (0.0, 0.0);
+    for (i, weight) in weights.iter().enumerate() {
+        let angle = core::f64::consts::TAU * turns * (first + i) as f64;
+        x += f64::from(*weight) * libm::cos(angle);
+        y += f64::from(*weight) * libm::sin(angle);
+    }
+    let found = libm::atan2(y, x) / core::f64::consts::TAU;
+    found + libm::round(expected - found)
+}
+
+/// Where a delay is read: six samples around the place, four or two where there are no more.
+#[inline(always)]
+fn place(delay: f32) -> Place {
+    let whole = (delay as usize).max(1);
+    let part = delay - whole as f32;
+    let mut weights = [0.0; POINTS];
+    match whole {
+        1 => {
+            (weights[0], weights[1]) = (1.0 - part, part);
+            (1, weights)
+        }
+        2 => {
+            polynomial(&mut weights[..4], 1.0 + part, &[-6.0, 2.0, -2.0, 6.0]);
+            (1, weights)
+        }
+        _ => {
+            const BELOW: [f32; POINTS] = [-120.0, 24.0, -12.0, 12.0, -24.0, 120.0];
+            polynomial(&mut weights, 2.0 + part, &BELOW);
+            (whole - 2, weights)
+        }
+    }
+}
+
+/// Weights of samples at 0, 1, 2 and so on for a place among them; `below` are the products of the distances of each to the others.
+#[inline(always)]
+fn polynomial(weights: &mut [f32], x: f32, below: &[f32]) {
+    for (i, below) in below.iter().enumerate() {
+        let mut product = 1.0 / below;
+        for j in 0..weights.len() {
+            if j != i {
+                product *= x - j as f32;
+            }
+        }
+        weights[i] = product;
     }
 }
 
@@ -99,23 +226,4 @@ fn calm(x: Lanes) -> Lanes {
     let held = over / (f32x8::ONE + over * f32x8::splat(1.0 / CALM));
     let kept = x.min(edge).max(-edge);
     kept + x.simd_lt(f32x8::ZERO).select(-held, held)
-}
-
-/// The polynomial through six samples, `part` after the third.
-#[inline(always)]
-fn between(y: &[f32; 6], part: f32) -> f32 {
-    // places 0 to 5, read at 2 + part
-    let x = 2.0 + part;
-    let mut sum = 0.0;
-    const BELOW: [f32; 6] = [-120.0, 24.0, -12.0, 12.0, -24.0, 120.0];
-    for i in 0..6 {
-        let mut product = y[i] / BELOW[i];
-        for j in 0..6 {
-            if j != i {
-                product *= x - j as f32;
-            }
-        }
-        sum += product;
-    }
-    sum
 }

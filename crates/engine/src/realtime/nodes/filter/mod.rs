@@ -12,9 +12,9 @@ use zolvik_patch::filter::{
 };
 
 use self::comb::Comb;
-pub(crate) use self::comb::LINE;
+pub(crate) use self::comb::line_frames;
 use self::design::Design;
-use self::stage::Stage;
+use self::stage::{Hold, Stage};
 use super::Context;
 use super::drive::Drive;
 use crate::program::UnitProgram;
@@ -36,8 +36,6 @@ mod at {
 
 /// Highest cutoff, as a share of the rate.
 const HIGHEST: f32 = 0.46;
-/// How hard a band that sings is held back, at full resonance.
-const BITE: f32 = 1.5;
 /// Most stages, those of a vowel.
 const STAGES: usize = 3;
 
@@ -55,7 +53,7 @@ pub(crate) struct Filter {
     damp: [Lanes; STAGES],
     gain: [Lanes; STAGES],
     times: [Lanes; STAGES],
-    bite: Lanes,
+    hold: Hold,
     comb: Comb,
     drive: Drive,
     mix: LaneRamp,
@@ -71,7 +69,7 @@ impl Filter {
         damp: [f32x8::ZERO; STAGES],
         gain: [f32x8::ONE; STAGES],
         times: [f32x8::ONE; STAGES],
-        bite: f32x8::ZERO,
+        hold: Hold::NONE,
         comb: Comb::QUIET,
         drive: Drive::NONE,
         mix: LaneRamp::ZERO,
@@ -100,9 +98,10 @@ impl Filter {
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
         let filter_type = FilterType::at(context.unit.variant);
         match filter_type {
-            kind if kind.is_comb() => self
-                .comb
-                .set(context.each(at::RESONANCE, Comb::by_resonance)),
+            kind if kind.is_comb() => {
+                let back = context.each(at::RESONANCE, Comb::by_resonance);
+                self.comb.begin_block(context.unit, back, goal);
+            }
             FilterType::Vowel => self.begin_vowel(context),
             kind => self.begin_poles(context, kind),
         }
@@ -123,28 +122,26 @@ impl Filter {
 
     fn begin_poles(&mut self, context: &Context<'_>, filter_type: FilterType) {
         let slope = Slope::at(context.unit.steep);
-        let [first, second, gain, bite] = context.each(at::RESONANCE, |resonance| {
+        // the others' bands have no more than the sound itself
+        let sings = matches!(
+            filter_type,
+            FilterType::Low | FilterType::High | FilterType::Band
+        );
+        let [first, second, gain] = context.each(at::RESONANCE, |resonance| {
             let [first, second] = dampings(filter_type, slope, resonance.into());
             let gain = match filter_type {
                 FilterType::Peak => PEAK_GAIN * first,
                 _ => band_gain(resonance.into()),
             };
-            // the others' bands have no more than the sound itself
-            let sings = matches!(
-                filter_type,
-                FilterType::Low | FilterType::High | FilterType::Band
-            );
-            let bite = if sings {
-                BITE * resonance * resonance
-            } else {
-                0.0
-            };
-            [first as f32, second as f32, gain as f32, bite]
+            [first, second, gain].map(|x| x as f32)
         });
+        self.hold = match sings {
+            true => Hold::new(context.each(at::RESONANCE, Hold::by_resonance)),
+            false => Hold::NONE,
+        };
         self.damp = [first, second, second];
         self.gain = [gain; STAGES];
         self.times = [f32x8::ONE; STAGES];
-        self.bite = bite;
     }
 
     fn begin_vowel(&mut self, context: &Context<'_>) {
@@ -152,7 +149,7 @@ impl Filter {
         let [damp] = context.each(at::RESONANCE, |r| [formant_damping(r.into()) as f32]);
         self.damp = [damp; STAGES];
         self.gain = FORMANT_GAINS.map(|gain| damp * f32x8::splat(gain as f32));
-        self.bite = f32x8::ZERO;
+        self.hold = Hold::NONE;
     }
 
     /// The design of a stage for half a cutoff in turns a frame.
@@ -175,18 +172,9 @@ impl Filter {
         let frames = f32x8::splat(frame as f32);
         let mix = self.mix.now + self.mix.slope() * frames;
         let driven = self.drive.eased(x, frames);
-        let moved = frequency_mod.map(|by| {
-            let turns = self.turns + self.slope * frames;
-            (turns * (f32x8::ONE + by))
-                .max(f32x8::splat(1e-5))
-                .min(f32x8::splat(0.5 * HIGHEST))
-        });
         let y = match line {
-            Some(line) => {
-                let turns = moved.unwrap_or(self.turns + self.slope * frames);
-                self.comb.next(unit, driven, turns, line)
-            }
-            None => self.poles(unit, driven, frames, moved),
+            Some(line) => self.comb.next(unit, driven, frames, frequency_mod, line),
+            None => self.poles(unit, driven, frames, frequency_mod),
         };
         x + (y - x) * mix
     }
@@ -200,13 +188,19 @@ impl Filter {
         moved: Option<Lanes>,
     ) -> Lanes {
         let beside = unit.variant == FilterType::Vowel as u32;
+        let moved = moved.map(|by| {
+            let turns = self.turns + self.slope * frames;
+            (turns * (f32x8::ONE + by))
+                .max(f32x8::splat(1e-5))
+                .min(f32x8::splat(0.5 * HIGHEST))
+        });
         let (mut y, mut sum) = (x, f32x8::ZERO);
         for stage in 0..stages_of(unit) {
             let design = match moved {
                 Some(turns) => self.design(stage, unit.variant, turns),
                 None => self.designs[stage].after(&self.slopes[stage], frames),
             };
-            y = self.stages[stage].next(y, &design, self.bite);
+            y = self.stages[stage].next(y, &design, &self.hold);
             if beside {
                 sum += y;
                 y = x;

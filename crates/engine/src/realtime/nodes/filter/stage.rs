@@ -8,8 +8,35 @@ use crate::realtime::sine::Lanes;
 
 /// What states never pass.
 const HIGHEST: f32 = 32.0;
-/// The band beyond which what sings is damped, as the factor of its square: half of full scale.
-const SINGS: f32 = 4.0;
+
+/// How a band that sings is held back, so that resonance does not get loud: by more damping while it is strong.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Hold {
+    /// From which band on: its square times this is one.
+    from: Lanes,
+    /// How hard; without it the stage is linear.
+    bite: Lanes,
+}
+
+impl Hold {
+    pub(super) const NONE: Hold = Hold {
+        from: f32x8::ZERO,
+        bite: f32x8::ZERO,
+    };
+
+    /// What follows from a resonance: with little of it only what is beyond full scale is held back, and gently.
+    pub(super) fn by_resonance(resonance: f32) -> [f32; 2] {
+        const BITE: f32 = 6.0;
+        const FROM: f32 = 5.0;
+        let fourth = resonance * resonance * resonance * resonance;
+        let eighth = fourth * fourth;
+        [1.0 + (FROM - 1.0) * eighth, BITE * eighth]
+    }
+
+    pub(super) fn new([from, bite]: [Lanes; 2]) -> Self {
+        Hold { from, bite }
+    }
+}
 
 /// State of a stage.
 #[derive(Debug, Clone, Copy)]
@@ -22,9 +49,9 @@ impl Stage {
         self.0.iter_mut().for_each(|s| s.as_mut_array()[lane] = 0.0);
     }
 
-    /// One frame. `bite` says how hard a band that sings is held back; without it the stage is linear.
+    /// One frame. `hold` says how a band that sings is held back.
     #[inline(always)]
-    pub(super) fn next(&mut self, x: Lanes, design: &Design, bite: Lanes) -> Lanes {
+    pub(super) fn next(&mut self, x: Lanes, design: &Design, hold: &Hold) -> Lanes {
         let one = f32x8::ONE;
         let (g, k) = (design.g, design.k);
         let a1 = one / (one + g * (g + k));
@@ -35,8 +62,8 @@ impl Stage {
         let v2 = s2 + a2 * s1 + g * a2 * v3;
         let two = f32x8::splat(2.0);
         let most = f32x8::splat(HIGHEST);
-        let over = (v1 * v1 * f32x8::splat(SINGS) - one).max(f32x8::ZERO);
-        let held = (over * bite * g).min(f32x8::splat(0.5));
+        let over = (v1 * v1 * hold.from - one).max(f32x8::ZERO);
+        let held = (over * hold.bite * g).min(f32x8::splat(0.5));
         let band = two * v1 - s1;
         self.0 = [
             (band - band * held).min(most).max(-most),
