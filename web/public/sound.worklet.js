@@ -1,7 +1,7 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
 // Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 share of the time there is, 5 write place, 6 notes
-// let go, 7 quality it was lowered to, 8.. scope.
-const HEAD = 8
+// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9.. scope.
+const HEAD = 9
 const SCOPE = 1024
 // The work is looked at over this many blocks, and at once when as many in a row take far too long.
 const LOOK = 48
@@ -69,6 +69,7 @@ class Sound extends AudioWorkletProcessor {
     const spent = this.spent
     const there = (frames * 1000) / sampleRate
     spent[this.looked++] = ms
+    if (ms > there) this.levels[8]++
     const n = this.looked
     let load = 0
     if (n >= AT_ONCE) {

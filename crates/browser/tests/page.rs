@@ -203,3 +203,50 @@ fn linked_envelopes_follow_in_proportion_and_never_leave_their_range() {
     let view = ask(&mut page, json!({ "ask": "undo" }))["view"].clone();
     assert_eq!((written(&view, 1), written(&view, 2)), (1.0, 4.0));
 }
+
+/// A value of a strip on the screen.
+fn value<'a>(view: &'a Value, strip: usize, param: &str) -> &'a Value {
+    let values = view["strips"][strip]["values"].as_array().unwrap();
+    values
+        .iter()
+        .find(|v| v["address"]["param"] == param)
+        .unwrap()
+}
+
+#[test]
+fn a_field_says_how_far_it_can_be_had() {
+    let mut page = Page::default();
+    ask(&mut page, json!({ "ask": "new" }));
+    let typed = |page: &mut Page, param: &str, text: &str| {
+        let question =
+            json!({ "ask": "type", "address": { "param": param, "id": 1 }, "text": text });
+        ask(page, question)["view"].clone()
+    };
+    let view = typed(&mut page, "cycle.steps", "100%");
+    assert_eq!(value(&view, 0, "cycle.steps")["limit"], Value::Null);
+    // sixteen levels of a high note would reach far beyond what is heard
+    typed(&mut page, "cycle.levels", "16");
+    let view = typed(&mut page, "operator.ratio", "8");
+    assert_eq!(
+        value(&view, 0, "cycle.steps")["limit"],
+        "0 % of it at this note: more would reach beyond 20 kHz"
+    );
+}
+
+#[test]
+fn cost_counts_copies_and_what_works_twice() {
+    let mut page = Page::default();
+    let view = ask(&mut page, json!({ "ask": "new" }))["view"].clone();
+    assert_eq!(
+        (&view["cost"], &view["strips"][0]["cost"]),
+        (&json!(1.0), &json!(1.0))
+    );
+    let typed =
+        json!({ "ask": "type", "address": { "param": "unit.copies", "id": 1 }, "text": "7" });
+    let view = ask(&mut page, typed)["view"].clone();
+    assert_eq!(
+        (&view["cost"], &view["strips"][0]["cost"]),
+        (&json!(7.0), &json!(7.0))
+    );
+    assert_eq!(view["strips"][0]["role"], "Carrier of 7 copies");
+}

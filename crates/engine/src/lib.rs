@@ -23,6 +23,11 @@ pub mod picture;
 pub mod program;
 mod realtime;
 
+/// How much of what a patch asks for can be had.
+pub mod limits {
+    pub use crate::realtime::nodes::cycle::had as cycle_had;
+}
+
 pub use realtime::engine::Engine;
 pub use realtime::guard::Guard;
 pub use realtime::sine::{Lanes, sine_turns};

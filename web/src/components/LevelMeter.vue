@@ -16,6 +16,10 @@ const voices = ref(0)
 const limited = ref(false)
 let limitedAt = -Infinity
 const load = ref(0)
+/** Blocks that came too late, and when the last one did. */
+const lateBlocks = ref(0)
+let late = 0
+let lateAt = -Infinity
 /** Notes let go lately, or quality lowered: the machine cannot keep up. */
 const overload = ref('')
 let letGo = 0
@@ -59,6 +63,11 @@ useRafFn(({ timestamp }) => {
   voices.value = now.voices
   if (now.guard < 0.999) limitedAt = timestamp
   load.value = now.voices > 0 ? Math.round(now.load * 100) : 0
+  if (now.late !== late) {
+    lateBlocks.value = (timestamp - lateAt < 4000 ? lateBlocks.value : 0) + now.late - late
+    late = now.late
+    lateAt = timestamp
+  } else if (timestamp - lateAt > 4000) lateBlocks.value = 0
   if (now.letGo !== letGo) {
     recent = (timestamp - letGoAt < 4000 ? recent : 0) + now.letGo - letGo
     letGo = now.letGo
@@ -79,9 +88,9 @@ useRafFn(({ timestamp }) => {
       <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
       <b />
     </div>
-    <div class="words" :title="`${overload}Computing takes ${load}% of the time there is`">
+    <div class="words" :title="`${overload}Computing takes ${load} % of the time there is${lateBlocks > 0 ? `; ${lateBlocks} blocks came too late` : ''}`">
       <span data-testid="peak">{{ peakWords }}</span>
-      <span class="muted" data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span>
+      <span class="muted line"><span data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span><span v-if="voices > 0" data-testid="load">{{ load }} %</span><b v-if="lateBlocks > 0" class="overload" data-testid="late">{{ lateBlocks }} late</b></span>
       <span class="overload" role="status" data-testid="overload">{{ overload ? 'overload' : '' }}</span>
     </div>
   </div>
@@ -95,7 +104,8 @@ useRafFn(({ timestamp }) => {
 .bars { position: relative; width: 96px; display: grid; gap: 2px; background: var(--bar-track); }
 .bars i { height: 5px; background: var(--ok); transform-origin: left; border-bottom: 0; }
 .bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
-.words { display: grid; font-size: var(--fs-11); width: 58px; line-height: 13px; }
+.words { display: grid; font-size: var(--fs-11); width: 112px; line-height: 13px; }
+.line { display: flex; gap: 6px; white-space: nowrap; }
 .overload:empty { display: none; }
 .overload { color: var(--warn); font-weight: 600; }
 .words span:first-child { font-weight: 600; font-size: var(--fs-12); }

@@ -3,7 +3,7 @@ import { moduleBytes } from './module'
 
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
-const HEAD = 8
+const HEAD = 9
 /** Bins of the live spectrum. */
 export const LIVE_BINS = 2048
 
@@ -19,6 +19,8 @@ export interface Levels {
   letGo: number
   /** Quality the sound was lowered to, 0 if it was not. */
   lowered: number
+  /** Blocks since the start that took longer than they last: they may have been heard as a gap. */
+  late: number
 }
 
 export interface Sound {
@@ -154,11 +156,11 @@ export function makeSound(): Sound {
       else if (starting) waiting.push(message)
     },
     levels() {
-      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered] = memory
+      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered, late] = memory
       memory[0] = 0
       memory[1] = 0
       memory[3] = 1
-      return { peakLeft, peakRight, voices, guard, load, letGo, lowered }
+      return { peakLeft, peakRight, voices, guard, load, letGo, lowered, late }
     },
     spectrum(into) {
       if (!analyser || !context || context.state !== 'running') return 0

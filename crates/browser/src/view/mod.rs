@@ -2,6 +2,7 @@
 
 mod envelope;
 mod heading;
+mod limit;
 mod scale;
 mod send;
 mod strip;

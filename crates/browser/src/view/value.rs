@@ -11,6 +11,8 @@ use zolvik_patch::part::Part;
 use zolvik_patch::section::SectionId;
 use zolvik_patch::text;
 
+use super::limit::limit;
+
 /// A value with all a field needs.
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -32,6 +34,8 @@ pub struct ValueView {
     pub changed: bool,
     /// Place the bar starts from: 0, or the middle for values with sign.
     pub origin: f64,
+    /// Where it cannot be had in full: how far, in words.
+    pub limit: Option<String>,
 }
 
 /// One of a few.
@@ -90,6 +94,9 @@ pub(super) fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
 pub(super) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
     let mut list = values(patch, Owner::Unit, unit.id.0);
     list.retain(|v| unit.is(param(v.address.param).when));
+    for view in &mut list {
+        view.limit = limit(patch, unit, view.address.param);
+    }
     list
 }
 
@@ -119,6 +126,7 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
         } else {
             0.0
         },
+        limit: None,
     })
 }
 

@@ -109,6 +109,7 @@ function key(event: KeyboardEvent) {
     />
     <span v-else class="value" @click="type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
     <span class="track"><i :style="bar" /></span>
+    <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
     <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>
 </template>
@@ -134,4 +135,5 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
   position: fixed; z-index: 30; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
   background: var(--warn-bg); color: var(--warn); border: 1px solid var(--warn); border-radius: var(--r); font-size: var(--fs-12); cursor: default;
 }
+.limit { display: block; margin-top: 3px; color: var(--warn); font-size: var(--fs-11); line-height: 13px; white-space: normal; }
 </style>

@@ -37,4 +37,8 @@ changed: boolean,
 /**
  * Place the bar starts from: 0, or the middle for values with sign.
  */
-origin: number, };
+origin: number, 
+/**
+ * Where it cannot be had in full: how far, in words.
+ */
+limit: string | null, };

@@ -2,6 +2,7 @@
 //! reach too far it eases off.
 
 use wide::f32x4;
+use zolvik_patch::document::CycleShape;
 
 use crate::LANES;
 use crate::realtime::sine::half_sine_turns;
@@ -51,6 +52,68 @@ fn beyond(index: f32) -> f32 {
     2.2 * libm::cbrtf(index) * index.min(1.0)
 }
 
+/// How a cycle is to be bent, each way as its parameter has it.
+#[derive(Debug, Clone, Copy)]
+struct Bend {
+    lean: f32,
+    repeat: f32,
+    fold: f32,
+    steps: f32,
+    levels: f32,
+}
+
+impl Bend {
+    fn is_plain(&self) -> bool {
+        self.lean == 0.0 && self.repeat == 1.0 && self.fold == 0.0 && self.steps == 0.0
+    }
+
+    /// As much of it as keeps its partials within so many times its frequency, and how far they then reach.
+    fn within(&self, room: f32) -> (Bend, f32) {
+        let room = room.max(1.0);
+        let mut eased = *self;
+        // each way multiplies how far the partials reach; what is left limits the next
+        let lean = (self.lean * MOST_LEAN).abs();
+        let mut reach = 1.0 + lean + beyond(lean);
+        if reach > room {
+            eased.lean *= ((room - 1.0) / (reach - 1.0)).clamp(0.0, 1.0);
+            reach = room;
+        }
+        eased.repeat = self.repeat.min(((room / reach - 4.0) * 0.8).max(1.0));
+        reach *= eased.repeat;
+        let most = ((room / reach - 2.5) * 0.75).max(0.0);
+        let depth = (self.fold * MOST_FOLD_RAD).min(most);
+        eased.fold = depth / MOST_FOLD_RAD;
+        reach *= 1.0 + depth + beyond(depth);
+        let index = core::f32::consts::TAU * self.levels;
+        let needs = reach * (index + beyond(index) + 1.0);
+        eased.steps = self.steps * ((room / needs - 1.0) * 4.0).clamp(0.0, 1.0);
+        reach *= 1.0 + eased.steps * 2.0;
+        (eased, reach)
+    }
+}
+
+/// How much of each way of bending a cycle is had at a frequency in hertz, 0 to 1: lean, repeat, fold and steps.
+pub fn had(cycle: &CycleShape, hz: f64) -> [f64; 4] {
+    let wanted = Bend {
+        lean: cycle.lean as f32,
+        repeat: cycle.repeat as f32,
+        fold: cycle.fold as f32,
+        steps: cycle.steps as f32,
+        levels: cycle.levels as f32,
+    };
+    let (had, _) = wanted.within((REACH_HZ / hz.max(1e-3)) as f32);
+    let share = |had: f32, wanted: f32| match wanted == 0.0 {
+        true => 1.0,
+        false => f64::from(had / wanted),
+    };
+    [
+        share(had.lean, wanted.lean),
+        share(had.repeat, wanted.repeat),
+        share(had.fold, wanted.fold),
+        share(had.steps, wanted.steps),
+    ]
+}
+
 impl Shaped {
     /// Whether a unit's values bend its cycle at all.
     pub(crate) fn wanted(values: &[Smooth]) -> bool {
@@ -68,47 +131,35 @@ impl Shaped {
     /// as it is.
     pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Shaped> {
         let of = |at: usize| (values[at].now + values[at].next) * 0.5;
-        let (lean, repeat) = (of(at::LEAN) * MOST_LEAN, of(at::REPEAT));
-        let (fold, steps) = (of(at::FOLD) * MOST_FOLD_RAD, of(at::STEPS));
-        if lean == 0.0 && repeat == 1.0 && fold == 0.0 && steps == 0.0 {
+        let wanted = Bend {
+            lean: of(at::LEAN),
+            repeat: of(at::REPEAT),
+            fold: of(at::FOLD),
+            steps: of(at::STEPS),
+            levels: of(at::LEVELS),
+        };
+        if wanted.is_plain() {
             return None;
         }
-        let levels = of(at::LEVELS);
         let mut shaped = Shaped {
-            lean: [lean * (0.5 / core::f32::consts::PI); LANES],
+            lean: [0.0; LANES],
             repeat: [1.0; LANES],
             fold: [0.0; LANES],
             fold_gain: [1.0; LANES],
-            levels,
+            levels: wanted.levels,
             steps: [0.0; LANES],
             reach: [1.0; LANES],
         };
         for (lane, room) in room.iter().enumerate() {
-            let room = room.max(1.0);
-            // each way multiplies how far the partials reach; what is left limits the next
-            let mut reach = 1.0 + lean.abs() + beyond(lean.abs());
-            if reach > room {
-                shaped.lean[lane] *= ((room - 1.0) / (reach - 1.0)).clamp(0.0, 1.0);
-                reach = room;
+            let (bend, reach) = wanted.within(*room);
+            shaped.lean[lane] = bend.lean * MOST_LEAN * (0.5 / core::f32::consts::PI);
+            shaped.repeat[lane] = bend.repeat;
+            let depth = bend.fold * MOST_FOLD_RAD;
+            if depth >= 1e-3 {
+                shaped.fold[lane] = depth * (0.5 / core::f32::consts::PI);
+                shaped.fold_gain[lane] = 1.0 / libm::sinf(depth.min(core::f32::consts::FRAC_PI_2));
             }
-            let most = ((room / reach - 4.0) * 0.8).max(1.0);
-            shaped.repeat[lane] = repeat.min(most);
-            reach *= shaped.repeat[lane];
-            let most = ((room / reach - 2.5) * 0.75).max(0.0);
-            let depth = fold.min(most);
-            shaped.fold[lane] = depth * (0.5 / core::f32::consts::PI);
-            shaped.fold_gain[lane] = match depth {
-                d if d < 1e-3 => 1.0,
-                d => 1.0 / libm::sinf(d.min(core::f32::consts::FRAC_PI_2)),
-            };
-            if depth < 1e-3 {
-                shaped.fold[lane] = 0.0;
-            }
-            reach *= 1.0 + depth + beyond(depth);
-            let index = core::f32::consts::TAU * levels;
-            let needs = reach * (index + beyond(index) + 1.0);
-            shaped.steps[lane] = steps * ((room / needs - 1.0) * 4.0).clamp(0.0, 1.0);
-            reach *= 1.0 + shaped.steps[lane] * 2.0;
+            shaped.steps[lane] = bend.steps;
             shaped.reach[lane] = reach.min(MOST_REACH);
         }
         Some(shaped)
