@@ -163,6 +163,22 @@ fn a_bundle_comes_back_whole() {
     assert_eq!((lacking.contents().len(), none.len()), (1, 0));
 }
 
+/// As another program may have written it: with a note of its own between the head and the samples.
+#[test]
+fn any_file_of_the_same_samples_is_taken() {
+    let (patch, recordings) = playing();
+    let (content, wav) = recordings.iter().next().unwrap();
+    let data = wav.windows(4).position(|four| four == b"data").unwrap();
+    let mut other = wav[..data].to_vec();
+    other.extend(b"LIST\x0c\0\0\0INFOISFT\0\0\0\0");
+    other.extend(&wav[data..]);
+    let size = (other.len() - 8) as u32;
+    other[4..8].copy_from_slice(&size.to_le_bytes());
+    assert_ne!(&other, wav);
+    let bundle = zip(&[("patch.json", patch_file()), (&named(content), other)]);
+    assert_eq!(unpacked(&bundle).unwrap(), (patch, recordings.clone()));
+}
+
 /// Packs into memory.
 fn packed(patch: &Patch, recordings: &HashMap<String, Vec<u8>>) -> Vec<u8> {
     let mut packed = Cursor::new(vec![]);

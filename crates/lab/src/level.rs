@@ -4,6 +4,7 @@ use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
 use crate::render::Rendered;
+use crate::true_peak::true_peak;
 
 /// Level of a whole render.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -27,23 +28,23 @@ pub fn lowered_db(here_lufs: f64, there_lufs: f64) -> f64 {
     }
 }
 
-/// Measures true peak and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
+/// Measures true peak, at sixteen times the rate, and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
 pub fn level(sound: &Rendered) -> Level {
-    measure(sound, Mode::M | Mode::TRUE_PEAK)
+    let peaks = [&sound.left, &sound.right].map(|side| true_peak(side));
+    Level {
+        true_peak_db: to_db(peaks[0].max(peaks[1])),
+        ..quick_level(sound)
+    }
 }
 
 /// As [`level`], but the peak is that of the samples themselves, a few tenths of a dB low at most for sounds
 /// without much treble: four times as fast, for pictures drawn while something is dragged.
 pub fn quick_level(sound: &Rendered) -> Level {
-    measure(sound, Mode::M | Mode::SAMPLE_PEAK)
-}
-
-fn measure(sound: &Rendered, mode: Mode) -> Level {
     let silent = Level {
         true_peak_db: SILENCE_DB,
         loudness_lufs: SILENCE_DB,
     };
-    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, mode) else {
+    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, Mode::M | Mode::SAMPLE_PEAK) else {
         return silent;
     };
     let mut loudest = SILENCE_DB;
@@ -53,11 +54,8 @@ fn measure(sound: &Rendered, mode: Mode) -> Level {
             loudest = loudest.max(meter.loudness_momentary().unwrap_or(SILENCE_DB));
         }
     }
-    let peak = |channel| match mode.contains(Mode::TRUE_PEAK) {
-        true => meter.true_peak(channel),
-        false => meter.sample_peak(channel),
-    };
-    let highest = peak(0).unwrap_or(0.0).max(peak(1).unwrap_or(0.0));
+    let peak = |channel| meter.sample_peak(channel).unwrap_or(0.0);
+    let highest = peak(0).max(peak(1));
     Level {
         true_peak_db: to_db(highest),
         loudness_lufs: loudest.max(SILENCE_DB),

@@ -11,6 +11,7 @@ pub mod render;
 pub mod response;
 pub mod spectrum;
 pub mod thumbnail;
+mod true_peak;
 pub mod unfold;
 
 pub use render::{Note, Rendered, render};

@@ -65,6 +65,43 @@ proptest! {
     }
 }
 
+/// What anybody may have made, struck and let go: it sounds finite, comes out below +24 dBFS, and ends. (Of a thousand all do; so many
+/// take a minute.)
+#[test]
+fn many_patches_are_finite_not_too_loud_and_end() {
+    let most = db_gain(24.0) as f32;
+    for seed in 0..250 {
+        let mut patch = any_patch(seed);
+        patch.voice.longest_ring_s = 0.1;
+        patch.voice.quality = Default::default();
+        for unit in &mut patch.units {
+            unit.envelope.in_beats = false;
+            unit.envelope.delay_s = unit.envelope.delay_s.min(0.01);
+            for point in &mut unit.envelope.points {
+                point.time_s = point.time_s.min(0.001);
+            }
+        }
+        let tail_s = compile(&patch, &Listening::default()).tail_of_s(52, 100);
+        let (mut engine, mut guard) = (engine(&patch), Guard::new(RATE_HZ));
+        engine.note_on(52, 100);
+        for part in [1_600, (tail_s * RATE_HZ) as usize + 64] {
+            let (mut left, mut right) = take(&mut engine, part);
+            assert!(
+                left.iter().chain(&right).all(|s| s.is_finite()),
+                "seed {seed}"
+            );
+            guard.process(&mut left, &mut right);
+            let peak = left
+                .iter()
+                .chain(&right)
+                .fold(0.0f32, |m, s| m.max(s.abs()));
+            assert!(peak < most, "seed {seed}: {peak}");
+            engine.all_notes_off();
+        }
+        assert_eq!(engine.voices(), 0, "seed {seed} goes on");
+    }
+}
+
 #[test]
 fn the_guard_lets_nothing_loud_or_broken_through() {
     let mut guard = Guard::new(RATE_HZ);
