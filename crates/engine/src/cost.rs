@@ -43,9 +43,9 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         UnitKind::Operator(operator) => {
             let wave = match &operator.wave {
                 Wave::Shape(Shape::Sine) => 1.0,
-                Wave::Shape(Shape::Pulse) => 5.4,
-                wave if wave.is_scanned() => 4.0,
-                _ => 3.0,
+                Wave::Shape(Shape::Pulse) => 4.8,
+                wave if wave.is_scanned() => 3.6,
+                _ => 2.8,
             };
             let cycle = &operator.cycle;
             let reach = match &operator.wave {
@@ -56,22 +56,22 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
             };
             let partials = operator.harmonics.high.min(reach);
             match (operator.harmonics.is_plain(), cycle.is_plain()) {
-                (false, _) => 4.0 + 0.45 * partials,
+                (false, _) => 4.0 + 0.1 * partials,
                 (true, true) => wave,
                 (true, false) => {
                     let times = if cycle.repeat > 1.0 { 2.0 } else { 1.0 };
                     let fold = if cycle.fold > 0.0 { 1.3 } else { 0.0 };
-                    3.5 + wave * times + 1.7 * (times - 1.0) + fold
+                    3.3 + wave * times + 0.6 * (times - 1.0) + fold
                 }
             }
         }
-        UnitKind::Noise(noise) => 2.0 + if noise.colour_db == 0.0 { 0.0 } else { 1.5 },
-        UnitKind::Sample(_) => 25.0,
+        UnitKind::Noise(noise) => 1.4 + if noise.colour_db == 0.0 { 0.0 } else { 0.9 },
+        UnitKind::Sample(_) => 16.0,
         UnitKind::Filter(filter) => match filter.response {
-            FilterType::CombPlus | FilterType::CombMinus => 12.5,
-            FilterType::Vowel => 11.0,
-            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 7.8,
-            _ => 6.0,
+            FilterType::CombPlus | FilterType::CombMinus => 6.6,
+            FilterType::Vowel => 7.0,
+            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 5.5,
+            _ => 4.2,
         },
         UnitKind::Shaper(_) => 2.0,
         UnitKind::Level(_) => 1.3,

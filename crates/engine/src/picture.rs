@@ -1,6 +1,6 @@
 //! What an operator's cycle looks like after all that is done to it: the engine's own formulas, for pictures.
 
-use wide::f32x4;
+use wide::{f32x4, f32x8};
 use zolvik_patch::document::{Operator, Patch, Unit, UnitKind};
 use zolvik_patch::hearing::Listening;
 
@@ -53,17 +53,16 @@ pub fn shaped(operator: &Operator, cycle: &[f32], partials: usize) -> Shaped {
         operator.harmonics.shift as f32,
     );
     let at = |i: usize| {
-        let turns = f32x4::splat(i as f32 / count);
-        let y = match spread {
-            true => list.at(
-                turns * f32x4::splat(1.0 + shift),
-                turns * f32x4::splat(spacing),
-                f32x4::splat(1e6),
-                spacing,
-            ),
-            false => wave(turns),
-        };
-        y.to_array()[0]
+        let turns = i as f32 / count;
+        match spread {
+            true => {
+                let first = f32x8::splat(turns * (1.0 + shift));
+                let between = f32x8::splat(turns * spacing);
+                list.at(first, between, f32x8::splat(1e6), spacing)
+                    .to_array()[0]
+            }
+            false => wave(f32x4::splat(turns)).to_array()[0],
+        }
     };
     Shaped {
         cycle: (0..cycle.len()).map(at).collect(),

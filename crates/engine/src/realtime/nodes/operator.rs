@@ -197,16 +197,11 @@ impl Oscillator {
         let moved = inputs.late_turns();
         let between = phase_turns(self.between) + moved * f32x8::splat(spacing);
         let first = turns + moved * f32x8::splat(shift);
-        let rooms: [f32x4; 2] = bytemuck::cast(f32x8::new(self.room_above));
-        let (first, between): ([f32x4; 2], [f32x4; 2]) =
-            (bytemuck::cast(first), bytemuck::cast(between));
-        let wave = std::array::from_fn::<f32x4, 2, _>(|h| {
-            partials.at(first[h], between[h], rooms[h], spacing)
-        });
+        let wave = partials.at(first, between, f32x8::new(self.room_above), spacing);
         let steps = self.between_steps;
         self.between += steps.0;
         self.phase += steps.1;
-        bytemuck::cast(wave)
+        wave
     }
 
     /// A whole block, its phase moved in turns by `turns(frame, half)`: by the loop made for its form.

@@ -5,10 +5,10 @@
 
 use std::sync::LazyLock;
 
-use wide::f32x4;
+use wide::{f32x4, f32x8};
 use zolvik_waves::fourier::Fourier;
 
-use crate::realtime::sine::half_sine_turns;
+use crate::realtime::sine::{Lanes, sine_turns};
 use crate::realtime::smooth::Smooth;
 
 /// Positions of the parameters read here, among those of their unit.
@@ -184,37 +184,55 @@ impl Partials {
         }
     }
 
-    /// The sum of all partials of four lanes. `first` is the angle of the first one and `between` that from each to the next,
-    /// both in turns; `room` tells how far above the first one partials fit below half the rate, and `spacing` how far they are apart, both
-    /// as multiples of the frequency.
+    /// The sum of all partials. `first` is the angle of the first one and `between` that from each to the next, both in turns; `room`
+    /// tells how far above the first one partials fit below half the rate, and `spacing` how far they are apart, both as multiples of
+    /// the frequency.
+    ///
+    /// Partials of even and of odd place are summed beside each other, each by Horner's scheme in the square (Estrin, "Organization of
+    /// computer systems", 1960): what does not wait for each other is computed at once.
     #[inline(always)]
-    pub(crate) fn at(&self, first: f32x4, between: f32x4, room: f32x4, spacing: f32) -> f32x4 {
-        let quarter = f32x4::splat(0.25);
-        let (s, c) = (half_sine_turns(between), half_sine_turns(between + quarter));
+    pub(crate) fn at(&self, first: Lanes, between: Lanes, room: Lanes, spacing: f32) -> Lanes {
+        let quarter = f32x8::splat(0.25);
+        let (s, c) = (sine_turns(between), sine_turns(between + quarter));
+        let square = (c * c - s * s, (c + c) * s);
         let rooms = room.to_array();
         let most = rooms.iter().fold(0.0f32, |a, b| a.max(*b));
         let least = rooms.iter().fold(f32::MAX, |a, b| a.min(*b));
         // within the last half of a multiple they fade
         let fit = |room: f32| (room / spacing + 1.0).clamp(0.0, MOST as f32) as usize;
-        let top = self.count.min(fit(most));
-        let whole = top.min(fit(least - 0.5));
-        let (mut re, mut im) = (f32x4::ZERO, f32x4::ZERO);
+        let top = self.count.min(fit(most)).div_ceil(2);
+        let whole = top.min(fit(least - 0.5) / 2);
+        let (pairs, _) = self.now.as_chunks::<2>();
+        let (whole_pairs, rest) = pairs[..top.min(pairs.len())].split_at(whole);
         // c_k = cosine amplitude - i sine amplitude, and the real part counts
-        for k in (whole..top).rev() {
-            let [sine, cosine] = self.now[k];
-            let over = room - f32x4::splat(k as f32 * spacing);
-            let fits = (over + over).max(f32x4::ZERO).min(f32x4::ONE);
-            let (x, y) = (re * c - im * s, re * s + im * c);
-            re = x + fits * f32x4::splat(cosine);
-            im = y - fits * f32x4::splat(sine);
+        let (mut even, mut odd) = ((f32x8::ZERO, f32x8::ZERO), (f32x8::ZERO, f32x8::ZERO));
+        let turned = |z: (Lanes, Lanes), by: (Lanes, Lanes)| {
+            (z.0 * by.0 - z.1 * by.1, z.0 * by.1 + z.1 * by.0)
+        };
+        for (i, pair) in rest.iter().enumerate().rev() {
+            let fits = |k: usize| {
+                let over = room - f32x8::splat(k as f32 * spacing);
+                (over + over).fast_max(f32x8::ZERO).fast_min(f32x8::ONE)
+            };
+            let k = 2 * (whole + i);
+            for (sum, [sine, cosine], k) in [(&mut even, pair[0], k), (&mut odd, pair[1], k + 1)] {
+                let fits = fits(k);
+                let z = turned(*sum, square);
+                sum.0 = z.0 + fits * f32x8::splat(cosine);
+                sum.1 = z.1 - fits * f32x8::splat(sine);
+            }
         }
-        for [sine, cosine] in self.now[..whole].iter().rev() {
-            let (x, y) = (re * c - im * s, re * s + im * c);
-            re = x + f32x4::splat(*cosine);
-            im = y - f32x4::splat(*sine);
+        for pair in whole_pairs.iter().rev() {
+            for (sum, [sine, cosine]) in [(&mut even, pair[0]), (&mut odd, pair[1])] {
+                let z = turned(*sum, square);
+                sum.0 = z.0 + f32x8::splat(cosine);
+                sum.1 = z.1 - f32x8::splat(sine);
+            }
         }
-        let (s, c) = (half_sine_turns(first), half_sine_turns(first + quarter));
-        re * c - im * s
+        let odd = turned(odd, (c, s));
+        let all = (even.0 + odd.0, even.1 + odd.1);
+        let (s, c) = (sine_turns(first), sine_turns(first + quarter));
+        all.0 * c - all.1 * s
     }
 }
 

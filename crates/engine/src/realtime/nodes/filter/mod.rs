@@ -108,6 +108,7 @@ impl Filter {
         if !filter_type.is_comb() {
             let count = stages_of(context.unit);
             for stage in 0..count {
+                self.stages[stage].settle();
                 let goal = self.design(stage, context.unit.variant, goal);
                 let from =
                     self.designs[stage].after(&self.slopes[stage], f32x8::splat(BLOCK as f32));

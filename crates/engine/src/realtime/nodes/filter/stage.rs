@@ -49,6 +49,15 @@ impl Stage {
         self.0.iter_mut().for_each(|s| s.as_mut_array()[lane] = 0.0);
     }
 
+    /// Takes up a block: what is next to nothing becomes nothing. Processors are slow with the smallest numbers there are.
+    pub(super) fn settle(&mut self) {
+        const NOTHING: f32 = 1e-18;
+        for state in &mut self.0 {
+            let heard = state.abs().simd_gt(f32x8::splat(NOTHING));
+            *state = heard.select(*state, f32x8::ZERO);
+        }
+    }
+
     /// One frame. `hold` says how a band that sings is held back.
     #[inline(always)]
     pub(super) fn next(&mut self, x: Lanes, design: &Design, hold: &Hold) -> Lanes {
