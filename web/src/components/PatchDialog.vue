@@ -33,8 +33,16 @@ watch(visible, async (open) => {
   tags.value = view.tags.join(', ')
   note.value = view.note
   await saving.save()
-  versions.value = await api.versions(saving.id).catch(() => [])
+  await list(saving.id).catch(() => (versions.value = []))
 })
+
+/** Lists the versions; of several lists under way only the one asked for last is shown. */
+let asked = 0
+async function list(patch: number) {
+  const mine = ++asked
+  const found = await api.versions(patch)
+  if (mine === asked) versions.value = found
+}
 
 function describe() {
   const list = tags.value.split(',').map((tag) => tag.trim()).filter(Boolean)
@@ -53,7 +61,7 @@ async function keep() {
     if (!(await saving.save())) throw new Error(`No version was kept. ${saving.words}`)
     await api.keepVersion(patch, versionName.value)
     versionName.value = ''
-    versions.value = await api.versions(patch)
+    await list(patch)
   } catch (error) {
     problem.value = error instanceof Error ? error.message : String(error)
   } finally {
