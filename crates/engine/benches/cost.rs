@@ -166,6 +166,7 @@ fn main() {
                 }
             }),
         ),
+        ("level strip", KindName::Level, Box::new(|_| {})),
     ];
     let plain = seconds(&patch(KindName::Operator, &|_| {}));
     for (name, kind, change) in &cases {

@@ -5,7 +5,8 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{param, position};
 use zolvik_patch::document::{
-    Filter, KindName, Operator, Route, RouteId, RouteKind, Send, Shaper, TunedBy, Unit, UnitId,
+    Filter, KindName, Level, Operator, Route, RouteId, RouteKind, Send, Shaper, TunedBy, Unit,
+    UnitId,
 };
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::{Owner, ParamId};
@@ -14,13 +15,14 @@ use super::params::Source;
 use super::{Program, compile};
 use crate::Engine;
 
-/// An operator moves another one, which goes through a filter and a shaper.
+/// An operator moves another one, which goes through a filter, a shaper and a level strip.
 fn chain() -> Patch {
     let kinds = [
         KindName::Operator,
         KindName::Operator,
         KindName::Filter,
         KindName::Shaper,
+        KindName::Level,
     ];
     let units = kinds.iter().zip(1..);
     let mut patch = Patch {
@@ -33,7 +35,8 @@ fn chain() -> Patch {
         (1, Send::phase(UnitId(2))),
         (2, Send::to_unit(RouteKind::Audio, UnitId(3))),
         (3, Send::to_unit(RouteKind::Audio, UnitId(4))),
-        (4, Send::output()),
+        (4, Send::to_unit(RouteKind::Audio, UnitId(5))),
+        (5, Send::output()),
     ];
     patch.routes = sends
         .into_iter()
@@ -92,10 +95,12 @@ fn place(program: &Program, id: ParamId, of: u16) -> (usize, u32) {
 #[case::filter_mix(Filter::MIX, 3, None, -0.5)]
 #[case::shaper_drive(Shaper::DRIVE_DB, 4, None, 20.0)]
 #[case::shaper_mix(Shaper::MIX, 4, None, 0.4)]
+#[case::strip_level(Level::LEVEL_DB, 5, None, -8.0)]
+#[case::strip_mix(Level::MIX, 5, None, -0.5)]
 #[case::index(Send::INDEX_RAD, 1, None, 2.5)]
 #[case::pass(Send::PASS_DB, 2, None, -9.0)]
-#[case::level(Send::LEVEL_DB, 4, None, 5.0)]
-#[case::pan(Send::PAN, 4, None, -0.8)]
+#[case::level(Send::LEVEL_DB, 5, None, 5.0)]
+#[case::pan(Send::PAN, 5, None, -0.8)]
 fn what_is_moved_sounds_like_the_moved_value_in_its_own_note_only(
     #[case] id: ParamId,
     #[case] of: u16,
