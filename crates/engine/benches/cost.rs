@@ -166,7 +166,16 @@ fn main() {
                 }
             }),
         ),
-        ("level strip", KindName::Level, Box::new(|_| {})),
+        (
+            "level strip",
+            KindName::Level,
+            // one that takes hold of all would end its note, as nothing goes into it
+            Box::new(|u| {
+                if let UnitKind::Level(level) = &mut u.kind {
+                    level.mix = 0.5;
+                }
+            }),
+        ),
     ];
     let plain = seconds(&patch(KindName::Operator, &|_| {}));
     for (name, kind, change) in &cases {

@@ -245,14 +245,14 @@ fn noise(colour_db: f64) -> Patch {
     patch
 }
 
-/// Two seconds of noise at a quality and a rate, half a second after it began.
+/// A second of noise at a quality and a rate, a quarter of one after it began.
 fn noise_at(colour_db: f64, quality: Quality, rate_hz: f64) -> Vec<f32> {
     let mut patch = noise(colour_db);
     patch.voice.quality = quality;
     let mut engine = engine_at(&patch, rate_hz);
     engine.note_on(60, 127);
-    take(&mut engine, (rate_hz * 0.5) as usize);
-    take(&mut engine, (rate_hz * 2.0) as usize).0
+    take(&mut engine, (rate_hz * 0.25) as usize);
+    take(&mut engine, rate_hz as usize).0
 }
 
 /// Power around a frequency, over a dozen places beside each other.
@@ -292,7 +292,7 @@ fn noise_slopes_as_its_colour_says_from_30_hz_to_16_khz(
 fn noise_is_the_same_noise_at_every_rate(
     #[case] quality: Quality,
     #[case] rate_hz: f64,
-    #[values(-4.0, 0.0, 6.0)] colour_db: f64,
+    #[values(0.0, 6.0)] colour_db: f64,
 ) {
     let plain = noise_at(colour_db, Quality::X1, 48_000.0);
     let other = noise_at(colour_db, quality, rate_hz);
