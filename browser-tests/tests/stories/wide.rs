@@ -128,3 +128,93 @@ async fn a_hat_ends_with_the_level_strip_behind_everything() {
         .await;
     assert_eq!(ended.as_str(), Some("0 voices"));
 }
+
+/// Harmonics of A3 below 10 kHz in the steady part of a file that was just saved.
+async fn saved_harmonics(stage: &Stage, rate: &str) -> Vec<f64> {
+    stage.click("Render").await;
+    stage.click("32 bit float").await;
+    stage.click(rate).await;
+    stage.click("Save WAV").await;
+    let file = stage.download("wav").await;
+    let mut reader = hound::WavReader::open(&file).unwrap();
+    let rate_hz = f64::from(reader.spec().sample_rate);
+    let samples: Vec<f32> = reader.samples::<f32>().map(Result::unwrap).collect();
+    std::fs::remove_file(&file).unwrap();
+    let left: Vec<f32> = samples.chunks(2).map(|pair| pair[0]).collect();
+    let steady = &left[(0.5 * rate_hz) as usize..(1.0 * rate_hz) as usize];
+    (1..45)
+        .map(|n| amplitude(steady, rate_hz, 220.0 * f64::from(n)))
+        .collect()
+}
+
+/// Whatever rate and quality are chosen on the screen, the saved file has the same spectrum below 10 kHz.
+#[tokio::test]
+async fn one_patch_saved_at_every_rate_and_quality_sounds_the_same() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    stage.press("]").await;
+    stage.press("]").await;
+    stage.set_value("Sustain", "100%").await;
+    stage.add_operator(2).await;
+    stage.set_value("Sustain", "100%").await;
+    stage.menu("+ More", "Filter after everything").await;
+    stage.set_value("Cutoff", "3k").await;
+    stage.set_value("Resonance", "40%").await;
+    stage.set_value("Sweep", "0").await;
+    stage.wait_saved().await;
+    let exact = saved_harmonics(&stage, "192 kHz").await;
+    let strongest = exact.iter().copied().fold(0.0, f64::max);
+    assert!(strongest > 0.01, "{strongest}");
+    let mut saved = vec![];
+    for rate in ["44.1 kHz", "48 kHz", "96 kHz"] {
+        saved.push((rate, saved_harmonics(&stage, rate).await));
+    }
+    stage.press(thirtyfour::Key::Escape).await;
+    stage.click("Voice").await;
+    stage.choose("Rendering", "8 ×").await;
+    stage.wait_saved().await;
+    saved.push(("8 ×", saved_harmonics(&stage, "48 kHz").await));
+    for (what, levels) in saved {
+        for (n, (level, exact)) in levels.iter().zip(&exact).enumerate() {
+            let off = 20.0 * (level / exact).log10();
+            let heard = *exact > 1e-3 * strongest;
+            assert!(
+                !heard || off.abs() < 0.5,
+                "{what}, harmonic {}: {off} dB",
+                n + 1
+            );
+        }
+    }
+    assert_eq!(stage.saved(id).await.units.len(), 3);
+}
+
+#[tokio::test]
+async fn a_level_strip_after_a_group_ends_what_is_in_it() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.add_operator(1).await;
+    stage.set_value("Ratio", "3").await;
+    stage.add_operator(1).await;
+    stage.set_value("Ratio", "7").await;
+    stage.select(2, false).await;
+    stage.select(3, true).await;
+    stage.click("Group 2").await;
+    stage.select(2, false).await;
+    stage.menu("+ More", "Level after Group 1").await;
+    stage.set_value("Attack", "0").await;
+    stage.set_value("Decay", "100 ms").await;
+    stage.set_value("Sustain", "0").await;
+    look(&stage, "group.png").await;
+    let patch = stage.saved(id).await;
+    let sound = note(&patch, 57, 1.0, 1.2);
+    let late = &sound.left[24_000..43_200];
+    assert!(
+        amplitude(late, RATE_HZ, 220.0) > 0.05,
+        "the one beside it goes on"
+    );
+    for hz in [660.0, 1_540.0] {
+        assert!(amplitude(&sound.left[..2_400], RATE_HZ, hz) > 0.02);
+        assert!(amplitude(late, RATE_HZ, hz) < 1e-4, "{hz} Hz has ended");
+    }
+}

@@ -56,15 +56,16 @@ fn named(unit: &Unit) -> String {
 pub fn offers(patch: &Patch, kind: OfferKind, unit: Option<UnitId>) -> Vec<Offers> {
     let unit = unit.and_then(|id| patch.unit(id));
     match (kind, unit) {
-        (OfferKind::Add, selected) => additions(selected),
+        (OfferKind::Add, selected) => additions(patch, selected),
         (OfferKind::Send, Some(unit)) => vec![titled("", ways(patch, unit))],
         (OfferKind::Place, Some(unit)) => places(patch, unit),
         (_, None) => vec![],
     }
 }
 
-/// Kinds beside the operator: sources are heard or move the selected unit, the others go after it or after everything.
-fn additions(selected: Option<&Unit>) -> Vec<Offers> {
+/// Kinds beside the operator: sources are heard or move the selected unit, the others go after it, its group or everything.
+fn additions(patch: &Patch, selected: Option<&Unit>) -> Vec<Offers> {
+    let group = selected.and_then(|unit| patch.groups.iter().find(|g| g.units.contains(&unit.id)));
     let add = |kind: KindName, connect: Connect, label: String| {
         offer(label, Edit::AddUnit { kind, connect })
     };
@@ -81,6 +82,10 @@ fn additions(selected: Option<&Unit>) -> Vec<Offers> {
         through.extend(selected.map(|unit| {
             let connect = Connect::Unit { id: unit.id };
             add(kind, connect, format!("{label} after {}", unit.name))
+        }));
+        through.extend(group.map(|group| {
+            let connect = Connect::Group { id: group.id };
+            add(kind, connect, format!("{label} after {}", group.name))
         }));
         let all = format!("{label} after everything");
         through.push(add(kind, Connect::Output, all));

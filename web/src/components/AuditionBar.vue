@@ -67,7 +67,7 @@ async function render() {
         </span>
         <span>Rate</span>
         <span class="seg" role="group" aria-label="Rate">
-          <button v-for="rate in [44100, 48000, 96000]" :key="rate" type="button" :aria-pressed="rateHz === rate" @click="rateHz = rate">{{ rate / 1000 }} kHz</button>
+          <button v-for="rate in [44100, 48000, 96000, 192000]" :key="rate" type="button" :aria-pressed="rateHz === rate" @click="rateHz = rate">{{ rate / 1000 }} kHz</button>
         </span>
         <span>Length</span>
         <span class="seg" role="group" aria-label="Length">

@@ -1,7 +1,8 @@
 //! How long a note sounds after its release.
 
+use zolvik_patch::catalogue::param;
 use zolvik_patch::choice::Options;
-use zolvik_patch::document::{FilterType, MAX_UNITS, RouteKind, Slope};
+use zolvik_patch::document::{FilterType, MAX_UNITS, RouteKind, Slope, VoiceSettings};
 use zolvik_patch::filter::{comb_feedback, dampings, formant_damping, formants, reference_hz};
 
 use super::{Program, UnitProgram, kind};
@@ -20,8 +21,6 @@ mod at {
     pub(super) const LEVEL_MIX: usize = position(document::Level::MIX);
 }
 
-/// Longest a note rings on after all that feeds it has ended, in seconds.
-pub const LONGEST_RING_S: f64 = 30.0;
 /// What has fallen so far below its peak has rung out, in decibels.
 const RUNG_OUT_DB: f64 = 80.0;
 /// See [`Program::quiet_s`].
@@ -181,7 +180,7 @@ impl Program {
                 1.1 * both
             }
         };
-        ring_s.min(LONGEST_RING_S)
+        ring_s.min(param(VoiceSettings::LONGEST_RING_S).max)
     }
 
     /// How long what rings must be faint until it has rung out: longer than a comb takes for a round.

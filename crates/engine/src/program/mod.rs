@@ -18,7 +18,6 @@ use zolvik_patch::timing::times_scale;
 pub use self::compile::compile;
 pub(crate) use self::compile::stereo;
 pub(crate) use self::copies::Copies;
-pub use self::ending::LONGEST_RING_S;
 use self::params::{MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram};
 pub use self::prepare::{Prepared, prepare, prepare_with};
 

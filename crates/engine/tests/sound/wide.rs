@@ -208,6 +208,52 @@ fn a_unit_has_its_own_share_of_detune() {
     }
 }
 
+#[rstest]
+#[case::none(0.0, true)]
+#[case::all(1.0, false)]
+fn a_unit_has_its_own_share_of_spread(#[case] share: f64, #[case] narrow: bool) {
+    let mut patch = plain_units(&[1.0]);
+    patch.units[0].copies = 4;
+    patch.units[0].spread_share = share;
+    let unison = &mut patch.voice.unison;
+    (unison.detune_cents, unison.spread) = (20.0, 1.0);
+    connect(&mut patch, 1, MIDDLE);
+    let mut engine = engine(&patch);
+    engine.note_on(69, 127);
+    take(&mut engine, 4_800);
+    let (left, right) = take(&mut engine, 48_000);
+    let side = |(l, r): (&f32, &f32)| f64::from(l - r).powi(2);
+    let power = left.iter().zip(&right).map(side).sum::<f64>() / 48_000.0;
+    assert_eq!(power < 1e-12, narrow, "{power}");
+}
+
+/// Cents a sine is off its pitch in four half seconds, from how far its phase runs.
+fn wandering_cents(drift_share: f64) -> f64 {
+    let mut patch = plain_units(&[1.0]);
+    patch.units[0].drift_share = drift_share;
+    patch.voice.drift_cents = 20.0;
+    connect(&mut patch, 1, TO_LEFT);
+    let mut engine = engine(&patch);
+    engine.note_on(69, 127);
+    let parts: Vec<f64> = (0..5)
+        .map(|_| partial(&take(&mut engine, 24_000).0, 440.0).1)
+        .collect();
+    let off = |pair: &[f64]| {
+        let turns = pair[1] - pair[0];
+        let turns = turns - turns.round();
+        (1200.0 * (1.0 + turns / 0.5 / 440.0).log2()).abs()
+    };
+    parts.windows(2).map(off).fold(0.0, f64::max)
+}
+
+#[test]
+fn a_unit_has_its_own_share_of_drift() {
+    assert!(wandering_cents(0.0) < 1e-3, "{}", wandering_cents(0.0));
+    // beyond a turn in half a second the measure wraps; it need only be off
+    assert!(wandering_cents(0.2) > 0.1, "{}", wandering_cents(0.2));
+    assert!(wandering_cents(0.2) < 4.0, "{}", wandering_cents(0.2));
+}
+
 /// Six sines far apart, each at a place of its own, straight or through something.
 fn six_places(after: Option<UnitKind>) -> Patch {
     let pans = [-1.0, -0.6, -0.1, 0.2, 0.7, 1.0];

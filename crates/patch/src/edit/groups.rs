@@ -42,7 +42,7 @@ pub(super) fn leave(patch: &mut Patch, units: &[UnitId]) {
     patch.groups.retain(|g| !g.units.is_empty());
 }
 
-fn group_mut(patch: &mut Patch, group: GroupId) -> Result<&mut Group, PatchError> {
+pub(super) fn group_mut(patch: &mut Patch, group: GroupId) -> Result<&mut Group, PatchError> {
     let found = patch.groups.iter_mut().find(|g| g.id == group);
     found.ok_or(PatchError::NoGroup { group })
 }

@@ -40,6 +40,11 @@ pub enum Connect {
         /// The unit it modulates.
         id: UnitId,
     },
+    /// Beside the units of this group, or after all of them.
+    Group {
+        /// The group.
+        id: GroupId,
+    },
 }
 
 /// One change of a patch.

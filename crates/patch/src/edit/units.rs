@@ -33,7 +33,15 @@ pub(super) fn add(
         _ if !kind.is_source() => match connect {
             Connect::Output => take_through(patch, id)?,
             Connect::Unit { id: after } => put_after(patch, id, *after)?,
+            Connect::Group { id: group } => {
+                let units = groups::group_mut(patch, *group)?.units.clone();
+                lead_through(patch, id, &|from| units.contains(&from))?;
+            }
         },
+        Connect::Group { id: group } => {
+            groups::group_mut(patch, *group)?.units.push(id);
+            add_route(patch, id, Send::output());
+        }
         Connect::Output => add_route(patch, id, Send::output()),
         Connect::Unit { id: to } => {
             let send = Send::to_unit(usual(patch, *to, RouteKind::Phase), *to);
@@ -107,6 +115,15 @@ fn put_after(patch: &mut Patch, id: UnitId, source: UnitId) -> Result<(), PatchE
 
 /// Leads everything that is heard through a unit; what goes out clean stays so.
 pub(super) fn take_through(patch: &mut Patch, id: UnitId) -> Result<(), PatchError> {
+    lead_through(patch, id, &|_| true)
+}
+
+/// Leads what is heard of some units through one.
+fn lead_through(
+    patch: &mut Patch,
+    id: UnitId,
+    leads: &dyn Fn(UnitId) -> bool,
+) -> Result<(), PatchError> {
     position(patch, id)?;
     let row = param(Send::PASS_DB);
     for route in &mut patch.routes {
@@ -114,7 +131,7 @@ pub(super) fn take_through(patch: &mut Patch, id: UnitId) -> Result<(), PatchErr
             Send::Output {
                 bus: Bus::Clean, ..
             } => {}
-            Send::Output { level_db, pan, .. } if route.from != id => {
+            Send::Output { level_db, pan, .. } if route.from != id && leads(route.from) => {
                 route.send = Send::Audio {
                     to: id,
                     pass_db: level_db.clamp(row.min, row.max),

@@ -292,3 +292,39 @@ fn no_more_units_than_the_format_allows_whatever_their_kind() {
     let full = apply(&patch, &Edit::AddUnit { kind, connect });
     assert!(matches!(full, Err(PatchError::TooMany { .. })));
 }
+
+#[test]
+fn a_level_strip_after_a_group_takes_what_leaves_the_group_and_nothing_else() {
+    use zolvik_patch::document::GroupId;
+    let mut patch = Patch::empty();
+    for _ in 0..2 {
+        patch = with(&patch, KindName::Operator, Connect::Output);
+    }
+    let units = vec![UnitId(1), UnitId(2)];
+    let patch = apply(&patch, &Edit::GroupUnits { units }).unwrap().0;
+    let group = Connect::Group { id: GroupId(1) };
+    let patch = with(&patch, KindName::Level, group);
+    for unit in [1, 2] {
+        assert_eq!(sends(&patch, unit), [(Some(4), Some(RouteKind::Audio))]);
+    }
+    for unit in [3, 4] {
+        assert_eq!(sends(&patch, unit), [(None, None)]);
+    }
+    assert_eq!(patch.groups[0].units, [UnitId(1), UnitId(2)]);
+    // what stands in the group says so among its offers
+    let offered = zolvik_patch::offers::offers(
+        &patch,
+        zolvik_patch::offers::OfferKind::Add,
+        Some(UnitId(1)),
+    );
+    let labels: Vec<String> = offered
+        .into_iter()
+        .flat_map(|g| g.items)
+        .map(|item| item.label)
+        .collect();
+    assert!(labels.contains(&"Level after Group 1".into()), "{labels:?}");
+    // no such group
+    let connect = Connect::Group { id: GroupId(9) };
+    let kind = KindName::Level;
+    assert!(apply(&patch, &Edit::AddUnit { kind, connect }).is_err());
+}

@@ -16,7 +16,7 @@ const shaped = computed(() => props.values.some((v) => v.changed) || props.choic
 const { unfolded, toggle } = useUnfoldedParts()
 const folded = ref(false)
 const open = computed(() => !props.section.folds || unfolded.has(props.section.id) || (shaped.value && !folded.value))
-watch([() => props.units, shaped], () => (folded.value = false))
+watch([() => props.units.join(), shaped], () => (folded.value = false))
 function turn() {
   const opens = !open.value
   folded.value = !opens
