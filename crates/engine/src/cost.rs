@@ -21,7 +21,7 @@ impl Costs {
         let of = |unit: &Unit| (unit.id, cost(patch, unit) * times(unit));
         Costs {
             units: patch.units.iter().map(of).collect(),
-            quality: f64::from(patch.voice.quality.factor() as u32),
+            quality: patch.times_rate_auditioned() as f64,
         }
     }
 
@@ -31,7 +31,7 @@ impl Costs {
         found.map_or(0.0, |unit| unit.1)
     }
 
-    /// Work of all of them, as many times as the quality says.
+    /// Work of all of them, as many times as the quality says for the auditioned note.
     pub fn whole(&self) -> f64 {
         self.units.iter().map(|unit| unit.1).sum::<f64>() * self.quality
     }
@@ -73,7 +73,7 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
             _ if filter.slope == zolvik_patch::document::Slope::Db24 => 5.5,
             _ => 4.2,
         },
-        UnitKind::Shaper(_) => 2.0,
+        UnitKind::Shaper(_) => 9.0,
         UnitKind::Level(_) => 1.3,
     };
     let looped = components(patch)

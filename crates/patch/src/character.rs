@@ -73,6 +73,38 @@ pub fn character(carrier: f64, modulators: &[f64]) -> Option<Character> {
     })
 }
 
+/// What all parts that are heard together make, as ratios: carriers with what modulates them. None if it is but one carrier.
+pub fn together(patch: &Patch) -> Option<String> {
+    let hz = auditioned_hz(patch);
+    let ratio = |unit: &crate::unit::Unit| Some(nominal_ratio(unit.oscillator()?, hz));
+    let carriers: Vec<f64> = patch
+        .units
+        .iter()
+        .filter(|unit| unit.on && patch.sounds(unit.id))
+        .filter_map(ratio)
+        .collect();
+    if carriers.len() < 2 {
+        return None;
+    }
+    let moving = patch
+        .units
+        .iter()
+        .filter(|unit| unit.on && !patch.sounds(unit.id));
+    let mut all = carriers.clone();
+    all.extend(moving.filter_map(ratio).filter(|r| *r > 0.0));
+    let lowest = carriers.iter().copied().fold(f64::MAX, f64::min);
+    Some(match common(&all) {
+        Some(ground) if (ground / lowest - 1.0).abs() < 1e-3 => {
+            "All parts together: harmonic, on the lowest of them".into()
+        }
+        Some(ground) => format!(
+            "All parts together: harmonic, the ground tone lies {} below the lowest",
+            interval(lowest / ground)
+        ),
+        None => "All parts together: inharmonic, they share no ground tone".into(),
+    })
+}
+
 /// The greatest frequency all ratios are multiples of, if none of them is more than 32 times it; within a
 /// fifth of a cent.
 fn common(ratios: &[f64]) -> Option<f64> {

@@ -28,6 +28,12 @@ pub fn kept_cutoff_hz(filter: &Filter, follow: f64, patch: &Patch) -> f64 {
     filter.cutoff_hz * libm::exp2((filter.key_follow - follow) * octaves)
 }
 
+/// By how much the cutoff of the auditioned note differs from the value: what a field shows is the value times this.
+pub fn shown_times(unit: &Unit, patch: &Patch) -> f64 {
+    let octaves = libm::log2(auditioned_hz(patch).max(1.0) / reference_hz());
+    of(unit).map_or(1.0, |filter| libm::exp2(filter.key_follow * octaves))
+}
+
 /// A unit's filter, if it is one.
 pub fn of(unit: &Unit) -> Option<&Filter> {
     match &unit.kind {

@@ -44,16 +44,15 @@ impl History {
     ///
     /// # Errors
     /// As [`apply`]; document and history are then unchanged.
-    pub fn edit(
-        &mut self,
-        edit: &Edit,
-        gesture: Option<u32>,
-    ) -> Result<Option<UnitId>, PatchError> {
+    pub fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Vec<UnitId>, PatchError> {
         let (next, select) = apply(&self.present, edit)?;
         if next == self.present {
             return Ok(select);
         }
         let before = std::mem::replace(&mut self.present, next);
+        if matches!(edit, Edit::FoldGroup { .. }) {
+            return Ok(select); // a way of looking at it is nothing to take back
+        }
         self.future.clear();
         let continues =
             gesture.is_some() && self.past.last().is_some_and(|step| step.gesture == gesture);

@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::edit::{Connect, Edit};
 use crate::hearing::Mend;
-use crate::ids::UnitId;
+use crate::ids::{RouteId, UnitId};
 use crate::kinds::KindName;
 use crate::patch::Patch;
 use crate::route::{Destination, RouteKind};
@@ -103,6 +103,20 @@ fn additions(patch: &Patch, selected: Option<&Unit>) -> Vec<Offers> {
         list.push(titled(title, moving.collect()));
     }
     list
+}
+
+/// What can be put on a route: all that sound goes through.
+pub fn inserts(route: RouteId) -> Vec<Mend> {
+    let kinds = KindName::ALL
+        .iter()
+        .copied()
+        .filter(|kind| !kind.is_source());
+    let insert = |kind: KindName| {
+        let label = format!("Insert {} here", kind.label().to_lowercase());
+        let unit = None;
+        offer(label, Edit::Insert { route, kind, unit })
+    };
+    kinds.map(insert).collect()
 }
 
 fn ways(patch: &Patch, unit: &Unit) -> Vec<Mend> {

@@ -9,11 +9,11 @@ use crate::ids::{RouteId, UnitId};
 use crate::route::{Route, Send};
 use crate::scale::Scale;
 use crate::unit::Unit;
-use crate::voice::{Audition, VoiceSettings};
+use crate::voice::{Audition, Quality, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 5;
+pub const FORMAT: u32 = 6;
 
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -91,7 +91,10 @@ impl Patch {
                 tags: vec![],
                 note: String::new(),
             },
-            voice: VoiceSettings::default(),
+            voice: VoiceSettings {
+                quality: Quality::Auto,
+                ..VoiceSettings::default()
+            },
             units: vec![Unit::operator(id)],
             routes: vec![Route {
                 id: RouteId(1),
@@ -124,11 +127,15 @@ impl Patch {
         list
     }
 
-    /// The patch as it is computed for files: at the quality chosen for them.
+    /// The patch as it is computed for files: at the quality chosen for them. A file takes the time it takes, so that one that is left
+    /// open is a high one throughout.
     pub fn for_files(&self) -> Patch {
         let mut patch = self.clone();
         if let Some(quality) = patch.voice.render_quality {
             patch.voice.quality = quality;
+        }
+        if patch.voice.quality == Quality::Auto {
+            patch.voice.quality = Quality::X4;
         }
         patch
     }

@@ -5,6 +5,7 @@ use crate::param::{Param, ParamId, Quantity};
 use serde::{Deserialize, Serialize};
 
 use crate::expression::evaluate;
+use crate::kinds::filter::Filter;
 use crate::pitch::{key_hz, note_key, note_name};
 
 /// A value in words: number and unit apart, so that the screen can set them differently.
@@ -142,6 +143,8 @@ pub fn read_at(id: ParamId, text: &str, current: f64, beat_s: f64) -> Result<f64
     let row = param(id);
     let plain = text
         .trim()
+        .trim_start_matches('=')
+        .trim_start()
         .to_lowercase()
         .replace('−', "-")
         .replace(',', ".")
@@ -151,14 +154,18 @@ pub fn read_at(id: ParamId, text: &str, current: f64, beat_s: f64) -> Result<f64
         label: row.label,
         expected: expected(row.quantity),
     };
-    let note = || match row.quantity {
-        Quantity::Seconds => read_beats(&plain).map(|beats| beats * beat_s),
-        _ => None,
+    let read = |plain: &str| {
+        let note = match row.quantity {
+            Quantity::Seconds => read_beats(plain).map(|beats| beats * beat_s),
+            _ => None,
+        };
+        note.or_else(|| relative(plain, current))
+            .or_else(|| absolute(row, plain))
     };
-    let value = note()
-        .or_else(|| relative(&plain, current))
-        .or_else(|| absolute(row, &plain))
-        .ok_or_else(no_value)?;
+    // typed over the number alone, with a unit, the one that stood there is left behind it
+    let unit = write(id, current).unit.to_lowercase();
+    let alone = || read(plain.strip_suffix(&unit)?.trim_end());
+    let value = read(&plain).or_else(alone).ok_or_else(no_value)?;
     // typed values may be written with fewer digits than the range's ends have
     let slack = (row.max - row.min) * 1e-9;
     if !(row.min - slack..=row.max + slack).contains(&value) {
@@ -183,7 +190,20 @@ fn relative(plain: &str, current: f64) -> Option<f64> {
 
 fn absolute(row: &Param, plain: &str) -> Option<f64> {
     match row.quantity {
-        Quantity::Ratio => scaled(plain, &[("×", 1.0), ("x", 1.0)]),
+        Quantity::Ratio => {
+            let interval = || {
+                let units = [
+                    ("octaves", 1200.0),
+                    ("oct", 1200.0),
+                    ("semitones", 100.0),
+                    ("st", 100.0),
+                    ("cents", 1.0),
+                    ("ct", 1.0),
+                ];
+                united(plain, &units).map(|cents| libm::exp2(cents / 1200.0))
+            };
+            interval().or_else(|| scaled(plain, &[("×", 1.0), ("x", 1.0)]))
+        }
         Quantity::Cents => scaled(
             plain,
             &[
@@ -214,6 +234,9 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
         Quantity::Seconds => scaled(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]),
         Quantity::Tempo => scaled(plain, &[("bpm", 1.0)]),
         // a bare number in a percent field means percent
+        Quantity::Share if row.id == Filter::RESONANCE && plain.starts_with('q') => {
+            resonance_of(evaluate(plain.get(1..)?)?)
+        }
         Quantity::Share | Quantity::Bipolar => Some(scaled(plain, &[("%", 1.0)])? / 100.0),
         Quantity::Radians => scaled(
             plain,
@@ -222,6 +245,8 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
                 ("deg", DEGREE),
                 ("°", DEGREE),
                 ("turns", 360.0 * DEGREE),
+                // of a turn
+                ("%", 3.6 * DEGREE),
             ],
         ),
         Quantity::Level if plain.starts_with("-inf") => Some(row.min),
@@ -249,13 +274,43 @@ fn whole(plain: &str) -> Option<f64> {
     evaluate(plain).filter(|v| v.fract() == 0.0)
 }
 
+/// A number with one of some units.
+fn united(plain: &str, units: &[(&str, f64)]) -> Option<f64> {
+    let (unit, factor) = units.iter().find(|(unit, _)| plain.ends_with(unit))?;
+    Some(evaluate(plain.strip_suffix(unit)?)? * factor)
+}
+
 fn scaled(plain: &str, units: &[(&str, f64)]) -> Option<f64> {
-    for (unit, factor) in units {
-        if let Some(number) = plain.strip_suffix(unit) {
-            return Some(evaluate(number)? * factor);
-        }
+    match units.iter().any(|(unit, _)| plain.ends_with(unit)) {
+        true => united(plain, units),
+        false => evaluate(plain),
     }
-    evaluate(plain)
+}
+
+/// The resonance of a quality factor: the damping is `sqrt(2) (1 - resonance)^1.5`, and the quality one by that.
+fn resonance_of(q: f64) -> Option<f64> {
+    let damping = 1.0 / q;
+    let share = 1.0 - libm::pow(damping / core::f64::consts::SQRT_2, 1.0 / 1.5);
+    Some(share).filter(|share| q > 0.0 && share.is_finite())
+}
+
+/// Writes a value for typing on: with as many digits as it has, and its unit.
+pub fn write_exact(id: ParamId, value: f64) -> String {
+    let row = param(id);
+    let written = write(id, value);
+    let times = match (row.quantity, written.unit.as_str()) {
+        (Quantity::Share | Quantity::Bipolar, _) => 100.0,
+        (Quantity::Seconds, "ms") => 1000.0,
+        (Quantity::Hertz, "kHz") => 0.001,
+        (Quantity::Pan | Quantity::Note, _) => return written.to_string(),
+        (Quantity::Level, _) if value <= row.min => return "-inf dB".into(),
+        (Quantity::Copies, _) if value == 0.0 => return written.to_string(),
+        _ => 1.0,
+    };
+    // digits beyond these are those of binary numbers, not of what was typed
+    let number = trimmed((value * times * 1e9).round() / 1e9, 9, 0).replace('−', "-");
+    let gap = if written.unit.is_empty() { "" } else { " " };
+    format!("{number}{gap}{}", written.unit)
 }
 
 fn read_pan(plain: &str) -> Option<f64> {
@@ -273,7 +328,7 @@ fn read_pan(plain: &str) -> Option<f64> {
 
 fn expected(quantity: Quantity) -> &'static str {
     match quantity {
-        Quantity::Ratio => "a ratio such as 3.5, 3:2 or 2.5 + 0.018",
+        Quantity::Ratio => "a ratio such as 3.5, 3:2 or 2.5 + 0.018, or 12 st",
         Quantity::Cents => "cents such as -7, or 2 st",
         Quantity::Offset => "hertz such as 0.4 Hz or -1.5",
         Quantity::Hertz => "hertz such as 440, 1.2k or A3",
@@ -282,7 +337,7 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Tempo => "beats a minute such as 96",
         Quantity::Share => "a share such as 60 %",
         Quantity::Bipolar => "a share with sign such as -15 %",
-        Quantity::Radians => "an index such as 2.1 rad, pi/2 or 90 deg",
+        Quantity::Radians => "an index such as 2.1 rad, pi/2, 90 deg or 53 % of a turn",
         Quantity::Level => "a level such as -6 dB, or -inf for silence",
         Quantity::Gain => "a gain such as -6 dB",
         Quantity::Pan => "a place such as 30 L, C or 30 R",

@@ -48,6 +48,9 @@ options! {
     /// How many times the sample rate the sound is computed at. More costs as much more and keeps partials beyond
     /// half the rate from folding back.
     pub enum Quality {
+        /// At as many times the rate as each key needs.
+        #[serde(rename = "auto")]
+        Auto,
         /// At the sample rate.
         #[default]
         #[serde(rename = "1x")]
@@ -67,23 +70,12 @@ options! {
 impl Options for Option<Quality> {
     const ALL: &'static [Self] = &[
         None,
+        Some(Quality::Auto),
         Some(Quality::X1),
         Some(Quality::X2),
         Some(Quality::X4),
         Some(Quality::X8),
     ];
-}
-
-impl Quality {
-    /// The factor itself.
-    pub fn factor(self) -> usize {
-        match self {
-            Quality::X1 => 1,
-            Quality::X2 => 2,
-            Quality::X4 => 4,
-            Quality::X8 => 8,
-        }
-    }
 }
 
 part! {
@@ -95,11 +87,11 @@ part! {
             unison: Unison,
         }
         choices {
-            QUALITY quality: Quality = Quality::X1, "Playing", Whole, When::Always, ["1 ×", "2 ×", "4 ×", "8 ×"],
-                "Computed at so many times the rate while played: cleaner, and as much dearer.";
+            QUALITY quality: Quality = Quality::X1, "Playing", Whole, When::Always, ["As needed", "1 ×", "2 ×", "4 ×", "8 ×"],
+                "Computed at so many times the rate while played: cleaner, and as much dearer. As needed: more while a key sounds whose sidebands would fold back.";
             #[serde(skip_serializing_if = "Option::is_none")]
-            RENDER_QUALITY render_quality: Option<Quality> = None, "Rendering", Whole, When::Always, ["As played", "1 ×", "2 ×", "4 ×", "8 ×"],
-                "Computed at so many times the rate when written to a file.";
+            RENDER_QUALITY render_quality: Option<Quality> = None, "Rendering", Whole, When::Always, ["As played", "As needed", "1 ×", "2 ×", "4 ×", "8 ×"],
+                "Computed at so many times the rate when written to a file. As needed is 4 × there.";
             MODE mode: Mode = Mode::Poly, "Notes", Keys, When::Always, ["Poly", "Mono", "Legato"],
                 "Every key a note; one note struck anew by every key; or one note that overlapping keys only retune.";
             PRIORITY priority: Priority = Priority::Last, "Priority", Keys, When::Always, ["Last", "Lowest", "Highest"],
@@ -157,8 +149,8 @@ part! {
                 "How hard the auditioned note is struck.";
             HOLD_S hold_s: f64 = 1.5, 0.02..16.0, look("Hold", Q::Seconds, S::Audition).power(3.0).decimals(2).still(),
                 "How long the auditioned note is held.";
-            WINDOW_S window_s: f64 = 3.0, 0.005..20.0, look("Window", Q::Seconds, S::Audition).power(3.0).decimals(2).still(),
-                "How much of the note's life the drawing spans.";
+            WINDOW_S window_s: f64 = 3.0, 0.005..20.0, look("Shown", Q::Seconds, S::Audition).power(3.0).decimals(2).still(),
+                "How much of the note's life the drawing spans, in seconds.";
             #[serde(default = "tempo_default")]
             TEMPO_BPM tempo_bpm: f64 = 120.0, 20.0..300.0, look("Tempo", Q::Tempo, S::Audition).step(1.0, 0.1).decimals(1).still(),
                 "Beats a minute, for envelopes that are given in beats.";

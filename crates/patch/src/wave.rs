@@ -227,6 +227,16 @@ impl Wave {
         shapes.chain(Table::ALL.iter().map(|t| Wave::Table(*t)))
     }
 
+    /// What it is called where it is typed; waves of the patch's own have no such name, and are called a sine.
+    pub fn label(&self) -> String {
+        let name = match self {
+            Wave::Shape(shape) => shape.label(),
+            Wave::Table(table) => table.label(),
+            Wave::Bars(_) | Wave::Own(_) => Shape::Sine.label(),
+        };
+        name.to_lowercase()
+    }
+
     /// Whether a position scans it.
     pub fn is_scanned(&self) -> bool {
         matches!(self, Wave::Table(_) | Wave::Own(_))

@@ -5,8 +5,8 @@ use std::collections::BTreeSet;
 use bytemuck::Zeroable;
 use zolvik_patch::catalogue::{param, unit_params};
 use zolvik_patch::document::{
-    Bus, Filter, Glide, KindName, Level, Patch, Route, RouteId, RouteKind, Send, Shaper, Slope,
-    UnitId, UnitKind, VoiceSettings,
+    Bus, Filter, Glide, KindName, Level, Patch, Quality, Route, RouteId, RouteKind, Send, Shaper,
+    Slope, UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::is_feedback;
@@ -87,7 +87,16 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
         ..plain(param(VoiceSettings::TRIM_DB))
     });
     program.tempo_bpm = patch.audition.tempo_bpm as f32;
-    program.oversampling = patch.voice.quality.factor() as u32;
+    let times = |key_hz: &f64| match *key_hz > 0.0 {
+        true => patch.times_rate(*key_hz) as u8,
+        false => 1,
+    };
+    if patch.voice.quality == Quality::Auto {
+        program.oversampling = 1;
+        program.key_oversampling = program.keys_hz.each_ref().map(times);
+    } else {
+        program.oversampling = patch.times_rate_auditioned() as u32;
+    }
     program.voice = voice_program(&patch.voice, copies.lanes);
     let units = &program.units[..program.unit_count()];
     let differs = |u: &UnitProgram| u.copies != copies.lanes || u.spread_share != 1.0;

@@ -36,6 +36,8 @@ pub const MAX_COPIES: u32 = 16;
 pub struct Program {
     /// Frequency of each key in hertz, 0 for keys that stay silent.
     pub(crate) keys_hz: [f64; 128],
+    /// At how many times the rate each key is to be computed, where that is left to the keys; else 0.
+    pub(crate) key_oversampling: [u8; 128],
     pub(crate) units: [UnitProgram; MAX_UNITS],
     pub(crate) routes: [RouteProgram; MAX_UNIT_ROUTES],
     pub(crate) outs: [OutProgram; MAX_UNITS],
@@ -288,6 +290,10 @@ impl Program {
             || self.move_count as usize > MAX_SLOTS
             || self.slot_count as usize > MAX_SLOTS
             || ![1, 2, 4, 8].contains(&self.oversampling)
+            || self
+                .key_oversampling
+                .iter()
+                .any(|times| ![0, 1, 2, 4, 8].contains(times))
             || !(1..=MAX_COPIES).contains(&self.voice.copies)
         {
             return false;
@@ -332,6 +338,7 @@ impl Program {
             program.params().iter().map(|p| p.slot)
         }
         counts(self) == counts(other)
+            && self.follows_keys() == other.follows_keys()
             && self.keys_hz == other.keys_hz
             && self.units.iter().zip(&other.units).all(|(a, b)| {
                 (a.id, a.first_route, a.routes, a.component_size, a.feedback)
@@ -369,10 +376,38 @@ impl Program {
         self.oversampling as usize
     }
 
-    /// Computes it at another multiple of the rate: 1, 2, 4 or 8; others are passed over.
-    pub fn set_oversampling(&mut self, times: usize) {
+    /// Whether that follows the keys.
+    pub(crate) fn follows_keys(&self) -> bool {
+        self.key_oversampling[0] != 0
+    }
+
+    /// The most times the rate it can come to.
+    pub fn most_oversampling(&self) -> usize {
+        let keys = self.key_oversampling.iter().max();
+        keys.map_or(0, |most| usize::from(*most))
+            .max(self.oversampling())
+    }
+
+    /// How many times a rate in hertz a key asks for: what is left of it where the rate itself is higher than usual.
+    pub(crate) fn oversampling_for(&self, key: u8, rate_hz: f64) -> usize {
+        let asked = match self.follows_keys() {
+            true => usize::from(self.key_oversampling[usize::from(key & 127)]),
+            false => return self.oversampling(),
+        };
+        match rate_hz {
+            hz if hz < 88_000.0 => asked,
+            hz if hz < 176_000.0 => asked.div_ceil(2),
+            _ => asked.div_ceil(4),
+        }
+    }
+
+    /// Computes it at no more than so many times the rate: 1, 2, 4 or 8; others are passed over.
+    pub fn cap_oversampling(&mut self, times: usize) {
         if [1, 2, 4, 8].contains(&times) {
-            self.oversampling = times as u32;
+            self.oversampling = self.oversampling.min(times as u32);
+            for key in &mut self.key_oversampling {
+                *key = (*key).min(times as u8);
+            }
         }
     }
 

@@ -101,6 +101,38 @@ impl Decimator {
     }
 }
 
+/// Frames by which four times the rate is late here, and by which others have to wait for it: the middles of the filters above.
+pub(crate) fn wait_frames(oversampling: usize) -> usize {
+    match oversampling {
+        1 => 53,
+        2 => 6,
+        _ => 0,
+    }
+}
+
+/// Holds one channel back by some frames.
+#[derive(Debug, Clone)]
+pub(crate) struct Wait {
+    frames: [f32; 64],
+    at: usize,
+}
+
+impl Wait {
+    pub(crate) const EMPTY: Wait = Wait {
+        frames: [0.0; 64],
+        at: 0,
+    };
+
+    /// Puts a block in the place of the one that came so many frames before, 63 at the most.
+    pub(crate) fn run(&mut self, block: &mut [f32; BLOCK], frames: usize) {
+        for sample in block {
+            self.frames[self.at % 64] = *sample;
+            *sample = self.frames[(self.at + 64 - frames.min(63)) % 64];
+            self.at = (self.at + 1) % 64;
+        }
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -118,6 +150,38 @@ mod tests {
             }
         }
         10.0 * libm::log10((2.0 * power / (180.0 * 16.0)).max(1e-24))
+    }
+
+    /// A tone comes at the same moment whatever it was computed at, to a third of a frame.
+    #[test]
+    fn every_quality_is_as_late_as_four_times_the_rate() {
+        let late_frames = |times: usize| {
+            let (mut decimator, mut wait) = (Decimator::new(), Wait::EMPTY);
+            let hz = 100.0;
+            let (mut c, mut s) = (0.0, 0.0);
+            for block in 0..600 {
+                let mut fine = [0.0; MOST_IN];
+                for (i, x) in fine[..BLOCK * times].iter_mut().enumerate() {
+                    let at = (block * BLOCK * times + i) as f64 / (48_000.0 * times as f64);
+                    *x = libm::sin(core::f64::consts::TAU * hz * at) as f32;
+                }
+                decimator.run(&mut fine, times);
+                let mut out = [0.0; BLOCK];
+                out.copy_from_slice(&fine[..BLOCK]);
+                wait.run(&mut out, wait_frames(times));
+                for (i, y) in out.iter().enumerate().filter(|_| block >= 30 * 10) {
+                    let angle = core::f64::consts::TAU * hz * (block * BLOCK + i) as f64 / 48_000.0;
+                    c += f64::from(*y) * libm::cos(angle);
+                    s += f64::from(*y) * libm::sin(angle);
+                }
+            }
+            -libm::atan2(c, s) / core::f64::consts::TAU / hz * 48_000.0
+        };
+        let four = late_frames(4);
+        for times in [1, 2] {
+            let own = late_frames(times);
+            assert!((own - four).abs() < 0.4, "{times}: {own} beside {four}");
+        }
     }
 
     #[test]

@@ -9,7 +9,7 @@ use zolvik_waves::{Bank, Recording};
 
 use super::block::Buses;
 use super::clock::Clock;
-use super::decimate::MAX_OVERSAMPLING;
+use super::decimate::{MAX_OVERSAMPLING, wait_frames};
 use super::graph::Graph;
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::nodes::line_frames;
@@ -26,7 +26,11 @@ pub struct Engine {
     pub(super) graphs: Box<[Graph; 2]>,
     pub(super) current: usize,
     /// Blocks the old graph still fades.
-    fading: usize,
+    pub(super) fading: usize,
+    /// Whether the old graph differs from the new one only in its quality.
+    pub(super) alike: bool,
+    /// Blocks in which no key needed the quality there is.
+    pub(super) calm: u32,
     /// A program that came while another change was fading.
     waiting: Box<Program>,
     has_waiting: bool,
@@ -53,6 +57,8 @@ fn taken(buses: u32) -> impl Iterator<Item = usize> {
 
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
 const FADE_BLOCKS: usize = 30;
+/// Blocks before that in which one that differs only in its quality fills its filters.
+pub(super) const FILL_BLOCKS: usize = 4;
 
 impl Engine {
     /// An engine for a sample rate in hertz, with no patch yet: it plays silence.
@@ -64,6 +70,8 @@ impl Engine {
             graphs: Box::new([graph.clone(), graph]),
             current: 0,
             fading: 0,
+            alike: false,
+            calm: 0,
             waiting: Box::new(Program::zeroed()),
             has_waiting: false,
             voices: Voices::new(rate_hz),
@@ -109,10 +117,15 @@ impl Engine {
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
     pub fn make_room(&mut self, program: &Program) {
         let rate_hz = self.graphs[self.current].outer_rate_hz;
-        let each = line_frames(rate_hz * f64::from(program.oversampling.max(1)));
-        // the one that sounds has what it needs, and must not lose it
+        let each = line_frames(rate_hz * program.most_oversampling().max(1) as f64);
         let lines = program.lines();
         self.graphs[1 - self.current].lines.make_room(lines, each);
+        // the one that sounds has what it needs, and must not lose it; with a quality that follows the keys both take turns
+        let silent = self.voices.sounding() == 0;
+        let sounds = &mut self.graphs[self.current].lines;
+        if program.follows_keys() && (silent || sounds.reaches(each)) {
+            sounds.make_room(lines, each);
+        }
     }
 
     /// Shelves what a patch reads and installs its program. Not for the audio path.
@@ -133,6 +146,25 @@ impl Engine {
     /// # Real time
     /// No allocation, no lock, no panic.
     pub fn install(&mut self, program: &Program) {
+        if !program.follows_keys() {
+            return self.put(program);
+        }
+        let mut program = *program;
+        let now = &self.graphs[self.current].program;
+        program.oversampling = match self.voices.sounding() {
+            0 => 1,
+            // what is there stays until it has not been needed for a while
+            _ if now.follows_keys() => now
+                .oversampling
+                .max(self.oversampling_needed() as u32)
+                .min(program.most_oversampling() as u32),
+            _ => self.oversampling_needed() as u32,
+        };
+        self.put(&program);
+    }
+
+    /// Takes up a program as it is.
+    pub(super) fn put(&mut self, program: &Program) {
         if self.fading > 0 && !self.graphs[self.current].program.same_shape(program) {
             *self.waiting = *program;
             self.has_waiting = true;
@@ -142,6 +174,7 @@ impl Engine {
         if self.graphs[self.current].program.same_shape(program) && self.voices.sounding() > 0 {
             return self.graphs[self.current].follow(program, &self.voices.lanes);
         }
+        self.alike = false;
         let [a, b] = &mut *self.graphs;
         let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
         new.replace(old, program, &self.voices.lanes, &self.shelf);
@@ -166,6 +199,7 @@ impl Engine {
         if hz <= 0.0 {
             return; // the scale leaves this key silent
         }
+        self.begin_key(key);
         let overlaps = self.voices.press(key, velocity);
         let voice = self.graphs[self.current].program.voice;
         if voice.mode == Mode::Poly as u32 {
@@ -180,10 +214,15 @@ impl Engine {
         let Some(age) = self.voices.start((key, velocity), hz, overlaps, &voice) else {
             return;
         };
-        let graph = &mut self.graphs[self.current];
-        for (lane, voice) in self.voices.lanes.iter().enumerate() {
-            if voice.age == age && voice.state == LaneState::Held {
-                graph.note_on(lane, voice, &self.shelf);
+        let both = self.fading > 0 && self.alike;
+        for (which, graph) in self.graphs.iter_mut().enumerate() {
+            if which != self.current && !both {
+                continue;
+            }
+            for (lane, voice) in self.voices.lanes.iter().enumerate() {
+                if voice.age == age && voice.state == LaneState::Held {
+                    graph.note_on(lane, voice, &self.shelf);
+                }
             }
         }
     }
@@ -316,6 +355,7 @@ impl Engine {
             let program = *self.waiting;
             self.install(&program);
         }
+        self.follow_keys();
         let graphs = &mut self.graphs;
         let current = self.current;
         let program = &graphs[current].program;
@@ -337,7 +377,9 @@ impl Engine {
         if self.fading > 0 {
             let old = self.graph_block(1 - self.current);
             let step = 1.0 / (FADE_BLOCKS * BLOCK) as f32;
-            let mut share = (FADE_BLOCKS - self.fading) as f32 * BLOCK as f32 * step;
+            let begun = FADE_BLOCKS.checked_sub(self.fading);
+            let step = if begun.is_none() { 0.0 } else { step };
+            let mut share = begun.unwrap_or(0) as f32 * BLOCK as f32 * step;
             for frame in 0..BLOCK {
                 for channel in 0..2 {
                     sum[channel][frame] +=
@@ -377,6 +419,12 @@ impl Engine {
         for bus in taken(buses) {
             let fine = &mut sums.fine[bus];
             ways[bus] = rack::bring_down(&mut graph.decimators[bus], fine, oversampling);
+            if graph.program.follows_keys() {
+                let frames = wait_frames(oversampling);
+                for (wait, channel) in graph.waits[bus].iter_mut().zip(&mut ways[bus]) {
+                    wait.run(channel, frames);
+                }
+            }
         }
         rack::sum(taken(buses), &ways)
     }

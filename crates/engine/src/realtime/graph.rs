@@ -6,7 +6,7 @@ use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Harmonics, MAX_UNITS, Operator, Send, TunedBy};
 use zolvik_patch::pitch::tuned;
 
-use super::decimate::Decimator;
+use super::decimate::{Decimator, Wait};
 use super::envelope::Envelopes;
 use super::lanes::{Lane, LaneState};
 use super::late::{Late, Moved};
@@ -102,6 +102,8 @@ pub(crate) struct Graph {
     /// What the units put out in the block at hand; kept to spare clearing it for every block.
     pub(crate) signals: [Block; MAX_UNITS],
     pub(crate) decimators: [[Decimator; 2]; BUSES],
+    /// What makes every quality as late as the others, where it changes by itself.
+    pub(crate) waits: [[Wait; 2]; BUSES],
     /// Sample rate that leaves, and the one it is computed at.
     pub(super) outer_rate_hz: f64,
     pub(super) rate_hz: f64,
@@ -173,6 +175,7 @@ impl Graph {
             banks: [None; MAX_UNITS],
             signals: [SILENT; MAX_UNITS],
             decimators: std::array::from_fn(|_| [Decimator::new(), Decimator::new()]),
+            waits: [const { [Wait::EMPTY; 2] }; BUSES],
             outer_rate_hz: rate_hz,
             rate_hz,
             block_s,
@@ -216,6 +219,7 @@ impl Graph {
         for decimator in self.decimators.as_flattened_mut() {
             decimator.clear();
         }
+        self.waits = [const { [Wait::EMPTY; 2] }; BUSES];
         self.late.aim(self.rate_hz);
         self.right.late.aim(self.rate_hz);
         self.ringing = old.ringing.clone();

@@ -14,6 +14,7 @@ mod late;
 mod midi;
 pub(crate) mod nodes;
 mod notes;
+mod quality;
 mod rack;
 mod relief;
 mod ringing;

@@ -37,7 +37,7 @@ impl Engine {
         if program.oversampling <= 1 {
             return false;
         }
-        program.oversampling /= 2;
+        program.cap_oversampling(program.oversampling() / 2);
         self.install(&program);
         true
     }

@@ -123,6 +123,16 @@ impl Lines {
         }
     }
 
+    /// Whether lines are so long, so that making room for more of them loses nothing.
+    pub(crate) fn reaches(&self, each: usize) -> bool {
+        each <= self.each
+    }
+
+    /// Whether there is room for so many combs, each of so many frames.
+    pub(crate) fn has_room(&self, combs: usize, each: usize) -> bool {
+        combs == 0 || self.reaches(each) && combs * MAX_SETS * self.each <= self.frames.len()
+    }
+
     /// The line of a comb in a set of lanes; none if there is no room for it.
     #[inline(always)]
     pub(crate) fn line(&mut self, comb: usize, set: usize) -> Option<&mut [Lanes]> {

@@ -8,6 +8,7 @@ mod filters;
 mod laws;
 mod loops;
 mod notes;
+mod quality;
 mod relief;
 mod routes;
 mod same_bits;

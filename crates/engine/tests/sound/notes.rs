@@ -148,7 +148,9 @@ fn many_changes_in_a_row_end_at_the_last() {
                 kind: zolvik_patch::document::KindName::Operator,
                 connect,
             },
-            _ => Edit::DuplicateUnit { unit: UnitId(2) },
+            _ => Edit::DuplicateUnits {
+                units: vec![UnitId(2)],
+            },
         };
         patch = apply(&patch, &edit).unwrap().0;
         engine.take(&prepare(&patch, &Listening::default()));

@@ -7,13 +7,15 @@ use zolvik_patch::hearing::Listening;
 
 pub const RATE_HZ: f64 = 48_000.0;
 
-/// Units with these ratios, full level from the first moment, no velocity, none routed.
+/// Units with these ratios, full level from the first moment, no velocity, none routed, computed at the plain rate.
 pub fn plain_units(ratios: &[f64]) -> Patch {
     let mut patch = Patch {
         units: vec![],
         routes: vec![],
         ..Patch::empty()
     };
+    // what is measured is measured at the plain rate, unless a test says otherwise
+    patch.voice.quality = Quality::X1;
     for (i, ratio) in ratios.iter().enumerate() {
         let mut unit = Unit::operator(UnitId(i as u16 + 1));
         let operator = unit.oscillator_mut().unwrap();

@@ -16,7 +16,10 @@ impl Edit {
         match self {
             Edit::SetValue { address, .. } => param(address.param).label.to_lowercase(),
             Edit::RemoveUnit { unit } => format!("remove {}", name(unit)),
-            Edit::DuplicateUnit { unit } => format!("duplicate {}", name(unit)),
+            Edit::DuplicateUnits { units } => match &units[..] {
+                [unit] => format!("duplicate {}", name(unit)),
+                units => format!("duplicate {} strips", units.len()),
+            },
             Edit::RenameUnit { unit, .. } => format!("rename {}", name(unit)),
             Edit::SwitchUnit { unit, on } => {
                 format!("switch {} {}", name(unit), if *on { "on" } else { "off" })
@@ -58,6 +61,11 @@ impl Edit {
             Edit::SetScale { .. } => "scale".into(),
             Edit::Choose { choice: id, .. } => choice(*id).label.to_lowercase(),
             Edit::SetSound { .. } => "sample".into(),
+            Edit::Insert { kind, .. } => format!("insert {}", kind.label().to_lowercase()),
+            Edit::AddStrips { strips } => match strips.len() {
+                1 => "add a strip".into(),
+                count => format!("add {count} strips"),
+            },
             Edit::TakeThrough { unit } => format!("all through {}", name(unit)),
             Edit::AddUnit { kind, .. } => format!("add {}", kind.label().to_lowercase()),
             Edit::RemoveRoute { .. } => "remove route".into(),

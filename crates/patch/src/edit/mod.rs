@@ -2,9 +2,11 @@
 //!
 //! To add a change: its variant here, what it does in the file of its subject, and its words in [`label`].
 
+mod all;
 mod envelopes;
 mod groups;
 mod label;
+mod lines;
 mod routing;
 mod states;
 mod units;
@@ -18,6 +20,7 @@ use crate::envelope::Envelope;
 use crate::error::PatchError;
 use crate::ids::{GroupId, RouteId, UnitId};
 use crate::kinds::KindName;
+use crate::line::NewStrip;
 use crate::param::ChoiceId;
 use crate::patch::{Meta, Patch};
 use crate::route::{Bus, Route, RouteKind};
@@ -39,6 +42,11 @@ pub enum Connect {
     Unit {
         /// The unit it modulates.
         id: UnitId,
+    },
+    /// Into the phase of each of these units.
+    Units {
+        /// The units it modulates.
+        ids: Vec<UnitId>,
     },
     /// Beside the units of this group, or after all of them.
     Group {
@@ -67,6 +75,20 @@ pub enum Edit {
         kind: KindName,
         connect: Connect,
     },
+    /// Puts a filter, shaper or level strip on a route: what went along it goes through it, and on as strongly, to the same place.
+    Insert {
+        route: RouteId,
+        /// What is put there, new.
+        kind: KindName,
+        /// The unit that is put there, if it is one of the patch; its own ways out are given up.
+        unit: Option<UnitId>,
+    },
+    /// Adds strips typed as a line or pasted. Read here, never over the wire.
+    #[serde(skip)]
+    AddStrips {
+        /// What they are and where they lead.
+        strips: Vec<NewStrip>,
+    },
     /// Lets everything that is heard go through a filter or shaper.
     TakeThrough { unit: UnitId },
     /// Chooses one of a few.
@@ -87,8 +109,8 @@ pub enum Edit {
     },
     /// Removes a unit and every route from or to it; what went through a filter or shaper goes on where that led.
     RemoveUnit { unit: UnitId },
-    /// Copies a unit with all its routes, in and out.
-    DuplicateUnit { unit: UnitId },
+    /// Copies units with all their routes, in and out; copies feed copies.
+    DuplicateUnits { units: Vec<UnitId> },
     /// Names a unit.
     RenameUnit {
         unit: UnitId,
@@ -117,7 +139,7 @@ pub enum Edit {
         /// What it does from now on.
         kind: RouteKind,
     },
-    /// Sends a route to the output another way.
+    /// Sends a route to the output another way; one that goes through a filter goes past it then, as loudly.
     SetBus {
         route: RouteId,
         /// Which way.
@@ -293,18 +315,21 @@ pub enum Edit {
     },
 }
 
-/// Applies an edit. Gives the new document and the unit that should be selected after it.
+pub use self::all::{alike, for_all};
+
+/// Applies an edit. Gives the new document and the units that should be selected after it; none for those that were.
 ///
 /// # Errors
 /// If the edit does not fit the document or would make it invalid.
-pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Option<UnitId>), PatchError> {
+pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchError> {
     let mut next = patch.clone();
     let select = change(&mut next, edit)?;
     validate(&next)?;
     Ok((next, select))
 }
 
-fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> {
+fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
+    let one = |id: UnitId| vec![id];
     match edit {
         Edit::SetValue { address, value } => values::set(patch, *address, *value)?,
         Edit::Choose { units, choice, at } => values::choose(patch, units, *choice, *at)?,
@@ -315,10 +340,14 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
             units,
             spread_cents,
         } => values::spread_detune(patch, units, *spread_cents)?,
-        Edit::AddUnit { kind, connect } => return units::add(patch, *kind, connect).map(Some),
+        Edit::AddUnit { kind, connect } => return units::add(patch, *kind, connect).map(one),
+        Edit::Insert { route, kind, unit } => {
+            return units::insert(patch, *route, *kind, *unit).map(one);
+        }
+        Edit::AddStrips { strips } => return lines::add(patch, strips),
         Edit::TakeThrough { unit } => units::take_through(patch, *unit)?,
-        Edit::RemoveUnit { unit } => return units::remove(patch, *unit),
-        Edit::DuplicateUnit { unit } => return units::duplicate(patch, *unit).map(Some),
+        Edit::RemoveUnit { unit } => return Ok(units::remove(patch, *unit)?.into_iter().collect()),
+        Edit::DuplicateUnits { units } => return units::duplicate(patch, units),
         Edit::RenameUnit { unit, name } => units::rename(patch, *unit, name)?,
         Edit::SwitchUnit { unit, on } => unit_mut(patch, *unit)?.on = *on,
         Edit::AddRoute { from, to, kind } => routing::connect(patch, *from, *to, *kind),
@@ -328,9 +357,9 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::SwitchRoute { route, on } => route_mut(patch, *route)?.on = *on,
         Edit::SwapUnits { unit, with } => routing::swap(patch, *unit, *with)?,
         Edit::MakeModulator { unit, of } => {
-            return routing::make_modulator(patch, *unit, *of).map(Some);
+            return routing::make_modulator(patch, *unit, *of).map(one);
         }
-        Edit::MakeCarrier { unit } => return routing::make_carrier(patch, *unit).map(Some),
+        Edit::MakeCarrier { unit } => return routing::make_carrier(patch, *unit).map(one),
         Edit::Arrange { places } => crate::arrangement::route(patch, places)?,
         Edit::AddPoint {
             unit,
@@ -356,14 +385,25 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Option<UnitId>, PatchError> 
         Edit::SetMeta { meta } => states::describe(patch, meta),
         Edit::Replace { patch: other } => *patch = (**other).clone(),
         Edit::Together { edits, .. } => {
-            let mut select = None;
+            let mut select: Vec<UnitId> = vec![];
             for edit in edits {
-                select = change(patch, edit)?.or(select);
+                let removes = matches!(edit, Edit::RemoveUnit { .. });
+                let next = change(patch, edit)?;
+                // of several that go, what is next to the last of them
+                if removes {
+                    select.clear();
+                }
+                select.extend(
+                    next.iter()
+                        .filter(|id| !select.contains(id))
+                        .copied()
+                        .collect::<Vec<_>>(),
+                );
             }
             return Ok(select);
         }
     }
-    Ok(None)
+    Ok(vec![])
 }
 
 /// Changes each of several units.

@@ -1,6 +1,7 @@
 //! Routes and the places of units in the routing.
 
 use super::{position, route_mut};
+use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{RouteId, UnitId};
 use crate::patch::Patch;
@@ -47,8 +48,21 @@ pub(super) fn set_kind(
 }
 
 pub(super) fn set_bus(patch: &mut Patch, route: RouteId, chosen: Bus) -> Result<(), PatchError> {
-    if let Send::Output { bus, .. } = &mut route_mut(patch, route)?.send {
-        *bus = chosen;
+    let send = &mut route_mut(patch, route)?.send;
+    match send {
+        Send::Output { bus, .. } => *bus = chosen,
+        // out of what it went through, as loudly and at the same place
+        Send::Audio {
+            pass_db, pass_pan, ..
+        } => {
+            let row = param(Send::LEVEL_DB);
+            *send = Send::Output {
+                level_db: pass_db.clamp(row.min, row.max),
+                pan: *pass_pan,
+                bus: chosen,
+            };
+        }
+        _ => {}
     }
     Ok(())
 }

@@ -1,10 +1,10 @@
 //! Adding, copying and removing units with their routes: nothing arrives silent, and nothing that leaves takes others with it.
 
 use super::routing::{add as add_route, usual};
-use super::{Connect, envelopes, groups, position, unit_mut};
+use super::{Connect, envelopes, groups, position, route_mut, unit_mut};
 use crate::catalogue::param;
 use crate::error::PatchError;
-use crate::ids::UnitId;
+use crate::ids::{RouteId, UnitId};
 use crate::kinds::KindName;
 use crate::limits::{MAX_UNIT_NAME, MAX_UNITS};
 use crate::param::ParamId;
@@ -26,29 +26,114 @@ pub(super) fn add(
             actual: MAX_UNITS + 1,
         });
     }
-    let unit = Unit::new(patch.free_unit(), kind);
+    let mut unit = Unit::new(patch.free_unit(), kind);
     let id = unit.id;
+    let ends: &[UnitId] = match connect {
+        Connect::Unit { id } => core::slice::from_ref(id),
+        Connect::Units { ids } => ids,
+        _ => &[],
+    };
+    for end in ends {
+        position(patch, *end)?;
+    }
+    // what moves another one begins and ends with it
+    let shape = ends.first().and_then(|first| patch.unit(*first));
+    if let Some(first) = shape.filter(|u| kind.is_source() && u.kind.name().is_source()) {
+        unit.envelope = first.envelope.clone();
+    }
     patch.units.push(unit);
     match connect {
-        _ if !kind.is_source() => match connect {
-            Connect::Output => take_through(patch, id)?,
-            Connect::Unit { id: after } => put_after(patch, id, *after)?,
-            Connect::Group { id: group } => {
-                let units = groups::group_mut(patch, *group)?.units.clone();
-                lead_through(patch, id, &|from| units.contains(&from))?;
-            }
-        },
+        Connect::Output if !kind.is_source() => take_through(patch, id)?,
+        Connect::Unit { id: after } if !kind.is_source() => put_after(patch, id, *after)?,
+        Connect::Units { ids } if !kind.is_source() => put_after_all(patch, id, ids),
+        Connect::Group { id: group } if !kind.is_source() => {
+            let units = groups::group_mut(patch, *group)?.units.clone();
+            lead_through(patch, id, &|from| units.contains(&from))?;
+        }
         Connect::Group { id: group } => {
             groups::group_mut(patch, *group)?.units.push(id);
-            add_route(patch, id, Send::output());
+            add_route(patch, id, way_out(patch, id, kind));
         }
-        Connect::Output => add_route(patch, id, Send::output()),
-        Connect::Unit { id: to } => {
-            let send = Send::to_unit(usual(patch, *to, RouteKind::Phase), *to);
-            add_route(patch, id, send);
+        Connect::Output => add_route(patch, id, way_out(patch, id, kind)),
+        Connect::Unit { .. } | Connect::Units { .. } => {
+            for end in ends {
+                add_route(patch, id, moving(patch, *end));
+            }
         }
     }
     Ok(id)
+}
+
+/// How loudly noise arrives, in dB: it is heard at all pitches at once.
+const NOISE_DB: f64 = -30.0;
+/// How far a new modulator moves a cutoff, as a multiple of it.
+const GENTLE: f64 = 0.1;
+
+/// The way of a new source: through what everything goes through, else straight out.
+pub(super) fn way_out(patch: &Patch, id: UnitId, kind: KindName) -> Send {
+    let level = match kind {
+        KindName::Noise => NOISE_DB,
+        _ => param(Send::LEVEL_DB).default,
+    };
+    match common_way(patch, id) {
+        Some(to) => Send::Audio {
+            to,
+            pass_db: level,
+            pass_pan: 0.0,
+        },
+        None => Send::Output {
+            level_db: level,
+            pan: 0.0,
+            bus: Bus::Main,
+        },
+    }
+}
+
+/// The filter, shaper or level strip that everything goes through that is heard, the first of a row of them; what goes out clean is left
+/// out of account, and so is one unit.
+pub(crate) fn common_way(patch: &Patch, besides: UnitId) -> Option<UnitId> {
+    let outs = patch.routes.iter().filter(|r| {
+        let clean = matches!(
+            r.send,
+            Send::Output {
+                bus: Bus::Clean,
+                ..
+            }
+        );
+        r.send.target().is_none() && !clean && r.from != besides
+    });
+    let mut ends: Vec<UnitId> = outs.map(|r| r.from).collect();
+    ends.dedup();
+    let [mut end] = ends[..] else { return None };
+    let passes = |id: UnitId| patch.unit(id).is_some_and(|u| !u.kind.name().is_source());
+    if !passes(end) {
+        return None;
+    }
+    for _ in 0..MAX_UNITS {
+        let mut into = patch
+            .routes
+            .iter()
+            .filter(|r| r.send.target() == Some(end) && r.send.kind() == Some(RouteKind::Audio));
+        match (into.next(), into.next()) {
+            (Some(only), None) if passes(only.from) && only.from != end => end = only.from,
+            _ => break,
+        }
+    }
+    Some(end)
+}
+
+/// What a new modulator does to a unit, gently: a filter's cutoff and a level move by little.
+fn moving(patch: &Patch, to: UnitId) -> Send {
+    let takes = patch.unit(to).map_or(&[][..], |u| u.kind.name().takes());
+    let moves = [RouteKind::Phase, RouteKind::Frequency, RouteKind::Amplitude];
+    let kind = moves.into_iter().find(|kind| takes.contains(kind));
+    match kind.unwrap_or_else(|| usual(patch, to, RouteKind::Phase)) {
+        RouteKind::Frequency => Send::Frequency {
+            to,
+            deviation: GENTLE,
+        },
+        kind => Send::to_unit(kind, to),
+    }
 }
 
 pub(super) fn remove(patch: &mut Patch, unit: UnitId) -> Result<Option<UnitId>, PatchError> {
@@ -69,39 +154,67 @@ pub(super) fn rename(patch: &mut Patch, unit: UnitId, name: &str) -> Result<(), 
     Ok(())
 }
 
-pub(super) fn duplicate(patch: &mut Patch, unit: UnitId) -> Result<UnitId, PatchError> {
-    let at = position(patch, unit)?;
-    let mut copy = patch.units[at].clone();
-    copy.id = patch.free_unit();
-    copy.name = named_after(&copy.name, "copy", MAX_UNIT_NAME);
-    let id = copy.id;
-    patch.units.insert(at + 1, copy);
-    if let Some(group) = patch.groups.iter_mut().find(|g| g.units.contains(&unit)) {
-        group.units.push(id);
+pub(super) fn duplicate(patch: &mut Patch, units: &[UnitId]) -> Result<Vec<UnitId>, PatchError> {
+    let mut places = vec![];
+    for unit in units {
+        places.push(position(patch, *unit)?);
     }
+    // copies stand together, after the last of what they are copied from, in the order that has
+    places.sort_unstable();
+    places.dedup();
+    let actual = patch.units.len() + places.len();
+    if actual > MAX_UNITS {
+        return Err(PatchError::TooMany {
+            path: "units".into(),
+            max: MAX_UNITS,
+            actual,
+        });
+    }
+    let after = places.last().map_or(0, |last| last + 1);
+    let mut copies: Vec<(UnitId, UnitId)> = vec![];
+    for (n, at) in places.iter().enumerate() {
+        let mut copy = patch.units[*at].clone();
+        let old = copy.id;
+        copy.id = patch.free_unit();
+        copy.name = named_after(&copy.name, "copy", MAX_UNIT_NAME);
+        copies.push((old, copy.id));
+        patch.units.insert(after + n, copy);
+        let [from, id] = [old, patch.units[after + n].id];
+        if let Some(group) = patch.groups.iter_mut().find(|g| g.units.contains(&from)) {
+            group.units.push(id);
+        }
+    }
+    let copy_of = |id: UnitId| {
+        copies
+            .iter()
+            .find(|(old, _)| *old == id)
+            .map(|(_, copy)| *copy)
+    };
     for route in patch.routes.clone() {
-        let into = matches!(route.send.target(), Some(to) if to == unit);
-        let mut send = route.send;
-        if into {
-            send.redirect(id);
+        let (from, to) = (copy_of(route.from), route.send.target().and_then(copy_of));
+        if from.is_none() && to.is_none() {
+            continue;
         }
-        let from = if route.from == unit { id } else { route.from };
-        if into || from == id {
-            add_route(patch, from, send);
-            if let Some(last) = patch.routes.last_mut() {
-                last.on = route.on;
-            }
+        let mut send = route.send;
+        if let Some(to) = to {
+            send.redirect(to);
+        }
+        add_route(patch, from.unwrap_or(route.from), send);
+        if let Some(last) = patch.routes.last_mut() {
+            last.on = route.on;
         }
     }
-    Ok(id)
+    Ok(copies.into_iter().map(|(_, copy)| copy).collect())
 }
 
-/// Puts a filter or shaper between a unit and its way out.
+/// Puts a filter or shaper between a unit and its way out; between a modulator and what it moves, which hears it filtered.
 fn put_after(patch: &mut Patch, id: UnitId, source: UnitId) -> Result<(), PatchError> {
     position(patch, source)?;
+    let leads = |r: &Route| r.from == source && r.send.target() != Some(source);
+    let out = patch.routes.iter().any(|r| leads(r) && r.send.is_way_out());
     let mut found = false;
     for route in &mut patch.routes {
-        if route.from == source && route.send.is_way_out() {
+        if leads(route) && (!out || route.send.is_way_out()) {
             route.from = id;
             found = true;
         }
@@ -111,6 +224,115 @@ fn put_after(patch: &mut Patch, id: UnitId, source: UnitId) -> Result<(), PatchE
     }
     add_route(patch, source, Send::to_unit(RouteKind::Audio, id));
     Ok(())
+}
+
+/// Puts a unit that sound goes through on a route. The route goes on from it as it was; the way into it is whole, and a sound's place is
+/// kept where it was.
+pub(super) fn insert(
+    patch: &mut Patch,
+    route: RouteId,
+    kind: KindName,
+    unit: Option<UnitId>,
+) -> Result<UnitId, PatchError> {
+    let source = route_mut(patch, route)?.from;
+    let id = match unit {
+        Some(unit) => unit,
+        None if patch.units.len() >= MAX_UNITS => {
+            return Err(PatchError::TooMany {
+                path: "units".into(),
+                max: MAX_UNITS,
+                actual: MAX_UNITS + 1,
+            });
+        }
+        None => {
+            let new = Unit::new(patch.free_unit(), kind);
+            let id = new.id;
+            patch.units.push(new);
+            id
+        }
+    };
+    let at = position(patch, id)?;
+    let takes = patch.units[at].kind.name().takes();
+    let onto_itself = source == id || route_mut(patch, route)?.send.target() == Some(id);
+    if !takes.contains(&RouteKind::Audio) || onto_itself {
+        return Err(PatchError::Shape {
+            path: "insert".into(),
+            problem: "only a filter, shaper or level strip can stand between two others".into(),
+        });
+    }
+    if unit.is_some() {
+        patch
+            .routes
+            .retain(|r| r.from != id || !r.send.is_way_out());
+    }
+    route_mut(patch, route)?.from = id;
+    // what it fed already, once is enough
+    let send = route_mut(patch, route)?.send.clone();
+    let twin = |r: &Route| {
+        r.id != route
+            && r.from == id
+            && (r.send.target(), r.send.kind()) == (send.target(), send.kind())
+    };
+    patch.routes.retain(|r| !twin(r));
+    let fed = |r: &Route| {
+        r.from == source && r.send.target() == Some(id) && r.send.kind() == Some(RouteKind::Audio)
+    };
+    if !patch.routes.iter().any(fed) {
+        add_route(patch, source, Send::to_unit(RouteKind::Audio, id));
+    }
+    Ok(id)
+}
+
+/// Puts a filter or shaper after several units: each keeps its level and place on the way in, and it leads where they led. What only
+/// moves others goes on doing so, heard through it.
+fn put_after_all(patch: &mut Patch, id: UnitId, sources: &[UnitId]) {
+    let row = param(Send::PASS_DB);
+    let out = patch
+        .routes
+        .iter()
+        .any(|r| sources.contains(&r.from) && r.send.is_way_out());
+    let mut leads: Vec<Send> = vec![];
+    let mut led: Vec<UnitId> = vec![];
+    let mut routes = core::mem::take(&mut patch.routes);
+    routes.retain_mut(|route| {
+        let inside = route.send.target().is_some_and(|to| sources.contains(&to));
+        let goes = sources.contains(&route.from) && !inside && (!out || route.send.is_way_out());
+        if !goes {
+            return true;
+        }
+        let mut onward = route.send.clone();
+        let (pass_db, pass_pan) = match &mut onward {
+            Send::Output { level_db, pan, .. } => (core::mem::take(level_db), core::mem::take(pan)),
+            Send::Audio {
+                pass_db, pass_pan, ..
+            } => (core::mem::take(pass_db), core::mem::take(pass_pan)),
+            _ => (0.0, 0.0),
+        };
+        let alike = |s: &Send| (s.target(), s.kind()) == (onward.target(), onward.kind());
+        if !leads.iter().any(alike) {
+            leads.push(onward);
+        }
+        route.send = Send::Audio {
+            to: id,
+            pass_db: pass_db.clamp(row.min, row.max),
+            pass_pan,
+        };
+        let first = !led.contains(&route.from);
+        led.push(route.from);
+        first
+    });
+    patch.routes = routes;
+    if leads.is_empty() {
+        leads.push(Send::output());
+    }
+    for send in leads {
+        add_route(patch, id, send);
+    }
+    for source in sources {
+        if patch.sends(*source).next().is_none() {
+            add_route(patch, *source, Send::to_unit(RouteKind::Audio, id));
+        }
+    }
 }
 
 /// Leads everything that is heard through a unit; what goes out clean stays so.

@@ -54,7 +54,7 @@ part! {
                 "Where in its cycle a note begins: always the same, by chance, or running on.";
         }
         values {
-            RATIO ratio: f64 = 1.0, 0.01..64.0, look("Ratio", Q::Ratio, S::Pitch).log().step(0.5, 0.01).decimals(3).when(When::Chosen(Operator::TUNED_BY, &[0])),
+            RATIO ratio: f64 = 1.0, 0.01..64.0, look("Ratio", Q::Ratio, S::Pitch).log().step(0.5, 0.01).decimals(4).when(When::Chosen(Operator::TUNED_BY, &[0])),
                 "Multiple of the key's frequency.";
             SEMITONES semitones: f64 = 0.0, -72.0..72.0, look("Semitones", Q::Semitones, S::Pitch).step(1.0, 0.1).decimals(2).when(When::Chosen(Operator::TUNED_BY, &[1])),
                 "Distance from the key in semitones; 12 is an octave.";

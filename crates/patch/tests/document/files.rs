@@ -2,7 +2,7 @@
 
 use proptest::prelude::*;
 use rstest::rstest;
-use zolvik_patch::document::FORMAT;
+use zolvik_patch::document::{FORMAT, Quality};
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::{Patch, PatchError, json};
 
@@ -63,7 +63,8 @@ fn foreign_files_are_recognised(#[case] text: &str, #[case] words: &str) {
 
 #[test]
 fn newer_and_oversized_files_are_refused() {
-    let newer = json::write(&Patch::empty()).replacen("\"format\": 5", "\"format\": 9", 1);
+    let newer =
+        json::write(&Patch::empty()).replacen(&format!("\"format\": {FORMAT}"), "\"format\": 9", 1);
     assert_eq!(
         json::read(&newer),
         Err(PatchError::Newer {
@@ -128,7 +129,10 @@ fn a_file_of_the_first_format_is_read_as_it_sounded() {
     audition.remove("tempo_bpm").expect("a field of format 3");
     let output = old["routes"][0]["send"]["output"].as_object_mut().unwrap();
     output.remove("bus").expect("a field of format 2");
-    assert_eq!(json::read(&old.to_string()), Ok(Patch::empty()));
+    // quality was as it is said until format 6 could leave it to the keys
+    let mut same = Patch::empty();
+    same.voice.quality = Quality::X1;
+    assert_eq!(json::read(&old.to_string()), Ok(same));
 }
 
 #[rstest]
@@ -183,7 +187,7 @@ fn a_fault_of_the_second_state_says_so() {
     );
     let name = two(&text, "\"name\": \"Untitled\"", "\"name\": \"\u{200b}\"");
     assert!(name.starts_with("at other.meta.name:"), "{name}");
-    let newer = two(&text, "\"format\": 5", "\"format\": 9");
+    let newer = two(&text, &format!("\"format\": {FORMAT}"), "\"format\": 9");
     assert!(newer.starts_with("at other: format 9"), "{newer}");
     let route = two(&text, "\"from\": 1", "\"from\": 7");
     assert!(route.starts_with("at other.routes[0].from:"), "{route}");

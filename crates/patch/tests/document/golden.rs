@@ -70,6 +70,7 @@ fn compare(old: &Value, now: &Value, path: &str) {
 #[case::third(3, &["links", "other", "loop_from", "held", "in_beats", "velocity_times", "tables", "scale", "slot"])]
 #[case::fourth(4, &["other", "noise", "sample", "filter", "shaper", "audio", "harmonics", "cycle", "unison", "own"])]
 #[case::fifth(5, &["level", "pass_pan", "copies", "detune_share", "spread_share", "drift_share", "longest_ring_s", "other"])]
+#[case::sixth(6, &["quality", "level", "pass_pan", "copies", "other"])]
 fn the_golden_files_of_a_format_hold_what_it_had(#[case] format: u64, #[case] features: &[&str]) {
     let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/golden");
     let texts: Vec<String> = std::fs::read_dir(folder)

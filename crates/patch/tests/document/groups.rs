@@ -36,7 +36,12 @@ fn members(patch: &Patch) -> Vec<Vec<u16>> {
 fn a_group_follows_its_units_and_goes_with_the_last() {
     let mut patch = grouped();
     assert_eq!(members(&patch), [[1, 2, 3]]);
-    patch = edited(&patch, Edit::DuplicateUnit { unit: UnitId(2) });
+    patch = edited(
+        &patch,
+        Edit::DuplicateUnits {
+            units: vec![UnitId(2)],
+        },
+    );
     assert_eq!(members(&patch), [[1, 2, 3, 5]], "a copy belongs to it too");
     let units = vec![UnitId(3), UnitId(4)];
     patch = edited(&patch, Edit::GroupUnits { units });

@@ -140,8 +140,8 @@ fn what_a_unit_cannot_take_is_refused_in_files_and_put_right_by_hand(
     #[case] wrong: RouteKind,
 ) {
     let patch = with(&Patch::empty(), kind, Connect::Output);
-    // one that is not routed there yet, whatever was led through
-    let patch = with(&patch, KindName::Operator, Connect::Output);
+    // one that is not routed there yet
+    let patch = with(&patch, KindName::Operator, after(1));
     let (from, to) = (UnitId(3), Some(UnitId(2)));
     // by hand it becomes what the unit can take
     let by_hand = edited(

@@ -3,7 +3,7 @@
 use proptest::prelude::*;
 use rstest::rstest;
 use zolvik_patch::catalogue::params;
-use zolvik_patch::document::{Audition, Operator, Point, Send, VoiceSettings};
+use zolvik_patch::document::{Audition, Filter, Operator, Point, Send, VoiceSettings};
 use zolvik_patch::param::ParamId;
 use zolvik_patch::text::{TextError, read, write};
 
@@ -35,6 +35,15 @@ use zolvik_patch::text::{TextError, read, write};
 #[case::pan_centre(Send::PAN, "C", 0.0)]
 #[case::doubled(Operator::RATIO, "*2", 2.0)]
 #[case::an_octave_down(Operator::RATIO, "/2", 0.5)]
+#[case::an_octave_up(Operator::RATIO, "12 st", 2.0)]
+#[case::two_octaves(Operator::RATIO, "2 oct", 4.0)]
+#[case::cents_as_a_ratio(Operator::RATIO, "700 ct", 1.498_307_076_876_681_5)]
+#[case::share_of_a_turn(Send::INDEX_RAD, "50%", std::f64::consts::PI)]
+#[case::reckoned(Operator::RATIO, "=3*2", 6.0)]
+#[case::quality(Filter::RESONANCE, "Q sqrt(0.5)", 0.0)]
+#[case::quality_of_two(Filter::RESONANCE, "q 2", 0.5)]
+#[case::typed_before_the_unit_that_stood_there(Point::TIME_S, "120 ms s", 0.12)]
+#[case::and_with_another_one(Operator::RATIO, "7 st ×", 1.498_307_076_876_681_5)]
 fn typed_text_is_understood(#[case] id: ParamId, #[case] text: &str, #[case] expected: f64) {
     let value = read(id, text, 1.0).unwrap_or_else(|error| panic!("“{text}” refused: {error}"));
     assert!((value - expected).abs() < 1e-12, "“{text}” read as {value}");

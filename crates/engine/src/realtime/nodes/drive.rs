@@ -6,12 +6,13 @@ use super::Context;
 use crate::realtime::sine::Lanes;
 use crate::{BLOCK, LANES};
 
-/// How long the loudness of what goes in and of what comes out is averaged, in seconds.
-const FOLLOW_S: f64 = 0.03;
+/// How long the loudness of what goes in and of what comes out is averaged, twice one after the other, in seconds: so long that the gain does
+/// not follow single cycles, which would be heard as tones of their own.
+const FOLLOW_S: f64 = 0.02;
 /// Where nothing is left to follow: far below the last bit of a file.
 const NOTHING: f32 = 1e-20;
 /// Most a curve that gives little is made up for.
-const MOST: f32 = 16.0;
+const MOST: f32 = 64.0;
 
 /// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
 #[inline(always)]
@@ -22,12 +23,48 @@ pub(super) fn soft(x: Lanes) -> Lanes {
     x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
 }
 
+/// How far the ear of the keeper is closed near half the rate: pairs of tones up there beat against the rate, slowly enough to be followed.
+const CLOSED: f32 = 0.6;
+
+/// The mean square of a sound, averaged twice.
+#[derive(Debug, Clone, Copy)]
+struct Heard {
+    /// What came last, as it was and without what is near half the rate.
+    last: [Lanes; 2],
+    once: Lanes,
+    twice: Lanes,
+}
+
+impl Heard {
+    const NOTHING: Heard = Heard {
+        last: [f32x8::ZERO; 2],
+        once: f32x8::ZERO,
+        twice: f32x8::ZERO,
+    };
+
+    fn note_on(&mut self, lane: usize) {
+        let [a, b] = &mut self.last;
+        for value in [a, b, &mut self.once, &mut self.twice] {
+            value.as_mut_array()[lane] = 0.0;
+        }
+    }
+
+    #[inline(always)]
+    fn hear(&mut self, x: Lanes, share: Lanes) {
+        let both = (x + self.last[0]) * f32x8::splat(0.5 + 0.5 * CLOSED);
+        let heard = both - self.last[1] * f32x8::splat(CLOSED);
+        self.last = [x, heard];
+        self.once += (heard * heard - self.once) * share;
+        self.twice += (self.once - self.twice) * share;
+    }
+}
+
 /// Keeps what comes out of a curve as loud as what went in: both are averaged, and the gain follows from block to block.
 #[derive(Debug, Clone, Copy)]
 pub(super) struct Keeper {
-    /// Mean squares of what goes in and of what the curve gives.
-    before: Lanes,
-    after: Lanes,
+    /// What goes in and what the curve gives.
+    before: Heard,
+    after: Heard,
     /// The gain at the block's start and its change a frame.
     gain: Lanes,
     slope: Lanes,
@@ -38,8 +75,8 @@ pub(super) struct Keeper {
 
 impl Keeper {
     pub(super) const QUIET: Keeper = Keeper {
-        before: f32x8::ZERO,
-        after: f32x8::ZERO,
+        before: Heard::NOTHING,
+        after: Heard::NOTHING,
         gain: f32x8::ZERO,
         slope: f32x8::ZERO,
         share: 0.0,
@@ -47,8 +84,8 @@ impl Keeper {
     };
 
     pub(super) fn note_on(&mut self, lane: usize) {
-        self.before.as_mut_array()[lane] = 0.0;
-        self.after.as_mut_array()[lane] = 0.0;
+        self.before.note_on(lane);
+        self.after.note_on(lane);
         self.fresh[lane] = true;
     }
 
@@ -56,9 +93,10 @@ impl Keeper {
     pub(super) fn begin_block(&mut self, quiet: Lanes, rate_hz: f64) {
         self.share = (1.0 - libm::exp(-1.0 / (FOLLOW_S * rate_hz))) as f32;
         let nothing = f32x8::splat(NOTHING);
-        let heard = (self.before.max(nothing) / self.after.max(nothing)).sqrt();
+        let [before, after] = [self.before.twice, self.after.twice];
+        let heard = (before.max(nothing) / after.max(nothing)).sqrt();
         let from = self.gain + self.slope * f32x8::splat(BLOCK as f32);
-        let known = self.after.simd_gt(nothing);
+        let known = after.simd_gt(nothing);
         let goal = known.select(heard, quiet).min(f32x8::splat(MOST));
         let fresh = f32x8::new(self.fresh.map(|f| if f { -1.0 } else { 1.0 }));
         self.gain = fresh.simd_lt(f32x8::ZERO).select(goal, from);
@@ -70,8 +108,8 @@ impl Keeper {
     #[inline(always)]
     pub(super) fn keep(&mut self, x: Lanes, bent: Lanes, frames: Lanes) -> Lanes {
         let share = f32x8::splat(self.share);
-        self.before += (x * x - self.before) * share;
-        self.after += (bent * bent - self.after) * share;
+        self.before.hear(x, share);
+        self.after.hear(bent, share);
         bent * (self.gain + self.slope * frames)
     }
 }

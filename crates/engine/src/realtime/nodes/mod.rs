@@ -1,10 +1,12 @@
 //! What units keep from frame to frame, one kind each, and the few verbs all of them have: begin a note, tune, begin a block, give
 //! one sample, fall silent.
 
+mod curve;
 pub(crate) mod cycle;
 mod drive;
 mod feedback;
 mod filter;
+mod finer;
 mod level;
 pub(crate) mod noise;
 pub(crate) mod operator;

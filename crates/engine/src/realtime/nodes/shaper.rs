@@ -4,10 +4,12 @@ use wide::f32x8;
 use zolvik_patch::document::ShaperCurve;
 
 use super::Context;
-use super::drive::{Drive, soft};
+use super::curve::Bend;
+use super::drive::Drive;
+use super::finer::{Down, Up};
 use crate::LANES;
 use crate::program::UnitProgram;
-use crate::realtime::sine::{Lanes, sine_turns};
+use crate::realtime::sine::Lanes;
 use crate::realtime::values::LaneRamp;
 
 /// Positions of the parameters read here, among those of their unit.
@@ -27,6 +29,13 @@ pub(crate) struct Shaper {
     /// Slow mean, for taking away what does not move.
     mean: Lanes,
     mean_share: f32,
+    /// To where the curve bends it, and back: the sound as it is, and bent.
+    up: Up,
+    dry: Down,
+    wet: Down,
+    bend: Bend,
+    /// What came in last, to be as late as what is bent.
+    last: Lanes,
 }
 
 impl Shaper {
@@ -35,11 +44,21 @@ impl Shaper {
         mix: LaneRamp::ZERO,
         mean: f32x8::ZERO,
         mean_share: 0.0,
+        up: Up::QUIET,
+        dry: Down::QUIET,
+        wet: Down::QUIET,
+        bend: Bend::QUIET,
+        last: f32x8::ZERO,
     };
 
     /// Begins in a lane, in silence.
     pub(crate) fn note_on(&mut self, lane: usize) {
         self.mean.as_mut_array()[lane % LANES] = 0.0;
+        self.last.as_mut_array()[lane % LANES] = 0.0;
+        self.bend.silence(lane);
+        self.up.silence(lane);
+        self.dry.silence(lane);
+        self.wet.silence(lane);
         self.drive.note_on(lane % LANES);
     }
 
@@ -47,6 +66,9 @@ impl Shaper {
     pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
         self.drive.begin_block(context, at::SHAPER_DRIVE_DB);
         self.mix = context.ramp(at::SHAPER_MIX);
+        self.up.settle();
+        self.dry.settle();
+        self.wet.settle();
         self.mean_share = (1.0 - libm::exp(-core::f64::consts::TAU * 8.0 / context.rate_hz)) as f32;
     }
 
@@ -61,23 +83,21 @@ impl Shaper {
     ) -> Lanes {
         let frames = f32x8::splat(frame as f32);
         let mix = (self.mix.now + self.mix.slope() * frames) * envelope;
-        let hot = x * self.drive.times;
-        let one = f32x8::ONE;
-        let bent = match unit.variant {
-            v if v == ShaperCurve::Hard as u32 => hot.min(one).max(-one),
-            v if v == ShaperCurve::Fold as u32 => {
-                const TURNS: f32 = 0.5 / core::f32::consts::PI;
-                let hot = hot.min(f32x8::splat(8000.0)).max(f32x8::splat(-8000.0));
-                sine_turns(hot * f32x8::splat(TURNS))
-            }
-            v if v == ShaperCurve::Rectify as u32 => {
-                let up = soft(hot.abs());
-                self.mean += (up - self.mean) * f32x8::splat(self.mean_share);
-                up - self.mean
-            }
-            _ => soft(hot),
-        };
-        let y = self.drive.kept(x, bent, frames);
-        x + (y - x) * mix
+        let fine = self.up.four(x);
+        let bent = fine.map(|x| self.bend.next(unit.variant, x * self.drive.times));
+        let rectified = unit.variant == ShaperCurve::Rectify as u32;
+        let late = f32x8::splat(if rectified { 1.0 } else { 0.5 });
+        let straight = fine.map(|x| {
+            let last = core::mem::replace(&mut self.last, x);
+            x + (last - x) * late
+        });
+        let dry = self.dry.one(straight);
+        let mut bent = self.wet.one(bent);
+        if rectified {
+            self.mean += (bent - self.mean) * f32x8::splat(self.mean_share);
+            bent -= self.mean;
+        }
+        let y = self.drive.kept(dry, bent, frames);
+        dry + (y - dry) * mix
     }
 }

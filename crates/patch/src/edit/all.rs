@@ -1,0 +1,134 @@
+//! What is done to one of several selected units is done to all of them.
+
+use super::{Connect, Edit};
+use crate::ids::{RouteId, UnitId};
+use crate::patch::Patch;
+use crate::route::Route;
+
+/// The same edit for all selected units, where it is one of a unit among them or of a route that begins at one; else the edit as it is.
+/// Routes of the others take part that lead to the same place and do the same there, feedback with feedback.
+pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
+    let one = core::slice::from_ref(edit);
+    let (label, edits) = match edit {
+        _ if units.len() < 2 => return edit.clone(),
+        Edit::RemoveUnit { unit } if units.contains(unit) => {
+            let all = units.iter().map(|unit| Edit::RemoveUnit { unit: *unit });
+            (format!("remove {} strips", units.len()), all.collect())
+        }
+        Edit::SwitchUnit { unit, on } if units.contains(unit) => {
+            let all = units.iter().map(|unit| Edit::SwitchUnit {
+                unit: *unit,
+                on: *on,
+            });
+            let how = if *on { "on" } else { "off" };
+            (
+                format!("switch {} strips {how}", units.len()),
+                all.collect(),
+            )
+        }
+        Edit::DuplicateUnits { units: of } if of.iter().all(|unit| units.contains(unit)) => {
+            return Edit::DuplicateUnits {
+                units: units.to_vec(),
+            };
+        }
+        Edit::AddUnit {
+            kind,
+            connect: Connect::Unit { id },
+        } if units.contains(id) => {
+            return Edit::AddUnit {
+                kind: *kind,
+                connect: Connect::Units {
+                    ids: units.to_vec(),
+                },
+            };
+        }
+        Edit::AddRoute { from, to, kind } if units.contains(from) => {
+            let itself = *to == Some(*from);
+            let all = units.iter().map(|unit| Edit::AddRoute {
+                from: *unit,
+                to: if itself { Some(*unit) } else { *to },
+                kind: *kind,
+            });
+            let new = all.filter(|edit| match edit {
+                Edit::AddRoute { from, to, .. } => {
+                    (itself || *to != Some(*from)) && !leads(patch, *from, *to)
+                }
+                _ => true,
+            });
+            ("add sends".into(), new.collect())
+        }
+        Edit::MakeCarrier { unit } if units.contains(unit) => {
+            let all = units.iter().map(|unit| Edit::MakeCarrier { unit: *unit });
+            ("make carriers".into(), all.collect())
+        }
+        Edit::MakeModulator { unit, of } if units.contains(unit) => {
+            let all = units.iter().filter(|unit| *unit != of);
+            let all = all.map(|unit| Edit::MakeModulator {
+                unit: *unit,
+                of: *of,
+            });
+            ("make modulators".into(), all.collect())
+        }
+        Edit::SetRouteKind { route, kind } => (
+            edit.label(patch),
+            alike(patch, *route, units)
+                .map(|route| Edit::SetRouteKind { route, kind: *kind })
+                .collect(),
+        ),
+        Edit::SetBus { route, bus } => (
+            edit.label(patch),
+            alike(patch, *route, units)
+                .map(|route| Edit::SetBus { route, bus: *bus })
+                .collect(),
+        ),
+        Edit::SwitchRoute { route, on } => (
+            edit.label(patch),
+            alike(patch, *route, units)
+                .map(|route| Edit::SwitchRoute { route, on: *on })
+                .collect(),
+        ),
+        Edit::RemoveRoute { route } => (
+            edit.label(patch),
+            alike(patch, *route, units)
+                .map(|route| Edit::RemoveRoute { route })
+                .collect(),
+        ),
+        _ => (String::new(), one.to_vec()),
+    };
+    match <[Edit; 1]>::try_from(edits) {
+        Ok([edit]) => edit,
+        Err(edits) => Edit::Together { label, edits },
+    }
+}
+
+fn leads(patch: &Patch, from: UnitId, to: Option<UnitId>) -> bool {
+    patch.sends(from).any(|r| r.send.target() == to)
+}
+
+/// A route, and those of the other units that correspond to it, where it begins at one of them.
+pub fn alike<'a>(
+    patch: &'a Patch,
+    route: RouteId,
+    units: &'a [UnitId],
+) -> impl Iterator<Item = RouteId> + 'a {
+    let this = patch.route(route);
+    let others = units
+        .iter()
+        .filter(move |unit| this.is_some_and(|r| units.contains(&r.from) && r.from != **unit))
+        .filter_map(move |unit| corresponding(patch, this?, *unit));
+    std::iter::once(route).chain(others)
+}
+
+/// The route of another unit that corresponds to one: to the same place, or to itself as that one does.
+fn corresponding(patch: &Patch, route: &Route, unit: UnitId) -> Option<RouteId> {
+    let itself = route.send.target() == Some(route.from);
+    let to = if itself {
+        Some(unit)
+    } else {
+        route.send.target()
+    };
+    let mut same = patch
+        .sends(unit)
+        .filter(|r| r.send.target() == to && r.send.kind() == route.send.kind());
+    same.next().map(|r| r.id)
+}

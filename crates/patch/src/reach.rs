@@ -1,0 +1,159 @@
+//! How far up a patch reaches, and at how many times the rate it has to be computed so that nothing is heard that folds back.
+
+use crate::kinds::UnitKind;
+use crate::levels::db_gain;
+use crate::patch::Patch;
+use crate::pitch::operator_hz;
+use crate::route::{RouteKind, Send};
+use crate::unit::Unit;
+use crate::voice::Quality;
+use crate::wave::{Shape, Wave};
+
+/// The rate that is reckoned with: the lowest common one.
+const RATE_HZ: f64 = 44_100.0;
+/// Nothing may fold to below this.
+const HEARD_HZ: f64 = 18_000.0;
+/// Most times the rate that is chosen by itself.
+const MOST: usize = 4;
+/// How often frequencies are carried along the routes: as deep as stacks of modulators count, and enough for loops to settle.
+const ROUNDS: usize = 8;
+/// What stands for the many harmonics of a wave other than the sine.
+const HARMONICS: f64 = 4.0;
+/// Where a loop has run away.
+const AWAY_HZ: f64 = 1e6;
+
+/// How many sidebands on either side stand above -60 dB at an index in radians: the first beyond has a Bessel function below 0.001, which
+/// begins at `index + 3.3 index^(1/3)`. (Carson, "Notes on the Theory of Modulation", 1922, stops at 1 % of the power.)
+fn sidebands(index_rad: f64) -> f64 {
+    match index_rad < 2e-3 {
+        true => 0.0,
+        false => libm::ceil(index_rad + 3.3 * libm::cbrt(index_rad) - 0.3),
+    }
+}
+
+/// The highest frequency of a patch above -60 dB at a key of so many hertz, by what its routes can do at full envelopes.
+fn highest_hz(patch: &Patch, key_hz: f64) -> f64 {
+    let place = |id| patch.units.iter().position(|u| u.id == id);
+    let own: Vec<f64> = patch.units.iter().map(|u| own_hz(u, key_hz)).collect();
+    let octaves = libm::log2(key_hz / crate::pitch::key_hz(60.0));
+    let level = |unit: &Unit| {
+        let key = db_gain(unit.key_level_db * octaves).min(2.0);
+        let points = unit.envelope.points.iter().map(|p| p.level);
+        key * points.fold(0.0, f64::max)
+    };
+    let routes: Vec<(usize, usize, &Send, f64)> = patch
+        .routes
+        .iter()
+        .filter(|route| crate::hearing::passes(route))
+        .filter_map(|route| {
+            let (from, to) = (place(route.from)?, place(route.send.target()?)?);
+            let source = &patch.units[from];
+            let on = source.on && patch.units[to].on;
+            on.then(|| (from, to, &route.send, level(source)))
+        })
+        .collect();
+    // how fast a phase turns at the most, modulated
+    let mut turning = own.clone();
+    for _ in 0..ROUNDS {
+        let before = turning.clone();
+        turning.copy_from_slice(&own);
+        for (from, to, send, level) in &routes {
+            turning[*to] += match send.kind() {
+                Some(RouteKind::Phase) => send.strength() * level * before[*from],
+                Some(RouteKind::Frequency) => send.strength() * level * own[*to],
+                Some(RouteKind::Audio) => (before[*from] - turning[*to]).max(0.0),
+                _ => before[*from],
+            };
+            turning[*to] = turning[*to].min(AWAY_HZ);
+        }
+    }
+    // what nothing moves cannot fold: waves end below half the rate
+    let mut top = vec![0.0; own.len()];
+    for (from, to, send, level) in &routes {
+        top[*to] = own[*to].max(top[*to]);
+        let by = turning[*from];
+        top[*to] += match send.kind() {
+            Some(RouteKind::Phase) => sidebands(send.strength() * level) * by,
+            Some(RouteKind::Frequency) if by > 0.0 => {
+                sidebands(send.strength() * level * own[*to] / by) * by
+            }
+            _ => by,
+        };
+    }
+    top.into_iter().fold(0.0, f64::max)
+}
+
+/// A unit's own frequency; what has none that could fold counts as still.
+fn own_hz(unit: &Unit, key_hz: f64) -> f64 {
+    match &unit.kind {
+        UnitKind::Operator(operator) => {
+            let hz = operator_hz(operator, key_hz);
+            match operator.wave {
+                Wave::Shape(Shape::Sine) => hz,
+                _ => hz * HARMONICS,
+            }
+        }
+        _ => 0.0,
+    }
+}
+
+impl Patch {
+    /// At how many times the rate a note of so many hertz is computed: as the patch says, or, where it leaves that open, at as many as
+    /// it takes at this key, 4 at the most.
+    pub fn times_rate(&self, key_hz: f64) -> usize {
+        match self.voice.quality {
+            Quality::Auto => {
+                let highest_hz = highest_hz(self, key_hz);
+                let folds = |times: &usize| highest_hz > RATE_HZ * *times as f64 - HEARD_HZ;
+                [1, 2].into_iter().find(|t| !folds(t)).unwrap_or(MOST)
+            }
+            Quality::X1 => 1,
+            Quality::X2 => 2,
+            Quality::X4 => 4,
+            Quality::X8 => 8,
+        }
+    }
+
+    /// The same for the note it is tried with.
+    pub fn times_rate_auditioned(&self) -> usize {
+        self.times_rate(crate::pitch::auditioned_hz(self))
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use rstest::rstest;
+
+    use super::*;
+
+    #[test]
+    fn only_what_is_moved_can_fold() {
+        let mut patch = Patch::empty();
+        patch.units[0].oscillator_mut().unwrap().ratio = 8.0;
+        assert_eq!(patch.times_rate(5_000.0), 1);
+        patch.routes.push(crate::route::Route {
+            id: crate::ids::RouteId(2),
+            from: crate::ids::UnitId(1),
+            on: true,
+            send: Send::phase(crate::ids::UnitId(1)),
+        });
+        assert_eq!(patch.times_rate(5_000.0), 4);
+        assert_eq!(patch.times_rate(50.0), 1);
+        patch.routes[1].on = false;
+        assert_eq!(patch.times_rate(5_000.0), 1);
+    }
+
+    /// The last order whose Bessel function is above 0.001.
+    fn last_order(index_rad: f64) -> f64 {
+        let heard = |n: &i32| libm::jn(*n, index_rad).abs() > 1e-3;
+        f64::from((0..200).rev().find(heard).unwrap_or(0))
+    }
+
+    #[rstest]
+    fn sidebands_are_those_of_the_bessel_functions(
+        #[values(0.01, 0.1, 0.5, 1.0, 2.0, 4.0, 6.0, 10.0, 20.0, 40.0)] index_rad: f64,
+    ) {
+        let (is, should) = (sidebands(index_rad), last_order(index_rad));
+        assert!((should..should + 3.0).contains(&is), "{is} {should}");
+    }
+}

@@ -1,0 +1,257 @@
+//! What is done to one of several selected strips is done to all, and what arrives is gentle and where one expects it.
+
+use rstest::rstest;
+use zolvik_patch::Patch;
+use zolvik_patch::document::{Bus, KindName, RouteKind, Send, UnitId};
+use zolvik_patch::edit::{Connect, Edit, apply, for_all};
+
+fn edited(patch: &Patch, edit: &Edit) -> (Patch, Vec<UnitId>) {
+    apply(patch, edit).unwrap()
+}
+
+fn ids<const N: usize>(of: [u16; N]) -> [UnitId; N] {
+    of.map(UnitId)
+}
+
+fn with(patch: &Patch, kind: KindName, connect: Connect) -> Patch {
+    edited(patch, &Edit::AddUnit { kind, connect }).0
+}
+
+/// Three carriers at places of their own, the first two moved by the fourth.
+fn stack() -> Patch {
+    let mut patch = Patch::empty();
+    for _ in 0..2 {
+        patch = with(&patch, KindName::Operator, Connect::Output);
+    }
+    for (route, (level, place)) in
+        patch
+            .routes
+            .iter_mut()
+            .zip([(-9.0, -0.5), (-12.0, 0.0), (-15.0, 0.5)])
+    {
+        route.send = Send::Output {
+            level_db: level,
+            pan: place,
+            bus: Bus::Main,
+        };
+    }
+    let ids = ids([1, 2]).to_vec();
+    with(&patch, KindName::Operator, Connect::Units { ids })
+}
+
+fn sends(patch: &Patch, unit: u16) -> Vec<Send> {
+    patch.sends(UnitId(unit)).map(|r| r.send.clone()).collect()
+}
+
+#[test]
+fn one_modulator_moves_all_and_has_the_envelope_of_the_first() {
+    let mut patch = Patch::empty();
+    patch.units[0].envelope.points[2].time_s = 3.5;
+    patch = with(&patch, KindName::Operator, Connect::Output);
+    let edit = Edit::AddUnit {
+        kind: KindName::Operator,
+        connect: Connect::Unit { id: UnitId(1) },
+    };
+    let (patch, select) = edited(&patch, &for_all(&patch, &edit, &ids([1, 2])));
+    assert_eq!(select, ids([3]));
+    assert_eq!(sends(&patch, 3), ids([1, 2]).map(Send::phase));
+    assert_eq!(patch.units[2].envelope, patch.units[0].envelope);
+}
+
+#[test]
+fn a_filter_after_several_keeps_their_levels_and_places() {
+    let patch = stack();
+    let edit = Edit::AddUnit {
+        kind: KindName::Filter,
+        connect: Connect::Unit { id: UnitId(1) },
+    };
+    let (patch, _) = edited(&patch, &for_all(&patch, &edit, &ids([1, 2, 3])));
+    for (unit, pass_db, pass_pan) in [(1, -9.0, -0.5), (2, -12.0, 0.0), (3, -15.0, 0.5)] {
+        let to = UnitId(5);
+        assert_eq!(
+            sends(&patch, unit),
+            [Send::Audio {
+                to,
+                pass_db,
+                pass_pan
+            }]
+        );
+    }
+    let (level_db, pan, bus) = (0.0, 0.0, Bus::Main);
+    assert_eq!(sends(&patch, 5), [Send::Output { level_db, pan, bus }]);
+    assert_eq!(sends(&patch, 4).len(), 2, "the modulator stays where it is");
+}
+
+#[test]
+fn a_filter_after_a_modulator_filters_what_moves_and_makes_nothing_heard() {
+    let mut patch = stack();
+    patch.routes[3].send = Send::Phase {
+        to: UnitId(1),
+        index_rad: 2.5,
+    };
+    let patch = with(&patch, KindName::Filter, Connect::Unit { id: UnitId(4) });
+    assert_eq!(sends(&patch, 4).len(), 1);
+    assert_eq!(sends(&patch, 4)[0].kind(), Some(RouteKind::Audio));
+    let moved = sends(&patch, 5);
+    assert_eq!(
+        moved[0],
+        Send::Phase {
+            to: UnitId(1),
+            index_rad: 2.5
+        }
+    );
+    assert!(
+        moved.iter().all(|send| send.target().is_some()),
+        "{moved:?}"
+    );
+}
+
+#[test]
+fn copies_of_a_stack_feed_copies() {
+    let patch = stack();
+    let edit = Edit::DuplicateUnits {
+        units: vec![UnitId(1)],
+    };
+    let (patch, select) = edited(&patch, &for_all(&patch, &edit, &ids([1, 4])));
+    assert_eq!(select, ids([5, 6]));
+    let of = |unit: u16| {
+        sends(&patch, unit)
+            .iter()
+            .map(|s| s.target().map(|t| t.0))
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(
+        of(6),
+        [Some(5), Some(2)],
+        "the copy of 4 moves the copy of 1, and 2 as before"
+    );
+    assert_eq!(of(4), [Some(1), Some(2)]);
+    assert_eq!(of(5), [None]);
+    let order: Vec<u16> = patch.units.iter().map(|u| u.id.0).collect();
+    assert_eq!(
+        order,
+        [1, 2, 3, 4, 5, 6],
+        "together, after the last of them"
+    );
+}
+
+#[rstest]
+#[case::removed(Edit::RemoveUnit { unit: UnitId(1) }, |p: &Patch| p.units.len() == 2)]
+#[case::off(Edit::SwitchUnit { unit: UnitId(2), on: false }, |p: &Patch| p.units.iter().filter(|u| u.on).count() == 2)]
+#[case::bus(Edit::SetBus { route: zolvik_patch::document::RouteId(1), bus: Bus::Clean }, |p: &Patch| p.routes.iter().filter(|r| matches!(r.send, Send::Output { bus: Bus::Clean, .. })).count() == 2)]
+#[case::feedback(Edit::AddRoute { from: UnitId(1), to: Some(UnitId(1)), kind: RouteKind::Phase }, |p: &Patch| [1, 2].iter().all(|id| p.sends(UnitId(*id)).any(|r| r.send.target() == Some(UnitId(*id)))))]
+#[case::another(Edit::SwitchUnit { unit: UnitId(4), on: false }, |p: &Patch| p.units.iter().filter(|u| !u.on).count() == 1)]
+fn an_edit_of_one_of_those_selected_is_an_edit_of_all(
+    #[case] edit: Edit,
+    #[case] done: fn(&Patch) -> bool,
+) {
+    let patch = stack();
+    assert!(!done(&patch));
+    let all = for_all(&patch, &edit, &ids([1, 2]));
+    let (next, _) = edited(&patch, &all);
+    assert!(done(&next), "{all:?}");
+    // alone it is what it was
+    assert_eq!(for_all(&patch, &edit, &ids([1])), edit);
+}
+
+#[test]
+fn a_new_carrier_goes_through_what_everything_goes_through() {
+    let patch = with(&stack(), KindName::Filter, Connect::Output);
+    let patch = with(&patch, KindName::Level, Connect::Unit { id: UnitId(5) });
+    let patch = with(&patch, KindName::Operator, Connect::Output);
+    let of = |patch: &Patch, unit: u16| patch.sends(UnitId(unit)).next().unwrap().send.target();
+    assert_eq!(of(&patch, 7), Some(UnitId(5)), "into the first of the row");
+    // once one goes past, a new one is heard straight
+    let past = Edit::AddRoute {
+        from: UnitId(1),
+        to: None,
+        kind: RouteKind::Phase,
+    };
+    let patch = with(&edited(&patch, &past).0, KindName::Noise, Connect::Output);
+    let Send::Output { level_db, .. } = sends(&patch, 8)[0] else {
+        panic!("{:?}", sends(&patch, 8))
+    };
+    assert_eq!(level_db, -30.0, "noise arrives quietly");
+}
+
+#[test]
+fn a_modulator_of_a_filter_moves_its_cutoff_by_little() {
+    let patch = with(&stack(), KindName::Filter, Connect::Output);
+    let patch = with(&patch, KindName::Operator, Connect::Unit { id: UnitId(5) });
+    let to = UnitId(5);
+    assert_eq!(sends(&patch, 6), [Send::Frequency { to, deviation: 0.1 }]);
+}
+
+#[test]
+fn what_is_inserted_keeps_level_index_and_place_on_both_sides() {
+    let mut patch = stack();
+    let route = |patch: &Patch, unit: u16| patch.sends(UnitId(unit)).next().unwrap().id;
+    let kind = KindName::Filter;
+    // between a carrier and the output
+    let edit = Edit::Insert {
+        route: route(&patch, 1),
+        kind,
+        unit: None,
+    };
+    let (next, select) = edited(&patch, &edit);
+    assert_eq!(select, ids([5]));
+    let (level_db, pan, bus) = (-9.0, -0.5, Bus::Main);
+    assert_eq!(sends(&next, 5), [Send::Output { level_db, pan, bus }]);
+    let (to, pass_db, pass_pan) = (UnitId(5), 0.0, 0.0);
+    assert_eq!(
+        sends(&next, 1),
+        [Send::Audio {
+            to,
+            pass_db,
+            pass_pan
+        }]
+    );
+    // between a modulator and one of its carriers; the other stays as it was
+    patch.routes[3].send = Send::Phase {
+        to: UnitId(1),
+        index_rad: 2.5,
+    };
+    let edit = Edit::Insert {
+        route: route(&patch, 4),
+        kind,
+        unit: None,
+    };
+    let (next, _) = edited(&patch, &edit);
+    assert_eq!(
+        sends(&next, 5),
+        [Send::Phase {
+            to: UnitId(1),
+            index_rad: 2.5
+        }]
+    );
+    let kinds: Vec<_> = sends(&next, 4)
+        .iter()
+        .map(|s| (s.target(), s.kind()))
+        .collect();
+    assert!(
+        kinds.contains(&(Some(UnitId(5)), Some(RouteKind::Audio)))
+            && kinds.contains(&(Some(UnitId(2)), Some(RouteKind::Phase)))
+    );
+    // one that is there already; an operator cannot stand between
+    let with_filter = with(&patch, KindName::Filter, Connect::Unit { id: UnitId(3) });
+    let edit = Edit::Insert {
+        route: route(&with_filter, 1),
+        kind,
+        unit: Some(UnitId(5)),
+    };
+    let (next, _) = edited(&with_filter, &edit);
+    assert_eq!(
+        sends(&next, 1),
+        [Send::Audio {
+            to,
+            pass_db,
+            pass_pan
+        }]
+    );
+    let edit = Edit::Insert {
+        route: route(&patch, 1),
+        kind,
+        unit: Some(UnitId(2)),
+    };
+    assert!(apply(&patch, &edit).is_err());
+}
