@@ -311,6 +311,19 @@ impl Stage {
         chain.perform().await.expect("the key");
     }
 
+    /// Selects the whole patch, by the row of the output.
+    pub async fn select_patch(&self) {
+        let row = self.find(".output button").await;
+        row.click().await.expect("the click");
+    }
+
+    /// Presses a key while a modifier is held.
+    pub async fn chord(&self, modifier: Key, key: &str) {
+        let chain = self.driver.action_chain().key_down(modifier.clone());
+        let chain = chain.send_keys(key).key_up(modifier);
+        chain.perform().await.expect("the keys");
+    }
+
     /// Clicks a strip's head; with Shift it joins those selected already.
     pub async fn select(&self, unit: u16, more: bool) {
         let head = format!("[data-unit='{unit}'] .second");

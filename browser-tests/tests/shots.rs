@@ -40,7 +40,11 @@ async fn pictures_of_the_main_views() {
             "return document.querySelectorAll('.picture').length >= 4",
         )
         .await;
-    tokio::time::sleep(std::time::Duration::from_millis(800)).await;
+    // each is drawn by the server when it is first asked for
+    let drawn = "const done = arguments[arguments.length - 1];\
+        Promise.all([...document.querySelectorAll('.picture')].map(p => fetch(getComputedStyle(p).maskImage.slice(5, -2)))).then(() => done(true))";
+    stage.driver.execute_async(drawn, vec![]).await.unwrap();
+    tokio::time::sleep(std::time::Duration::from_millis(1500)).await;
     stage.picture(&folder.join("library.png")).await;
     open_patch(&stage, "Frost Fern").await;
     stage

@@ -2,14 +2,21 @@
 /** The frame all views share: bars above, view, keyboard below. Switching views never stops the sound. */
 import { useEventListener } from '@vueuse/core'
 import Toast from 'primevue/toast'
-import { onMounted, ref } from 'vue'
+import { useToast } from 'primevue/usetoast'
+import { onMounted, ref, watchEffect } from 'vue'
+import { useRoute } from 'vue-router'
 
 import AuditionBar from './components/AuditionBar.vue'
 import BottomBar from './components/BottomBar.vue'
 import ConflictDialog from './components/ConflictDialog.vue'
+import FindDialog from './components/FindDialog.vue'
+import HelpDialog from './components/HelpDialog.vue'
 import TopBar from './components/TopBar.vue'
+import { useClipboard } from './composables/useClipboard'
+import { useRegions } from './composables/useRegions'
 import { isCommand, useShortcuts } from './composables/useShortcuts'
 import { useDocument } from './stores/document'
+import { useMessages } from './stores/messages'
 import { usePlaying } from './stores/playing'
 import { useSaving } from './stores/saving'
 import { useSettings } from './stores/settings'
@@ -18,7 +25,26 @@ const document = useDocument()
 const playing = usePlaying()
 const saving = useSaving()
 useSettings()
+const route = useRoute()
+const toast = useToast()
+useMessages().shownBy((message) => toast.add(message))
 const failure = ref('')
+const helping = ref(false)
+const finding = ref(false)
+useRegions()
+useClipboard(() => route.name === 'build' && document.view !== undefined)
+// the patch's name in the title, so that tabs can be told apart
+watchEffect(() => {
+  const name = route.name === 'build' ? document.view?.name : undefined
+  window.document.title = name ? `${name} · Zolvik` : 'Zolvik'
+})
+// from fields and dialogs too
+useEventListener(window, 'keydown', (event) => {
+  if (isCommand(event) && event.key.toLowerCase() === 'k') finding.value = true
+  else if (event.key === 'F1') helping.value = true
+  else return
+  event.preventDefault()
+})
 
 onMounted(() => {
   // what was not saved last time is sent or offered, whatever is looked at; without the server it is tried again later
@@ -39,7 +65,8 @@ useShortcuts({
     const letter = event.key.toLowerCase()
     if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
     else if (isCommand(event) && letter === 'y') document.redo()
-    else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement)) {
+    else if (event.key === '?') helping.value = true
+    else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))) {
       if (playing.auditioning) playing.stop()
       else playing.play()
     } else return false
@@ -51,16 +78,18 @@ useShortcuts({
 <template>
   <div class="frame">
     <TopBar />
-    <AuditionBar />
+    <AuditionBar @find="finding = true" @help="helping = true" />
     <p v-if="failure" class="failure" role="alert">{{ failure }}</p>
     <RouterView v-else />
     <BottomBar />
     <ConflictDialog />
+    <FindDialog v-model:visible="finding" @help="helping = true" />
+    <HelpDialog v-model:visible="helping" />
     <Toast position="bottom-center" />
   </div>
 </template>
 
 <style scoped>
-.frame { height: 100%; display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: var(--top) var(--bar-h) minmax(0, 1fr) var(--bottom); }
+.frame { height: 100%; display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: var(--top) var(--bar-h) minmax(0, 1fr) auto; }
 .failure { padding: 24px; color: var(--warn); font-size: var(--fs-15); }
 </style>

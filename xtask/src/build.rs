@@ -19,8 +19,9 @@ const MODULE_SOURCES: [&str; 9] = [
     "Cargo.lock",
 ];
 /// What the front end is made of.
-const PAGE_SOURCES: [&str; 7] = [
+const PAGE_SOURCES: [&str; 8] = [
     "web/src",
+    "docs/guide",
     "web/public",
     "web/index.html",
     "web/package-lock.json",

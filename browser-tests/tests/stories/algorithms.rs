@@ -100,7 +100,7 @@ async fn a_route_changes_what_it_does_and_where_it_leaves() {
     // between the same two there is room for another kind, drawn beside it
     stage.select(1, false).await;
     stage.click("Route to Output: Main. Change").await;
-    stage.click("Clean: past all effects").await;
+    stage.click("Clean: past what comes after everything").await;
     let patch = stage.saved(id).await;
     let out = patch.sends(UnitId(1)).next().unwrap();
     assert!(matches!(
@@ -133,7 +133,7 @@ async fn parts_are_heard_alone_without_a_trace() {
     for control in [
         "Mute route to Operator 1",
         "Solo route to Operator 1",
-        "Bypass what moves it",
+        "Hold it still for now",
     ] {
         stage.click(control).await;
         stage.wait_until("a sign as long as any is on", sign).await;
@@ -171,6 +171,6 @@ async fn a_carrier_becomes_a_modulator_in_one_drag_and_comes_back() {
     };
     drag("[data-unit='1'] .plot").await;
     assert_eq!(targets(&stage.saved(id).await), [Some(1)]);
-    drag(".output i").await;
+    drag(".output .badge").await;
     assert_eq!(targets(&stage.saved(id).await), [None]);
 }

@@ -161,7 +161,7 @@ async fn a_shape_is_copied_to_another_strip_and_tied_to_the_tempo() {
         (env(&patch, 2).points[3].time_s - 0.75).abs() < 1e-9,
         "at 120 beats a minute"
     );
-    stage.set_value("Window", "5 ms").await;
+    stage.set_value("Shown", "5 ms").await;
     assert_eq!(stage.saved(id).await.audition.window_s, 0.005);
 }
 

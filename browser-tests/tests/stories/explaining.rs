@@ -91,7 +91,7 @@ async fn three_partials_of_a_bell_are_explained() {
 async fn the_voice_is_set_and_heard() {
     let stage = stage().await;
     let id = stage.new_patch().await;
-    stage.click("Voice").await;
+    stage.select_patch().await;
     stage.choose("Notes", "Legato").await;
     stage.choose("Glides", "Always").await;
     stage.set_value("Glide", "80 ms").await;
@@ -112,7 +112,7 @@ async fn the_voice_is_set_and_heard() {
     );
     assert_eq!(
         (voice.render_quality, voice.quality),
-        (Some(Quality::X4), Quality::X1)
+        (Some(Quality::X4), Quality::Auto)
     );
     // two keys at once are one voice of five copies
     stage

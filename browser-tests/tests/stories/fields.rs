@@ -47,7 +47,7 @@ async fn every_way_to_set_a_value_works_and_is_undone() {
     stage.click("Undo").await;
     assert_eq!(stage.value("Sustain").await, "80 %");
     // the wheel
-    stage.js("document.querySelector('[role=spinbutton][aria-label=Level]').dispatchEvent(new WheelEvent('wheel', {deltaY: -100, bubbles: true, cancelable: true}))", vec![]).await;
+    stage.js("const field = document.querySelector('[role=spinbutton][aria-label=Level]'); field.focus(); field.dispatchEvent(new WheelEvent('wheel', {deltaY: -100, bubbles: true, cancelable: true}))", vec![]).await;
     stage.wait_until("the wheel moved it", "return document.querySelector('[role=spinbutton][aria-label=Level]').getAttribute('aria-valuetext') === '−11.0 dB'").await;
     // a double click gives the default back
     let (x, y) = stage

@@ -1,5 +1,6 @@
 //! What a sound designer does, on the real screen, with the real engine.
 
+mod access;
 mod algorithms;
 mod bell;
 mod comparing;
@@ -8,7 +9,10 @@ mod explaining;
 mod fields;
 mod filters;
 mod groups;
+mod hands;
+mod jobs;
 mod keeping;
+mod library;
 mod losing;
 mod measure;
 mod measures;

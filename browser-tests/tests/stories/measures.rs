@@ -111,7 +111,7 @@ async fn figures_of_the_page() {
         .click()
         .await
         .unwrap();
-    stage.set_value("Window", "3").await;
+    stage.set_value("Shown", "3").await;
     let mut times = Vec::new();
     for n in 0..12 {
         let version = stage

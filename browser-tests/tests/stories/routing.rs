@@ -67,7 +67,7 @@ async fn routes_are_drawn_by_drag_by_menu_and_by_keyboard() {
     );
     // by keyboard only: choose strip 2, then its Add send
     stage
-        .js("document.querySelector('[role=listbox]').focus()", vec![])
+        .js("document.querySelector('[role=grid]').focus()", vec![])
         .await;
     stage
         .driver
@@ -242,7 +242,7 @@ async fn mute_and_solo_leave_no_trace_in_the_patch() {
             .text()
             .await
             .unwrap()
-            .contains("for now")
+            .contains("Muted")
     );
     assert_eq!(stored(&stage).await, before);
     stage.click("Hear all").await;
@@ -262,10 +262,10 @@ async fn operators_are_named_switched_duplicated_and_removed() {
     field.send_keys(Key::Control + "a").await.unwrap();
     field.send_keys("Glint").await.unwrap();
     field.send_keys(Key::Enter + "").await.unwrap();
-    stage.find("[role=option][aria-label='Glint']").await;
+    stage.find("[role=row][aria-label='Glint']").await;
     stage.click("Duplicate").await;
     stage
-        .find("[role=option][aria-label='Glint copy'][aria-selected=true]")
+        .find("[role=row][aria-label='Glint copy'][aria-selected=true]")
         .await;
     stage.click("Glint copy on").await;
     let patch = stored(&stage).await;

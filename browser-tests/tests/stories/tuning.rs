@@ -144,7 +144,7 @@ async fn a_scale_is_loaded_heard_and_a_faulty_one_names_its_line() {
     let stage = stage().await;
     let id = stage.new_patch().await;
     stage.select(1, false).await;
-    stage.click("Voice").await;
+    stage.select_patch().await;
     let load = async |name: &str, text: &str| {
         let path = stage.downloads.path().join(name);
         std::fs::write(&path, text).unwrap();

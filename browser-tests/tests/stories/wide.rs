@@ -4,7 +4,7 @@
 use std::path::PathBuf;
 use zolvik_browser_tests::{Stage, stage};
 use zolvik_lab::render::Rendered;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{Quality, UnitId};
 
 use crate::measure::*;
 
@@ -46,6 +46,44 @@ async fn a_saw_of_seven_wide_copies_over_a_sub_of_one() {
     assert!(apart < 1e-5 * sub, "{apart} beside {sub}");
     let wide = rms(&side(&sound)[middle.clone()]) / rms(&sound.left[middle]);
     assert!(wide > 0.1, "the saw is wide: {wide}");
+}
+
+/// A bright sound high up takes more times the rate, says so, and what is heard of it is what theory has, with nothing mirrored.
+#[tokio::test]
+async fn a_high_key_takes_the_quality_it_needs() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    stage.add_operator(2).await;
+    stage.set_value("Ratio", "3.01").await;
+    stage.set_value("Index", "6").await;
+    stage.set_value("Note", "E3").await;
+    stage.select_patch().await;
+    let cost = async || stage.find("[data-testid=cost]").await.text().await.unwrap();
+    assert!(!cost().await.contains("×"), "{}", cost().await);
+    stage.set_value("Note", "E7").await;
+    stage
+        .wait_until(
+            "the cost says so",
+            "return document.querySelector('[data-testid=cost]').textContent.includes('at 4 × for E7')",
+        )
+        .await;
+    look(&stage, "quality.png").await;
+    let patch = stage.saved(id).await;
+    assert_eq!(patch.voice.quality, Quality::Auto);
+    // 2637 Hz and 3.01 times as much by 6 radians: 13 sidebands reach 106 kHz
+    let (carrier, modulator) = (2_637.020, 2_637.020 * 3.01);
+    stage.choose("Playing", "1 ×").await;
+    let coarse = stage.saved(id).await;
+    let mirrored = |patch| {
+        let sound = note(patch, 100, 1.0, 1.2).left;
+        let level = |hz: f64| amplitude(&sound[4_800..38_400], RATE_HZ, hz);
+        let loudest = level(carrier - modulator).max(level(carrier + modulator));
+        // the fourth sideband below, 29 kHz, comes back at 19
+        level(48_000.0 + carrier - 4.0 * modulator) / loudest
+    };
+    assert!(mirrored(&coarse) > 0.01, "{}", mirrored(&coarse));
+    assert!(mirrored(&patch) < 1e-3, "{}", mirrored(&patch));
 }
 
 #[tokio::test]
@@ -171,7 +209,7 @@ async fn one_patch_saved_at_every_rate_and_quality_sounds_the_same() {
         saved.push((rate, saved_harmonics(&stage, rate).await));
     }
     stage.press(thirtyfour::Key::Escape).await;
-    stage.click("Voice").await;
+    stage.select_patch().await;
     stage.choose("Rendering", "8 ×").await;
     stage.wait_saved().await;
     saved.push(("8 ×", saved_harmonics(&stage, "48 kHz").await));

@@ -7,7 +7,7 @@ use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::level::level;
 use zolvik_lab::predict::{Moment, explain};
-use zolvik_lab::render::{render_for_file, render_program};
+use zolvik_lab::render::{render_as_heard, render_program};
 use zolvik_lab::response;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::{Note, Rendered, unfold};
@@ -253,7 +253,7 @@ impl Bench {
         let found = filter.and_then(|id| Some((filter::of(patch.unit(id)?)?, amplitudes(id))));
         let response = found.map_or_else(Vec::new, |(filter, level)| {
             let cutoff = filter::cutoff_hz(filter, auditioned_hz(patch), level);
-            let rate_hz = sound.rate_hz * patch.voice.quality.factor() as f64;
+            let rate_hz = sound.rate_hz * patch.times_rate_auditioned() as f64;
             (0..RESPONSE_ROWS)
                 .map(|row| {
                     let share = (row as f64 + 0.5) / RESPONSE_ROWS as f64;
@@ -277,6 +277,7 @@ impl Bench {
             bits,
             rate_hz,
             to_its_end,
+            listening,
         } = task
         else {
             return Err(String::new());
@@ -292,7 +293,7 @@ impl Bench {
         if to_its_end {
             note = note.to_its_end(&patch);
         }
-        let sound = render_for_file(&patch, &note, &self.clips);
+        let sound = render_as_heard(&patch, &listening, &note, &self.clips);
         self.give(
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,
         );

@@ -5,7 +5,7 @@ use zolvik_engine::picture::shaped;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange::{Rail, rails, rows};
 use zolvik_patch::arrangement::{Layout, Place, assign, layouts, operators};
-use zolvik_patch::character::{Offer, character, modulators, offers};
+use zolvik_patch::character::{Offer, character, modulators, offers, together};
 use zolvik_patch::document::{Operator, TunedBy, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{READY, Ready};
@@ -176,7 +176,10 @@ pub fn inspect(patch: &Patch, id: UnitId) -> Option<InspectView> {
         .filter(|_| operator.tuned_by == TunedBy::Ratio);
     Some(InspectView {
         wave: Some(wave_view(patch, operator)),
-        character: character(own, &sources).map(|c| c.words),
+        character: match (character(own, &sources).map(|c| c.words), together(patch)) {
+            (Some(own), Some(all)) => Some(format!("{own}. {all}")),
+            (own, all) => own.or(all),
+        },
         offers: offered.map_or_else(Vec::new, |t| offers(nominal_ratio(t, hz), own)),
         offered_for: target.map_or_else(String::new, |t| t.name.clone()),
     })

@@ -82,8 +82,8 @@ impl Sound {
         let mut program = Program::from_bytes(bytes)?;
         // values that change do not bring back what was too much; another quality is tried as it is
         match self.lowered {
-            Some((asked, given)) if asked == program.oversampling() => {
-                program.set_oversampling(given)
+            Some((asked, given)) if asked == program.most_oversampling() => {
+                program.cap_oversampling(given)
             }
             _ => self.lowered = None,
         }
@@ -118,7 +118,8 @@ impl Sound {
         self.let_go = self.let_go.saturating_add(gone as u32);
         if gone == 0 && self.engine.voices() > 0 && load > 1.0 {
             let before = self.engine.oversampling();
-            let asked = self.lowered.map_or(before, |(asked, _)| asked);
+            let most = self.engine.most_oversampling();
+            let asked = self.lowered.map_or(most, |(asked, _)| asked);
             if self.engine.lower_quality() {
                 self.lowered = Some((asked, before / 2));
             }

@@ -249,4 +249,17 @@ fn cost_counts_copies_and_what_works_twice() {
         (&json!(7.0), &json!(7.0))
     );
     assert_eq!(view["strips"][0]["role"], "Carrier of 7 copies");
+    // a high key of a bright sound takes more times the rate, and says so
+    let mut page = Page::default();
+    ask(&mut page, json!({ "ask": "new" }));
+    let feedback = json!({ "ask": "edit", "edit": { "do": "add_route", "from": 1, "to": 1, "kind": "phase" } });
+    ask(&mut page, feedback);
+    let typed = |text| json!({ "ask": "type", "address": { "param": "audition.note", "id": 0 }, "text": text });
+    let low = ask(&mut page, typed("A2"))["view"].clone();
+    let high = ask(&mut page, typed("C8"))["view"].clone();
+    assert_eq!((&low["cost"], &low["cost_at"]), (&json!(3.0), &json!("")));
+    assert_eq!(
+        (&high["cost"], &high["cost_at"]),
+        (&json!(5.0), &json!(", at 2 × for C8"))
+    );
 }

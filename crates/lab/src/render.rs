@@ -71,7 +71,17 @@ pub fn render(patch: &Patch, note: &Note) -> Rendered {
 
 /// Renders a note for a file: as finely as the patch asks for files, with recordings that were brought in.
 pub fn render_for_file(patch: &Patch, note: &Note, clips: &dyn Clips) -> Rendered {
-    let prepared = prepare_with(&patch.for_files(), &Listening::default(), clips);
+    render_as_heard(patch, &Listening::default(), note, clips)
+}
+
+/// The same without what is muted for now.
+pub fn render_as_heard(
+    patch: &Patch,
+    listening: &Listening,
+    note: &Note,
+    clips: &dyn Clips,
+) -> Rendered {
+    let prepared = prepare_with(&patch.for_files(), listening, clips);
     render_program(&prepared, note)
 }
 

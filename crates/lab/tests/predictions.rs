@@ -270,14 +270,18 @@ fn what_folds_past_half_the_rate_is_marked_until_the_quality_is_raised() {
     let mut patch = operators(&[20.0, 16.0]);
     connect(&mut patch, 1, OUT);
     connect(&mut patch, 2, phase(1, 3.0));
+    patch.voice.quality = Quality::X1;
     let told = explained(&patch, &rendered(&patch));
     // 8800 + 3 * 7040 = 29,920 Hz comes back at 18,080
     let folded = at(&told, 18_080.0);
     assert_eq!(folded.folded, Some(Fold::Rate));
     assert!((level_db(&rendered(&patch), 18_080.0) - folded.predicted_db).abs() < 0.5);
-    patch.voice.quality = Quality::X4;
-    let told = explained(&patch, &rendered(&patch));
-    assert!(told.partials.iter().all(|p| (p.hz - 18_080.0).abs() > 0.5));
+    for quality in [Quality::X4, Quality::Auto] {
+        patch.voice.quality = quality;
+        let told = explained(&patch, &rendered(&patch));
+        assert!(told.partials.iter().all(|p| (p.hz - 18_080.0).abs() > 0.5));
+        assert!(level_db(&rendered(&patch), 18_080.0) < -60.0);
+    }
 }
 
 #[test]

@@ -347,8 +347,10 @@ fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
         let port = listener.local_addr().map_err(Failure::Server)?.port();
         let app = App::new(store);
         tokio::spawn(back_up(app.clone()));
+        // whoever reads the address may ask it to stop at once
+        let stop = asked_to_stop();
         println!("Zolvik is at http://127.0.0.1:{port}");
-        serve_connections(listener, router(app, port), asked_to_stop()).await;
+        serve_connections(listener, router(app, port), stop).await;
         Ok(())
     });
     runtime.shutdown_timeout(LAST_WORK);

@@ -63,18 +63,22 @@ pub async fn serve(listener: TcpListener, router: Router, stop: impl Future<Outp
     let _ = tokio::time::timeout(FAREWELL, open.shutdown()).await;
 }
 
-/// Done when the user or the system asks the process to stop.
-pub async fn asked_to_stop() {
+/// Done when the user or the system asks the process to stop. It listens from the call on, not from the first wait on.
+pub fn asked_to_stop() -> impl Future<Output = ()> {
     use tokio::signal::unix::{SignalKind, signal};
-    let terminated = async {
-        match signal(SignalKind::terminate()) {
-            Ok(mut signal) => drop(signal.recv().await),
-            Err(_) => std::future::pending().await,
+    let [mut interrupted, mut terminated] =
+        [SignalKind::interrupt(), SignalKind::terminate()].map(|kind| signal(kind).ok());
+    async fn came(signal: &mut Option<tokio::signal::unix::Signal>) {
+        match signal {
+            Some(signal) => drop(signal.recv().await),
+            // without a signal handler the server simply runs on
+            None => std::future::pending().await,
         }
-    };
-    tokio::select! {
-        // without a signal handler the server simply runs on
-        done = tokio::signal::ctrl_c() => if done.is_err() { std::future::pending::<()>().await },
-        () = terminated => {}
+    }
+    async move {
+        tokio::select! {
+            () = came(&mut interrupted) => {}
+            () = came(&mut terminated) => {}
+        }
     }
 }

@@ -65,6 +65,27 @@ async fn a_life_of_a_patch() {
         .ask(Method::PATCH, &path, Some(json!({ "name": "Rime" })))
         .await;
     assert_eq!(renamed["name"], "Rime");
+    let tags = format!("{path}/tags");
+    for tag in ["frost", "cold", "cold"] {
+        let body = Some(json!({ "tag": tag }));
+        let (status, _) = server.ask(Method::POST, &tags, body).await;
+        assert_eq!(status, StatusCode::OK);
+    }
+    let tagged = server.get(&path).await["summary"]["tags"].clone();
+    let count = |tag: &str| {
+        tagged
+            .as_array()
+            .unwrap()
+            .iter()
+            .filter(|t| *t == tag)
+            .count()
+    };
+    assert_eq!((count("cold"), count("frost")), (1, 1), "{tagged}");
+    for wrong in ["", &"x".repeat(200)] {
+        let body = Some(json!({ "tag": wrong }));
+        let (status, problem) = server.ask(Method::POST, &tags, body).await;
+        assert!(status.is_client_error(), "{problem}");
+    }
     let (status, kept) = server
         .ask(
             Method::POST,
@@ -384,7 +405,7 @@ fn migrating_leaves_the_file_whole_when_the_disk_is_full() {
     assert!(
         std::fs::read_to_string(&patch)
             .unwrap()
-            .contains("\"format\": 5")
+            .contains(&format!("\"format\": {}", zolvik_patch::document::FORMAT))
     );
 }
 

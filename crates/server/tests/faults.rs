@@ -57,6 +57,12 @@ fn writes() -> Vec<(&'static str, Method, &'static str, Option<Value>)> {
             "/api/patches/1",
             Some(json!({ "name": "other" })),
         ),
+        (
+            "tag",
+            Method::POST,
+            "/api/patches/1/tags",
+            Some(json!({ "tag": "other" })),
+        ),
         ("duplicate", Method::POST, "/api/patches/1/duplicate", None),
         ("bin", Method::POST, "/api/patches/1/bin", None),
         ("restore", Method::POST, "/api/patches/2/restore", None),

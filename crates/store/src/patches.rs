@@ -355,6 +355,22 @@ impl Store {
         })
     }
 
+    /// Gives a patch one more tag; one it has already stays as it is.
+    ///
+    /// # Errors
+    /// If there is none, if it cannot be read, or if the tag is no tag or one too many.
+    pub fn tag(&self, id: i32, tag: &str) -> Result<Summary, StoreError> {
+        self.write(|connection| {
+            let entry = entry_of(connection, id)?;
+            let mut patch = patch_of(&entry)?;
+            let tag = zolvik_patch::plain::clean_name(tag);
+            if !patch.meta.tags.contains(&tag) {
+                patch.meta.tags.push(tag);
+            }
+            update(connection, id, &Ready::new(&patch)?, entry.summary.revision)
+        })
+    }
+
     /// Puts a patch into the bin, or back into the library.
     ///
     /// # Errors

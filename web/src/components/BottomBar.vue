@@ -8,9 +8,11 @@ import { useComputerKeys } from '../composables/useComputerKeys'
 import { useMidi } from '../composables/useMidi'
 import { useDocument } from '../stores/document'
 import { usePlaying, type Message } from '../stores/playing'
+import { useSettings } from '../stores/settings'
 
 const document = useDocument()
 const playing = usePlaying()
+const settings = useSettings()
 const midi = useMidi()
 const marked = computed(() => document.view?.audition.key)
 const keys = useComputerKeys({ velocity: () => document.view?.audition.velocity ?? 96 })
@@ -50,27 +52,36 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 </script>
 
 <template>
-  <footer class="bottom">
+  <footer v-if="!settings.keysOpen" class="bottom folded">
+    <button type="button" class="btn" aria-expanded="false" title="Open the keyboard" @click="settings.keysOpen = true">Keyboard <i class="pi pi-angle-up" /></button>
+    <span class="muted">Z to M play from C{{ octave(keys.base.value) }}</span>
+    <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
+    <label class="bend">Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
+    <button type="button" class="btn" :class="{ on: phrase }" @click="phrase ? stopPhrase() : playPhrase()">{{ phrase ? 'Stop' : 'Play phrase' }}</button>
+    <span class="muted clip" :title="midi.status.value">MIDI {{ midi.status.value }}</span>
+  </footer>
+  <footer v-else class="bottom">
     <div class="board">
       <PianoKeys :from="36" :to="84" :held="playing.heldKeys" :marked="marked" label="Keyboard" names @press="playing.press" @release="playing.release" />
     </div>
     <section class="panel" aria-label="Computer keyboard">
-      <h3>Computer keys</h3>
-      <p class="muted">Z to M and Q to I play<br />from C{{ octave(keys.base.value) }}</p>
+      <h2>Computer keys</h2>
+      <p class="muted">Z to M, Q to I play<br />from C{{ octave(keys.base.value) }}</p>
       <div class="line">
         <button type="button" class="btn" aria-label="Octave down" title="Octave down (−)" @click="keys.shiftOctave(-1)">−</button>
         <button type="button" class="btn" aria-label="Octave up" title="Octave up (=)" @click="keys.shiftOctave(1)">+</button>
-        <span class="muted">octave</span>
+        <span class="spacer" />
+        <button type="button" class="icon-btn" aria-label="Fold the keyboard" aria-expanded="true" title="Fold the keyboard to one line" @click="settings.keysOpen = false"><i class="pi pi-angle-down" /></button>
       </div>
     </section>
     <section class="panel" aria-label="MIDI">
-      <h3>MIDI</h3>
+      <h2>MIDI</h2>
       <p class="muted clip" :title="midi.status.value">{{ midi.status.value }}</p>
       <button v-if="midi.available" type="button" class="btn" @click="midi.connect">Connect</button>
     </section>
     <section class="panel sim" aria-label="Simulated MIDI keyboard">
       <div class="line">
-        <h3>Simulated MIDI keyboard</h3>
+        <h2>Simulated MIDI keyboard</h2>
         <span class="spacer" />
         <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
         <button type="button" class="btn" :class="{ on: phrase }" @click="phrase ? stopPhrase() : playPhrase()">{{ phrase ? 'Stop' : 'Play phrase' }}</button>
@@ -88,9 +99,13 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 
 <style scoped>
 .bottom { height: var(--bottom); background: var(--paper); border-top: 1px solid var(--rule); display: grid; grid-template-columns: minmax(0, 1fr) 120px 120px 360px; gap: 12px; padding: 8px 12px; }
+.bottom.folded { height: var(--foot); display: flex; align-items: center; gap: 14px; padding: 0 12px; white-space: nowrap; overflow: hidden; }
+.folded .btn { align-self: center; }
+.bend { display: flex; align-items: center; gap: 6px; }
+.bend input { width: 90px; accent-color: var(--ink); }
 .board { min-width: 0; }
 .panel { display: flex; flex-direction: column; gap: 2px; border-left: 1px solid var(--hair-2); padding-left: 10px; min-width: 0; }
-h3 { margin: 0; font-size: var(--fs-12); }
+h2 { margin: 0; font-size: var(--fs-12); }
 p { margin: 0; font-size: var(--fs-11); }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .line { display: flex; align-items: center; gap: 4px; }

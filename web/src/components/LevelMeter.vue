@@ -98,6 +98,7 @@ useRafFn(({ timestamp }) => {
 
 <style scoped>
 .meter { display: flex; align-items: center; gap: 8px; }
+@media (max-width: 1100px) { .scope { display: none; } .bars { width: 60px !important; } .words { width: 76px !important; } }
 .scope { background: var(--field); border-radius: var(--r); }
 .zero { stroke: var(--hair-2); }
 .wave { fill: none; stroke: var(--ink); stroke-width: 1.2; }

@@ -1,10 +1,10 @@
 <script setup lang="ts">
-/** A name that is read as text and typed over when clicked. */
+/** A name that is read as text and typed over when clicked; `twice` leaves the first click to what it stands in. */
 import { nextTick, ref } from 'vue'
 
 import { useDocument } from '../stores/document'
 
-const props = defineProps<{ name: string; label: string }>()
+const props = defineProps<{ name: string; label: string; twice?: boolean; most?: number }>()
 const emit = defineEmits<{ rename: [name: string] }>()
 const document = useDocument()
 const typing = ref(false)
@@ -27,10 +27,10 @@ function commit() {
 
 <template>
   <input
-    v-if="typing" ref="input" v-model="typed" class="name" :maxlength="document.rules?.unit_name" :aria-label="label"
+    v-if="typing" ref="input" v-model="typed" class="name" :maxlength="most ?? document.rules?.unit_name" :aria-label="label"
     @keydown.enter.stop="commit" @keydown.escape.stop="typing = false" @blur="commit"
   />
-  <button v-else class="name" type="button" :aria-label="`${label}: ${name}. Rename`" :title="`${name} (click to rename)`" @click="begin">{{ name }}</button>
+  <button v-else class="name" type="button" :aria-label="`${label}: ${name}. Rename`" :title="`${name} (${twice ? 'double click or F2' : 'click'} to rename)`" @click="twice || begin()" @dblclick.stop="twice && begin()" @keydown.f2.prevent="begin" @keydown.enter.stop.prevent="begin">{{ name }}</button>
 </template>
 
 <style scoped>

@@ -4,19 +4,19 @@ import Button from 'primevue/button'
 import Dialog from 'primevue/dialog'
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
-import { useToast } from 'primevue/usetoast'
 import { ref, watch } from 'vue'
 
 import { download, downloadFrom } from '../composables/download'
 import { api } from '../engine/api'
 import type { VersionSummary } from '../engine/generated/VersionSummary'
 import { useDocument } from '../stores/document'
+import { useMessages } from '../stores/messages'
 import { useSaving } from '../stores/saving'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const document = useDocument()
 const saving = useSaving()
-const toast = useToast()
+const messages = useMessages()
 const name = ref('')
 const tags = ref('')
 const note = ref('')
@@ -79,7 +79,7 @@ async function bringBack(version: VersionSummary) {
   const why = document.alter({ ask: 'bring_back', text: full.document })
   problem.value = why ?? ''
   if (why) return
-  toast.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'Undo returns to where you were.', life: 4000 })
+  messages.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'Undo returns to where you were.', life: 4000 })
   visible.value = false
 }
 

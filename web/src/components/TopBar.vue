@@ -6,6 +6,8 @@ import { useRoute } from 'vue-router'
 
 import PatchDialog from './PatchDialog.vue'
 import LevelMeter from './LevelMeter.vue'
+import ListeningSign from './ListeningSign.vue'
+import MessageList from './MessageList.vue'
 import NameField from './NameField.vue'
 import SaveState from './SaveState.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
@@ -42,7 +44,7 @@ function rename(name: string) {
     </RouterLink>
     <div class="patch">
       <template v-if="inBuild && document.view">
-        <span class="note title"><NameField :name="document.view.name" label="Patch name" @rename="rename" /></span>
+        <h1 class="note title"><NameField :name="document.view.name" label="Patch name" :most="document.rules?.name" @rename="rename" /></h1>
       </template>
       <SaveState :open="inBuild" />
     </div>
@@ -50,9 +52,9 @@ function rename(name: string) {
       <RouterLink to="/" :class="{ here: route.name === 'library' }">Library</RouterLink>
       <RouterLink v-if="saving.id !== null" :to="`/patch/${saving.id}`" :class="{ here: route.name === 'build' }">Build</RouterLink>
     </nav>
+    <ListeningSign v-if="inBuild" />
     <div class="tools">
       <template v-if="inBuild">
-        <span class="muted">Compare</span>
         <span class="seg" role="group" aria-label="Compare two states">
           <button v-for="name in ['a', 'b'] as const" :key="name" type="button" :aria-pressed="slot === name" :aria-label="`State ${name.toUpperCase()}`" :title="hasOther ? 'Flip between the two states (A)' : 'Keep this as A and go on in B (A)'" @click="slot !== name && flip()">{{ name.toUpperCase() }}</button>
         </span>
@@ -69,6 +71,7 @@ function rename(name: string) {
         </button>
       </template>
       <LevelMeter />
+      <MessageList />
       <button type="button" class="icon-btn" :aria-label="settings.dark ? 'Light' : 'Dark'" :title="settings.dark ? 'Light' : 'Dark'" @click="settings.switchTheme">
         <i class="pi" :class="settings.dark ? 'pi-sun' : 'pi-moon'" />
       </button>
@@ -80,8 +83,9 @@ function rename(name: string) {
 <style scoped>
 .top { display: flex; align-items: center; background: var(--paper); border-bottom: 1px solid var(--rule); padding: 0 12px; gap: 14px; height: var(--top); }
 .brand { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: var(--fs-15); color: inherit; text-decoration: none; }
-.patch { overflow: hidden; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
-.title { font-size: 16px; flex: 0 1 auto; min-width: 7em; display: flex; }
+.patch { overflow: hidden; min-width: 90px; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
+.title { margin: 0; font-weight: 400; font-size: 16px; flex: 0 1 auto; min-width: 5em; display: flex; }
+@media (max-width: 900px) { .brand { font-size: 0; gap: 0; } .patch { padding-left: 8px; } .top { gap: 8px; padding: 0 8px; } .views a { padding: 0 8px 8px; } }
 .views { display: flex; align-self: stretch; }
 .views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
 .views a::after { content: ''; position: absolute; left: 0; right: 0; bottom: 8px; height: 1px; background: var(--hair-2); }
@@ -90,6 +94,6 @@ function rename(name: string) {
 .views a::before { content: ''; position: absolute; left: 50%; bottom: 6px; width: 5px; height: 5px; margin-left: -3px; border-radius: 50%; background: var(--paper); border: 1px solid var(--ink-3); z-index: 1; }
 .views a.here { color: var(--ink); font-weight: 600; }
 .views a.here::before { background: var(--ink); border-color: var(--ink); width: 9px; height: 9px; margin-left: -5px; bottom: 4px; }
-.tools { display: flex; align-items: center; gap: 6px; flex: 1 1 0; min-width: max-content; justify-content: flex-end; }
+.tools { display: flex; align-items: center; gap: 6px; flex: none; }
 .mirrored { transform: scaleX(-1); }
 </style>

@@ -6,7 +6,8 @@ import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
 const LOWER = ['KeyZ', 'KeyS', 'KeyX', 'KeyD', 'KeyC', 'KeyV', 'KeyG', 'KeyB', 'KeyH', 'KeyN', 'KeyJ', 'KeyM']
-const UPPER = ['KeyQ', 'Digit2', 'KeyW', 'Digit3', 'KeyE', 'KeyR', 'Digit5', 'KeyT', 'Digit6', 'KeyY', 'Digit7', 'KeyU', 'KeyI']
+/** Steps above the lower row; its black keys are those that select strips. */
+const UPPER: Record<string, number> = { KeyQ: 12, KeyW: 14, KeyE: 16, KeyR: 17, KeyT: 19, KeyY: 21, KeyU: 23, KeyI: 24 }
 
 export interface UseComputerKeysReturn {
   /** Key of the lowest letter. */
@@ -32,10 +33,8 @@ export function useComputerKeys(options: { velocity: () => number }): UseCompute
       if (event.ctrlKey || event.metaKey || event.altKey) return
       if (event.code === 'Minus') shiftOctave(-1)
       if (event.code === 'Equal') shiftOctave(1)
-      const step = LOWER.indexOf(event.code) >= 0 ? LOWER.indexOf(event.code) : UPPER.indexOf(event.code) + 12
-      if (step < 12 && !LOWER.includes(event.code)) return
-      const inField = event.target instanceof HTMLElement && event.target.closest('[role=spinbutton]') !== null
-      if (event.repeat || down.has(event.code) || (inField && event.code.startsWith('Digit'))) return
+      const step = LOWER.includes(event.code) ? LOWER.indexOf(event.code) : UPPER[event.code]
+      if (step === undefined || event.repeat || down.has(event.code)) return
       const key = base.value + step
       if (key > 127) return
       down.set(event.code, key)

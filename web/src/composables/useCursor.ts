@@ -40,7 +40,7 @@ export function useCursor(axis: ComputedRef<Axis>, plot: () => number | undefine
   }
   const zoom = useWheelGesture((event, gesture) => {
     const address = document.value('audition.window_s')?.address
-    if (address) document.alter({ ask: 'nudge', address, also: [], steps: event.deltaY > 0 ? ZOOM_STEPS : -ZOOM_STEPS, fine: false, gesture })
+    if (address) document.alter({ ask: 'nudge', address, units: [], steps: event.deltaY > 0 ? ZOOM_STEPS : -ZOOM_STEPS, fine: false, gesture })
   })
   return { timeS, scrubFrom, key, zoom }
 }

@@ -24,8 +24,8 @@ export interface GestureOptions<T> {
 }
 
 export interface UseGestureReturn<T> {
-  /** Takes hold of something; for the thing's `pointerdown`. */
-  take: (event: PointerEvent, what: T) => void
+  /** Takes hold of something; for the thing's `pointerdown`. `clicked` is called where it was let go without a drag. */
+  take: (event: PointerEvent, what: T, clicked?: () => void) => void
   /** What is dragged now. */
   dragged: Readonly<ShallowRef<Drag<T> | undefined>>
 }
@@ -36,12 +36,12 @@ const SLACK_PX = 3
 export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: GestureOptions<T>): UseGestureReturn<T> {
   const document = useDocument()
   const dragged = shallowRef<Drag<T>>()
-  let held: { drag: Drag<T>; pointer: number; release: AbortController } | undefined
+  let held: { drag: Drag<T>; pointer: number; release: AbortController; clicked?: () => void } | undefined
 
-  function take(event: PointerEvent, what: T) {
+  function take(event: PointerEvent, what: T, clicked?: () => void) {
     if (event.button !== 0 || held) return
     const release = new AbortController()
-    held = { drag: { what, x: event.clientX, y: event.clientY, gesture: 0 }, pointer: event.pointerId, release }
+    held = { drag: { what, x: event.clientX, y: event.clientY, gesture: 0 }, pointer: event.pointerId, release, clicked }
     const target = event.currentTarget
     if (target instanceof Element) target.setPointerCapture(event.pointerId)
     // on the window, so that a thing that is drawn anew meanwhile does not lose the hand
@@ -63,10 +63,14 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {
     const drag = dragged.value
+    const clicked = held?.clicked
     held?.release.abort()
     held = undefined
     dragged.value = undefined
-    if (!drag) return
+    if (!drag) {
+      if (kept && event) clicked?.()
+      return
+    }
     if (edits) document.endGesture()
     end?.(drag, event, kept)
   }

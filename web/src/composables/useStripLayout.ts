@@ -2,10 +2,11 @@
 import { computed, type ComputedRef } from 'vue'
 
 import type { DocumentView } from '../engine/generated/DocumentView'
+import { useLow } from './useLow'
 import { useDocument } from '../stores/document'
 
-const STRIP_PX = 48
-const SELECTED_PX = 70
+/** Heights of a strip and of a selected one; on a low window a little less. */
+export const stripPx = (low: boolean) => (low ? { plain: 42, selected: 64 } : { plain: 48, selected: 70 })
 const BAR_PX = 28
 
 export interface StripBox {
@@ -25,7 +26,9 @@ export interface StripLayout {
 
 export function useStripLayout(view: () => DocumentView): ComputedRef<StripLayout> {
   const document = useDocument()
+  const low = useLow()
   return computed(() => {
+    const { plain, selected } = stripPx(low.value)
     const { strips, groups } = view()
     let top = 0
     const bars = new Map<number, number>()
@@ -36,7 +39,7 @@ export function useStripLayout(view: () => DocumentView): ComputedRef<StripLayou
         top += BAR_PX
       }
       if (group?.folded) return { top: bars.get(group.id) ?? 0, height: BAR_PX, hidden: true, grouped: true }
-      const height = strip.id === document.selected ? SELECTED_PX : STRIP_PX
+      const height = strip.id === document.selected ? selected : plain
       top += height
       return { top: top - height, height, hidden: false, grouped: group !== undefined }
     })

@@ -5,7 +5,7 @@ import { HIGHEST_HZ, hzToShare, LOWEST_HZ } from './axis'
 export const TOP_PX = 18
 const FOOT_PX = 8
 /** Width of the spectrum at the cursor, with its labels, and of its plot. */
-export const SIDE_PX = 288
+export const SIDE_PX = 336
 export const PLOT_PX = 190
 /** What the plot spans, in decibels below full scale. */
 export const SPAN_DB = 84

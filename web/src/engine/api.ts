@@ -74,6 +74,7 @@ export const api = {
   read: (id: number) => call<PatchFull>('GET', at(id)),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
   rename: (id: number, name: string) => call<PatchSummary>('PATCH', at(id), { name }),
+  tag: (id: number, tag: string) => call<PatchSummary>('POST', at(id, '/tags'), { tag }),
   duplicate: (id: number) => call<PatchFull>('POST', at(id, '/duplicate')),
   bin: (id: number) => call<PatchSummary>('POST', at(id, '/bin')),
   restore: (id: number) => call<PatchSummary>('POST', at(id, '/restore')),

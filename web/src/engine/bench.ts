@@ -50,7 +50,7 @@ export interface Bench {
   waveform(text: string, unit: number, columns: number): Promise<{ peaks: Float32Array; lengthS: number }>
   /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
   cutTable(file: File, name: string, cycle: number | null): Promise<string>
-  wav(text: string, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
+  wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
 /** What was asked for is no longer wanted: something newer of its kind was. */
@@ -61,6 +61,8 @@ export class Superseded extends Error {
 }
 
 /** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
+/** Nothing muted. */
+export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [] }
 const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'waveform', 'loudness', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
@@ -192,8 +194,8 @@ function startBench(): Bench {
       if (answer.is !== 'text') throw new Error('unexpected answer')
       return answer.text
     },
-    async wav(text, bits, rateHz, toItsEnd) {
-      const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd })
+    async wav(text, listening, bits, rateHz, toItsEnd) {
+      const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd, listening: listening ?? EVERYTHING })
       return { name: answer.is === 'ready' ? answer.file_name : 'note.wav', bytes: parts[0] }
     },
   }

@@ -2,6 +2,7 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
+import { EVERYTHING } from '../engine/bench'
 import type { Address } from '../engine/generated/Address'
 import type { Answer } from '../engine/generated/Answer'
 import type { DocumentView } from '../engine/generated/DocumentView'
@@ -87,9 +88,10 @@ export const useDocument = defineStore('document', () => {
     if (answer.is === 'document') {
       view.value = keepSame(answer.view)
       program.value = core.parts()[0]
-      if (answer.select !== null) selected.value = answer.select
-      else if (!answer.view.strips.some((strip) => strip.id === selected.value)) selected.value = null
-      others.value = others.value.filter((id) => id !== selected.value && answer.view.strips.some((strip) => strip.id === id))
+      // what is new is all that is selected; what is gone is selected no more
+      const there = answer.view.strips.map((strip) => strip.id)
+      const kept = answer.select.length ? answer.select : units.value.filter((id) => there.includes(id))
+      pick(kept)
       change.value++
     }
     return answer
@@ -106,15 +108,33 @@ export const useDocument = defineStore('document', () => {
 
   /** Sets a value from typed text; the field itself says why not. */
   function type(address: Address, typed: string): string | undefined {
-    const why = alter({ ask: 'type', address, also: also(), text: typed })
+    const why = alter({ ask: 'type', address, units: units.value, text: typed })
     refusal.value = ''
     return why
   }
 
-  /** The other units a value is meant for too; the core leaves out those that lack it. */
-  const also = () => others.value
   /** All selected units, the first one first. */
   const units = computed(() => (selected.value === null ? [] : [selected.value, ...others.value]))
+  /** Selects these strips and no others, the first one first. */
+  function pick(list: number[]) {
+    selected.value = list[0] ?? null
+    // the same list stays, so that nothing is drawn anew
+    const rest = list.slice(1)
+    if (rest.join() !== others.value.join()) others.value = rest
+  }
+  /** Selects all strips from the one selected to this one, in the order they are drawn in. */
+  function selectTo(id: number) {
+    const order = view.value?.strips.map((strip) => strip.id) ?? []
+    const [from, to] = [order.indexOf(selected.value ?? id), order.indexOf(id)]
+    const range = order.slice(Math.min(from, to), Math.max(from, to) + 1)
+    pick(from <= to ? range : range.reverse())
+  }
+  const selectAll = () => pick(view.value?.strips.map((strip) => strip.id) ?? [])
+  /** As a click selects: with Shift a range, with Control one more or one less. */
+  function selectBy(event: MouseEvent, id: number) {
+    if (event.shiftKey) selectTo(id)
+    else select(id, event.ctrlKey || event.metaKey)
+  }
   /** Selects a strip; together with those selected already if `more`. */
   function select(id: number | null, more = false) {
     if (!more || id === null || selected.value === null) {
@@ -146,7 +166,8 @@ export const useDocument = defineStore('document', () => {
     return undefined
   }
 
-  const edit = (change: Edit) => alter({ ask: 'edit', edit: change, gesture: null })
+  /** An edit; of one of the selected strips it is one of all of them. */
+  const edit = (change: Edit) => alter({ ask: 'edit', edit: change, units: units.value, gesture: null })
   const listen = (listening: Listening) => ask({ ask: 'listen', listening })
 
   function text(): string {
@@ -172,10 +193,23 @@ export const useDocument = defineStore('document', () => {
     const rest = view.value.listening[list].filter((id) => !units.includes(id))
     listen({ ...view.value.listening, [list]: on ? [...rest, ...units] : rest })
   }
-  const hearAll = () => listen({ muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [] })
+  const hearAll = () => listen(EVERYTHING)
 
   const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
+  /** Where a value of several selected strips differs: from which to which. */
+  function spread(address: Address): { from: string; to: string; units: { id: number; place: number }[] } | undefined {
+    if (units.value.length < 2 || !units.value.includes(address.id)) return undefined
+    const strips = view.value?.strips.filter((strip) => units.value.includes(strip.id)) ?? []
+    const all = strips.flatMap((strip) => {
+      const found = strip.values.find(({ address: own }) => own.param === address.param && own.point === address.point)
+      return found ? [{ id: strip.id, value: found }] : []
+    })
+    const sorted = [...all].sort((a, b) => a.value.value - b.value.value)
+    const [low, high] = [sorted[0], sorted[sorted.length - 1]]
+    if (!low || low.value.value === high.value.value) return undefined
+    return { from: low.value.number, to: high.value.number, units: all.map(({ id, value: { place } }) => ({ id, place })) }
+  }
   const isListening = computed(() => {
     const now = view.value?.listening
     return now !== undefined && Object.values(now).some((list) => list.length > 0)
@@ -184,7 +218,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, rules, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, also, select, value,
+    start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -20,6 +20,8 @@ export const usePlaying = defineStore('playing', () => {
   const pedal = ref(false)
   const auditioning = ref(false)
   const loop = ref(false)
+  /** Name of the patch heard in the library; none is loaded there at first. */
+  const heard = ref<string | null>(null)
   let timers: number[] = []
 
   /** Waves the audio thread has, as it tells itself, and those on their way to it, oldest first. */
@@ -147,5 +149,6 @@ export const usePlaying = defineStore('playing', () => {
   useEventListener(window, 'pagehide', panic)
 
   const heldKeys = computed(() => new Set(held.value.keys()))
-  return { started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+  return {
+    heard, started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

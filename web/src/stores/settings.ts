@@ -4,6 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, watchEffect } from 'vue'
 
 import { useDocument } from './document'
+import { useLow } from '../composables/useLow'
 
 export const useSettings = defineStore('settings', () => {
   const document = useDocument()
@@ -12,6 +13,16 @@ export const useSettings = defineStore('settings', () => {
   const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
   /** Height of the result chosen by hand, in pixels; 0 lets it take what the strips leave free. */
   const resultHeight = useStorage('zolvik-result-px', 0)
+  /** Whether the keyboard at the foot is open; on low windows that is chosen apart. */
+  const low = useLow()
+  const keysChosen = useStorage('zolvik-keys-open', true)
+  const keysChosenLow = useStorage('zolvik-keys-open-low', false)
+  const keysOpen = computed({
+    get: () => (low.value ? keysChosenLow.value : keysChosen.value),
+    set: (open) => (low.value ? (keysChosenLow.value = open) : (keysChosen.value = open)),
+  })
+  /** Width of the inspector, in pixels; 0 as it comes. */
+  const inspectorPx = useStorage('zolvik-inspector-px', 0)
   const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
   /** Shape of the time axis: place = (time / window) ^ exponent. */
   const exponent = computed(() => {
@@ -24,5 +35,5 @@ export const useSettings = defineStore('settings', () => {
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'
   }
-  return { theme, axis, resultHeight, dark, exponent, switchTheme }
+  return { theme, axis, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
 })

@@ -1,5 +1,6 @@
 //! The page's side: one document, its history, and what is muted or soloed for now.
 
+mod finding;
 mod trial;
 mod values;
 mod waves;
@@ -13,11 +14,12 @@ use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Envelope, UnitId};
-use zolvik_patch::edit::Edit;
+use zolvik_patch::edit::{Edit, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
 use zolvik_patch::levels::{db_gain, gain_db};
+use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::offers::destination;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
@@ -44,6 +46,8 @@ pub struct Page {
     offered: Vec<ArrangementView>,
     /// The envelope copied last.
     copied: Option<Envelope>,
+    /// The strips copied last, and their line.
+    copied_strips: Option<(String, Vec<NewStrip>)>,
     /// Contents of recordings the store does not have.
     missing: Vec<String>,
     /// Units muted or bypassed for as long as a key is held.
@@ -60,6 +64,7 @@ impl Default for Page {
             trials: TRIALS,
             offered: vec![],
             copied: None,
+            copied_strips: None,
             missing: vec![],
             without: BTreeSet::new(),
         }
@@ -102,39 +107,41 @@ impl Page {
                         )
                     })
             }
-            Question::Edit { edit, gesture } => linked::edit(patch, edit)
+            Question::Edit {
+                edit,
+                units,
+                gesture,
+            } => linked::edit(patch, for_all(patch, &edit, &units))
                 .map_err(|e| e.to_string())
                 .and_then(|edit| self.edit(&edit, gesture)),
             Question::Type {
                 address,
-                also,
+                units,
                 text,
             } => {
                 let beat_s = self.beat_s(address);
-                self.set_all(address, &also, None, |row, now| {
+                self.set_all(address, &units, None, |row, now| {
                     text::read_at(row.id, &text, now, beat_s).map_err(|e| e.to_string())
                 })
             }
             Question::Nudge {
                 address,
-                also,
+                units,
                 steps,
                 fine,
                 gesture,
-            } => self.set_all(address, &also, gesture, |row, now| {
+            } => self.set_all(address, &units, gesture, |row, now| {
                 Ok(row.nudge(now, steps, fine))
             }),
             Question::Drag {
                 address,
-                also,
+                units,
                 start,
                 moved,
                 fine,
                 gesture,
-            } => self.drag(address, &also, (start, moved, fine), gesture),
-            Question::Reset { address, also } => {
-                self.set_all(address, &also, None, |row, _| Ok(row.default))
-            }
+            } => self.drag(address, &units, (start, moved, fine), gesture),
+            Question::Reset { address, units } => self.reset(address, &units),
             Question::Inspect { unit } => inspect(patch, unit)
                 .map(|view| Answer::Inspected {
                     view: Box::new(view),
@@ -181,7 +188,7 @@ impl Page {
                 .and_then(|own| self.set_sound(units, Sound::Own(own))),
             Question::Missing { contents } => {
                 self.missing = contents;
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::Drop { unit, onto, only } => {
                 let edit = offers::drop(patch, unit, destination(onto), only);
@@ -198,7 +205,7 @@ impl Page {
                 self.listening.again(&gone);
                 let patch = self.history.present();
                 (self.listening, self.without) = self.listening.without(patch, &units);
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::Match {
                 here_lufs,
@@ -237,7 +244,7 @@ impl Page {
                 if base.is_some_and(|b| !keep && *b != *self.history.present()) {
                     self.history.take_back();
                 }
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::KeepArrangement => serde_json::to_string(&present_layout(patch))
                 .map(|text| Answer::Text { text })
@@ -261,10 +268,14 @@ impl Page {
             Question::CopyEnvelope { unit } => match patch.unit(unit) {
                 Some(unit) => {
                     self.copied = Some(unit.envelope.clone());
-                    Ok(self.document(None))
+                    Ok(self.document(vec![]))
                 }
                 None => Err(gone()),
             },
+            Question::Line { text } => Ok(self.line(&text)),
+            Question::TakeLine { text } => self.take_line(&text),
+            Question::CopyStrips { units } => Ok(self.copy_strips(&units)),
+            Question::Find { text } => Ok(self.find(&text)),
             Question::PasteEnvelope { units } => match self.copied.clone() {
                 Some(envelope) => self.edit(&linked::envelope(patch, units, envelope), None),
                 None => Err("no envelope was copied yet".into()),
@@ -280,16 +291,16 @@ impl Page {
             Question::Undo => {
                 self.trial = None;
                 self.history.undo();
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::Redo => {
                 self.trial = None;
                 self.history.redo();
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::Listen { listening } => {
                 self.listening = listening;
-                Ok(self.document(None))
+                Ok(self.document(vec![]))
             }
             Question::Save => Ok(Answer::Text {
                 text: json::write(patch),
@@ -311,13 +322,17 @@ impl Page {
         *self = Page {
             history: History::new(patch),
             copied: self.copied.take(),
+            copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
+                uprooted(&mut strips);
+                (line, strips)
+            }),
             ..Page::default()
         };
         let first = self.history.present().units.first().map(|u| u.id);
-        self.document(first)
+        self.document(first.into_iter().collect())
     }
 
-    fn document(&self, select: Option<UnitId>) -> Answer {
+    fn document(&self, select: Vec<UnitId>) -> Answer {
         let mut view = document_view(&self.history, &self.listening, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {

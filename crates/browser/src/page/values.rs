@@ -3,30 +3,32 @@
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{UnitId, VoiceSettings};
-use zolvik_patch::edit::Edit;
+use zolvik_patch::document::{RouteId, UnitId, VoiceSettings};
+use zolvik_patch::edit::{Edit, alike};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::linked;
 use zolvik_patch::param::{Owner, Param};
 
 use super::Page;
 use crate::protocol::Answer;
+use crate::view::shown_times;
 
 impl Page {
     /// Sets a value, and the same value of other units, each from what it is now.
     pub(super) fn set_all(
         &mut self,
         address: Address,
-        also: &[u16],
+        units: &[UnitId],
         gesture: Option<u32>,
         next: impl Fn(&Param, f64) -> Result<f64, String>,
     ) -> Result<Answer, String> {
         let row = param(address.param);
         let mut edits = vec![];
-        for address in everywhere(address, also) {
+        for address in everywhere(self.history.present(), address, units) {
             // others may lack the value: a table's position, say
             if let Ok(now) = self.current(address) {
-                let value = next(row, now)?;
+                let times = shown_times(self.history.present(), address);
+                let value = (next(row, now * times)? / times).clamp(row.min, row.max);
                 edits.push(Edit::SetValue { address, value });
             }
         }
@@ -39,6 +41,20 @@ impl Page {
             linked::values(self.base(), edits),
             gesture,
         )
+    }
+
+    /// Sets a value, and the same value of other units, to what a new thing has.
+    pub(super) fn reset(&mut self, address: Address, units: &[UnitId]) -> Result<Answer, String> {
+        let row = param(address.param);
+        self.start = None;
+        let all = everywhere(self.history.present(), address, units).into_iter();
+        let edits = all.filter(|address| self.current(*address).is_ok());
+        let value = row.default;
+        let edits = edits
+            .map(|address| Edit::SetValue { address, value })
+            .collect();
+        let label = row.label.to_lowercase();
+        self.together(&label, linked::values(self.base(), edits), None)
     }
 
     /// Remembers the document as it was when a gesture began.
@@ -65,14 +81,15 @@ impl Page {
     pub(super) fn drag(
         &mut self,
         address: Address,
-        also: &[u16],
+        units: &[UnitId],
         (start, moved, fine): (f64, f64, bool),
         gesture: u32,
     ) -> Result<Answer, String> {
         self.begin(gesture);
         let row = param(address.param);
         let began = self.start.as_ref().map(|(_, patch)| patch);
-        let edits = everywhere(address, also)
+        let edits = everywhere(self.history.present(), address, units)
+            .into_iter()
             .filter_map(|each| {
                 let from = match each == address {
                     true => start,
@@ -115,10 +132,19 @@ impl Page {
     }
 }
 
-/// An address, and the same value of other units.
-fn everywhere(address: Address, also: &[u16]) -> impl Iterator<Item = Address> {
-    let others = also.iter().filter(move |id| **id != address.id);
-    let owner = param(address.param).owner;
-    let others = others.filter(move |_| matches!(owner, Owner::Unit | Owner::Point));
-    std::iter::once(address).chain(others.map(move |id| Address { id: *id, ..address }))
+/// An address, and the same value of the other selected units, or of those of their routes that correspond, where it is one of theirs.
+fn everywhere(patch: &Patch, address: Address, units: &[UnitId]) -> Vec<Address> {
+    let at = |id: u16| Address { id, ..address };
+    match param(address.param).owner {
+        Owner::Unit | Owner::Point if units.contains(&UnitId(address.id)) => {
+            let others = units.iter().filter(|id| id.0 != address.id);
+            std::iter::once(address)
+                .chain(others.map(|id| at(id.0)))
+                .collect()
+        }
+        Owner::Route => alike(patch, RouteId(address.id), units)
+            .map(|route| at(route.0))
+            .collect(),
+        _ => vec![address],
+    }
 }

@@ -1,5 +1,6 @@
 //! Questions, tasks and answers between TypeScript and Rust. The TypeScript side is generated from here.
 
+mod found;
 mod question;
 mod task;
 
@@ -8,6 +9,7 @@ use zolvik_patch::document::UnitId;
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
+pub use self::found::{Hit, WordView};
 pub use self::question::Question;
 pub use self::task::Task;
 use crate::explain::{ExplanationView, LevelView, PartialView};
@@ -25,8 +27,8 @@ pub enum Answer {
     Document {
         /// All the screen shows of it.
         view: Box<DocumentView>,
-        /// The unit an edit would have selected.
-        select: Option<UnitId>,
+        /// The units an edit would have selected; none for those that were.
+        select: Vec<UnitId>,
     },
     /// A text that was asked for.
     Text {
@@ -73,6 +75,18 @@ pub enum Answer {
     Inspected {
         /// All of it.
         view: Box<InspectView>,
+    },
+    /// What a line would make.
+    Line {
+        /// Each strip's words, and what they were understood as.
+        strips: Vec<Vec<WordView>>,
+        /// Why it was not understood.
+        problem: Option<String>,
+    },
+    /// What was found.
+    Found {
+        /// Best first.
+        hits: Vec<Hit>,
     },
     /// What is offered.
     Offers {

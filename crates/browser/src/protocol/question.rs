@@ -28,6 +28,9 @@ pub enum Question {
     Edit {
         /// The edit.
         edit: Edit,
+        /// The selected units: where it is an edit of one of them it is meant for all.
+        #[serde(default)]
+        units: Vec<UnitId>,
         /// Number of the gesture, if it is one.
         gesture: Option<u32>,
     },
@@ -35,9 +38,9 @@ pub enum Question {
     Type {
         /// Which value.
         address: Address,
-        /// Other units of which the same value is meant too.
+        /// The selected units: the same value of all of them is meant where it is one of theirs.
         #[serde(default)]
-        also: Vec<u16>,
+        units: Vec<UnitId>,
         /// As typed.
         text: String,
     },
@@ -45,9 +48,9 @@ pub enum Question {
     Nudge {
         /// Which value.
         address: Address,
-        /// Other units of which the same value is meant too.
+        /// The selected units: the same value of all of them is meant where it is one of theirs.
         #[serde(default)]
-        also: Vec<u16>,
+        units: Vec<UnitId>,
         /// How many, with sign.
         steps: f64,
         /// Fine steps.
@@ -59,9 +62,9 @@ pub enum Question {
     Drag {
         /// Which value.
         address: Address,
-        /// Other units of which the same value is meant too.
+        /// The selected units: the same value of all of them is meant where it is one of theirs.
         #[serde(default)]
-        also: Vec<u16>,
+        units: Vec<UnitId>,
         /// Value at the drag's begin.
         start: f64,
         /// Share of the bar, with sign.
@@ -75,9 +78,9 @@ pub enum Question {
     Reset {
         /// Which value.
         address: Address,
-        /// Other units of which the same value is meant too.
+        /// The selected units: the same value of all of them is meant where it is one of theirs.
         #[serde(default)]
-        also: Vec<u16>,
+        units: Vec<UnitId>,
     },
     /// Drags a point of an envelope.
     DragHandle {
@@ -175,6 +178,14 @@ pub enum Question {
         /// Onto which; none for the output.
         onto: Option<UnitId>,
     },
+    /// What a typed line of strips would make; nothing is made.
+    Line { text: String },
+    /// Makes the strips of a typed line; a line that was copied brings all its strips were.
+    TakeLine { text: String },
+    /// Strips as a line, which is remembered with all they are.
+    CopyStrips { units: Vec<UnitId> },
+    /// Strips, and values of strips and of the patch, by their names.
+    Find { text: String },
     /// What may be added, connected or moved where.
     Offers {
         /// Which of it.

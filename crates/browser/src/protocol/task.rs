@@ -75,5 +75,8 @@ pub enum Task {
         rate_hz: u32,
         /// Until it has sounded out, instead of the length of the window.
         to_its_end: bool,
+        /// What is muted for now and left out.
+        #[serde(default)]
+        listening: Listening,
     },
 }

@@ -4,6 +4,7 @@ use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Point, Unit, UnitId};
+use zolvik_patch::edit::Edit;
 use zolvik_patch::param::ParamId;
 
 use super::value::{ValueView, value_view};
@@ -20,6 +21,8 @@ pub struct EnvelopeView {
     pub in_beats: bool,
     /// Whether the held note goes round.
     pub loops: bool,
+    /// Adds a point where the held note is half over, on the curve as it is.
+    pub add: Edit,
     /// Other units whose envelopes are edited with it.
     pub linked: Vec<UnitId>,
     /// Whether they are made alike.
@@ -68,7 +71,14 @@ pub(super) fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
             released: at > usize::from(env.held),
         }
     };
+    let hold_s = patch.audition.hold_s;
+    let time_s = 0.5 * hold_s;
     EnvelopeView {
+        add: Edit::AddPoint {
+            unit: unit.id,
+            time_s,
+            level: env.level_at(time_s, hold_s),
+        },
         plain,
         points: (0..env.points.len()).map(point).collect(),
         in_beats: env.in_beats,

@@ -25,6 +25,7 @@ pub use self::heading::sound_name;
 pub use self::scale::words;
 use self::strip::{StripView, strip};
 use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};
+pub(crate) use self::value::{shown_times, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, Serialize)]
@@ -46,6 +47,8 @@ pub struct DocumentView {
     pub rails: Vec<Rail>,
     /// Work of a note, where that of a plain sine is 1.
     pub cost: f64,
+    /// Words on the quality it counts, empty at the plain rate.
+    pub cost_at: String,
     /// Values of the patch as a whole.
     pub values: Vec<ValueView>,
     /// What is muted and soloed.
@@ -144,6 +147,13 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
             .collect(),
         rails: rails(patch),
         cost: costs.whole().round(),
+        cost_at: match patch.times_rate_auditioned() {
+            1 => String::new(),
+            times => format!(
+                ", at {times} × for {}",
+                note_name(patch.audition.note.into())
+            ),
+        },
         values: values(patch, Owner::Patch, 0),
         listening: listening.clone(),
         audition: audition(patch),
@@ -218,4 +228,9 @@ fn audition(patch: &Patch) -> AuditionView {
         window_s: a.window_s,
         end_s: a.hold_s + tail_s,
     }
+}
+
+/// Values of the patch as a whole.
+pub(crate) fn patch_values(patch: &zolvik_patch::Patch) -> Vec<ValueView> {
+    values(patch, Owner::Patch, 0)
 }

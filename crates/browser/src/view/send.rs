@@ -3,7 +3,8 @@
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{Bus, KindName, Route, RouteId, RouteKind, Send, Unit, UnitId};
-use zolvik_patch::hearing::Listening;
+use zolvik_patch::hearing::{Listening, Mend};
+use zolvik_patch::offers::inserts;
 use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio, ratio_pair};
 
@@ -45,6 +46,8 @@ pub struct SendView {
     pub soloed: bool,
     /// What it may do there instead.
     pub kinds: Vec<WayView>,
+    /// What can be put between both.
+    pub inserts: Vec<Mend>,
     /// Carrier to modulator, such as `1 : 4`.
     pub pair: Option<String>,
     /// Index, or level and pan.
@@ -76,7 +79,8 @@ pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Ro
             .and_then(|t| t.oscillator())
             .zip(unit.oscillator())
             .map(|(t, own)| ratio_pair(nominal_ratio(t, hz), nominal_ratio(own, hz))),
-        kinds: ways_of(target),
+        inserts: inserts(route.id),
+        kinds: ways_of(target, route.send.kind()),
         values: values(patch, Owner::Route, route.id.0),
         height,
         ticks,
@@ -84,7 +88,7 @@ pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Ro
 }
 
 /// What a route may do at its target, or which ways out there are.
-fn ways_of(target: Option<&Unit>) -> Vec<WayView> {
+fn ways_of(target: Option<&Unit>, now: Option<RouteKind>) -> Vec<WayView> {
     let way = |kind, bus, label: &'static str, help: &'static str| WayView {
         kind,
         bus,
@@ -110,16 +114,33 @@ fn ways_of(target: Option<&Unit>) -> Vec<WayView> {
                 };
                 way(Some(*kind), None, label, help)
             })
+            // what goes through it may go past it, as loudly and at the same place
+            .chain((now == Some(RouteKind::Audio)).then(|| {
+                way(
+                    None,
+                    Some(Bus::Main),
+                    "Straight out",
+                    "past it, by the main way",
+                )
+            }))
+            .chain((now == Some(RouteKind::Audio)).then(|| {
+                way(
+                    None,
+                    Some(Bus::Clean),
+                    "Clean",
+                    "past it, and past what comes after everything",
+                )
+            }))
             .collect(),
         None => vec![
-            way(None, Some(Bus::Main), "Main", "through the effects"),
+            way(None, Some(Bus::Main), "Main", "the usual way out"),
+            way(None, Some(Bus::Second), "Second", "a second way out"),
             way(
                 None,
-                Some(Bus::Second),
-                "Second",
-                "through the second chain",
+                Some(Bus::Clean),
+                "Clean",
+                "past what comes after everything",
             ),
-            way(None, Some(Bus::Clean), "Clean", "past all effects"),
         ],
     }
 }

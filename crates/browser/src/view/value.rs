@@ -4,12 +4,13 @@ use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
-use zolvik_patch::document::{Envelope, Point, Unit, UnitId};
+use zolvik_patch::document::{Envelope, Filter, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::param::{ChoiceId, Owner};
 use zolvik_patch::part::Part;
+use zolvik_patch::pitch::note_name;
 use zolvik_patch::section::SectionId;
-use zolvik_patch::text;
+use zolvik_patch::{filter, text};
 
 use super::limit::limit;
 
@@ -28,6 +29,8 @@ pub struct ValueView {
     pub number: String,
     /// Written unit.
     pub unit: String,
+    /// Number and unit with all digits, to type on from.
+    pub exact: String,
     /// Place in its range, 0 to 1.
     pub place: f64,
     /// Whether it is not what a new thing has.
@@ -91,13 +94,21 @@ pub(super) fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
 }
 
 /// Values of a unit that have a bearing on how it sounds now.
-pub(super) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
+pub(crate) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
     let mut list = values(patch, Owner::Unit, unit.id.0);
     list.retain(|v| unit.is(param(v.address.param).when));
     for view in &mut list {
         view.limit = limit(patch, unit, view.address.param);
     }
     list
+}
+
+/// What is shown of a value is so many times as much: a cutoff that follows the key is that of the auditioned note.
+pub(crate) fn shown_times(patch: &Patch, address: Address) -> f64 {
+    match patch.unit(UnitId(address.id)) {
+        Some(unit) if address.param == Filter::CUTOFF_HZ => filter::shown_times(unit, patch),
+        _ => 1.0,
+    }
 }
 
 pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
@@ -108,17 +119,29 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
         && patch
             .unit(UnitId(address.id))
             .is_some_and(|u| u.envelope.in_beats);
-    let written = match in_beats {
+    let times = shown_times(patch, address);
+    let mut written = match in_beats {
         true => text::write_beats(value, BEAT_S),
-        false => text::write(row.id, value),
+        false => text::write(row.id, value * times),
     };
+    let exact = match in_beats {
+        true => written.to_string(),
+        false => text::write_exact(row.id, value * times),
+    };
+    let mut label: String = row.label.into();
+    if times != 1.0 {
+        let tenths = (value * times * 10.0).round() / 10.0;
+        written = text::write(row.id, tenths);
+        label = format!("{label} at {}", note_name(patch.audition.note.into()));
+    }
     Some(ValueView {
         address,
         section: row.section,
-        label: row.label.into(),
+        label,
         value,
         number: written.number,
         unit: written.unit,
+        exact,
         place: row.place(value),
         changed: value != row.default,
         origin: if row.min < 0.0 && row.min == -row.max {

@@ -10,7 +10,7 @@ use crate::spectrum::Partial;
 
 /// Tones that meet at one frequency are one partial.
 pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> Vec<Explained> {
-    let inner_hz = 0.5 * moment.rate_hz * moment.patch.voice.quality.factor() as f64;
+    let inner_hz = 0.5 * moment.rate_hz * moment.patch.times_rate_auditioned() as f64;
     let mut placed: Vec<(f64, Option<Fold>, Tone)> = vec![];
     for tone in tones {
         let below = tone.hz < 0.0;

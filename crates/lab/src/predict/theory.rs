@@ -115,7 +115,7 @@ impl Theory<'_> {
 
     fn filtered(&self, filter: &Filter, level: f64, fed: Vec<Tone>) -> Vec<Tone> {
         let cutoff = cutoff_hz(filter, self.key_hz, level);
-        let rate_hz = self.moment.rate_hz * self.moment.patch.voice.quality.factor() as f64;
+        let rate_hz = self.moment.rate_hz * self.moment.patch.times_rate(self.key_hz) as f64;
         fed.into_iter()
             .map(|tone| Tone {
                 amplitude: tone.amplitude * response::gain(filter, cutoff, tone.hz.abs(), rate_hz),

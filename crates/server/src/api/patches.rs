@@ -11,7 +11,7 @@ use zolvik_patch::{Patch, json};
 
 use crate::api::types::{
     ListQuery, MAX_LISTED, Named, NewPatch, PatchFull, PatchList, PatchSummary, PictureQuery,
-    SavePatch,
+    SavePatch, Tagged,
 };
 use crate::clips::StoredClips;
 use crate::drawing;
@@ -104,6 +104,18 @@ pub async fn rename(
         .write(move |store| store.rename(id, &named.name))
         .await?;
     Ok(Json(renamed.into()))
+}
+
+/// Gives a patch one more tag; a tag it has already stays as it is.
+#[utoipa::path(post, path = "/api/patches/{id}/tags", params(("id" = i32, Path)), request_body = Tagged,
+    responses((status = 200, body = PatchSummary), AnyFault, NamedFault, BodyFault, DocumentFault, WriteFault))]
+pub async fn tag(
+    State(app): State<App>,
+    Path(id): Path<i32>,
+    Body(tagged, _admission): Body<Tagged>,
+) -> Result<Json<PatchSummary>, Problem> {
+    let done = app.write(move |store| store.tag(id, &tagged.tag)).await?;
+    Ok(Json(done.into()))
 }
 
 /// Copies a patch.

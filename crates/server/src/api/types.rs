@@ -119,6 +119,16 @@ pub struct Named {
     pub name: String,
 }
 
+/// A tag.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Tagged {
+    /// 1 to 24 characters.
+    #[schema(min_length = 1, max_length = 24)]
+    pub tag: String,
+}
+
 /// A named version in a list.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize, ToSchema)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]

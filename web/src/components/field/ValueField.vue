@@ -1,7 +1,8 @@
 <script setup lang="ts">
-/** A value: drag, wheel, arrow keys, double click for the default, and above all type. */
+/** A value: drag, arrow keys, the wheel while it has the focus, and above all type: one click on the number, or any character. */
 import { computed, nextTick, ref } from 'vue'
 
+import { inkOf } from '../../draw/tokens'
 import { useGesture, useWheelGesture } from '../../composables/useGesture'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
@@ -9,10 +10,14 @@ import { useDocument } from '../../stores/document'
 const props = withDefaults(defineProps<{ value: ValueView; label?: string; inline?: boolean; disabled?: boolean }>(), { label: undefined })
 
 const document = useDocument()
-/** Values of a unit are set on all selected units. */
-const also = () => (props.value.address.id === document.selected ? document.also() : [])
 const typing = ref(false)
 const typed = ref('')
+/** What the field began with: leaving it unchanged changes nothing. */
+let begun = ''
+/** A value was just taken: letters play again, until the field is gone to anew. */
+let rested = false
+/** Opened by a click: when the value is taken the keys belong to the strips again. Else the field keeps the focus, for Tab and arrows. */
+let byMouse = false
 const problem = ref('')
 const input = ref<HTMLInputElement>()
 const field = ref<HTMLElement>()
@@ -22,23 +27,29 @@ const PROBLEM_PX = 260
 const spot = ref({ left: '0', top: '0' })
 
 const label = computed(() => props.label ?? props.value.label)
+const spread = computed(() => document.spread(props.value.address))
 const bar = computed(() => {
   const [from, to] = [props.value.origin, props.value.place].sort((a, b) => a - b)
   return { left: `${from * 100}%`, width: `${Math.max((to - from) * 100, 1)}%` }
 })
 
-async function type(begin?: string) {
+/** Opens for typing: with all digits, the number selected; or with the character typed. */
+async function type(begin?: string, mouse = false) {
+  if (props.disabled) return
+  byMouse = mouse
   problem.value = ''
-  typed.value = begin ?? `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
+  begun = props.value.exact
+  typed.value = begin ?? begun
   typing.value = true
   await nextTick()
   input.value?.focus()
-  if (begin === undefined) input.value?.select()
+  const unit = begun.search(/ [^ ]*$/)
+  if (begin === undefined) input.value?.setSelectionRange(0, unit < 0 ? begun.length : unit)
 }
 
 function commit() {
   if (!typing.value) return
-  const why = document.type(props.value.address, typed.value)
+  const why = typed.value === begun ? undefined : document.type(props.value.address, typed.value)
   if (why) {
     problem.value = why
     // beside the field, but never cut off by the panel it stands in
@@ -46,48 +57,60 @@ function commit() {
     if (box) spot.value = { left: `${Math.max(8, Math.min(box.left, window.innerWidth - PROBLEM_PX - 8))}px`, top: `${box.bottom + 2}px` }
     return
   }
+  rested = true
   leave()
 }
 
 function leave() {
   typing.value = false
   problem.value = ''
-  void nextTick(() => field.value?.focus())
+  void nextTick(() => (byMouse ? field.value?.blur() : field.value?.focus()))
 }
 
 /** Leaving the field takes what is a value and drops what is none. */
 function blur() {
   if (!typing.value) return
-  const same = typed.value === `${props.value.number}${props.value.unit ? ` ${props.value.unit}` : ''}`
-  if (!same) document.alter({ ask: 'type', address: props.value.address, also: also(), text: typed.value })
+  if (typed.value !== begun) document.alter({ ask: 'type', address: props.value.address, units: document.units, text: typed.value })
   typing.value = false
   problem.value = ''
 }
 
 const { take } = useGesture<number>({
   move({ what: start, x, y, gesture }, event) {
-    const pixels = event.clientX - x + (y - event.clientY)
-    document.alter({ ask: 'drag', address: props.value.address, also: also(), start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
+    // a finger scrolls up and down, and drags sideways
+    const pixels = event.clientX - x + (event.pointerType === 'touch' ? 0 : y - event.clientY)
+    document.alter({ ask: 'drag', address: props.value.address, units: document.units, start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
   },
 })
+let onNumber = false
+/** A press on the number that was no drag types; two beside it give the default back. */
 function down(event: PointerEvent) {
-  if (!typing.value && !props.disabled) take(event, props.value.value)
+  if (typing.value || props.disabled) return
+  onNumber = event.target instanceof Element && event.target.closest('.value') !== null
+  take(event, props.value.value, () => onNumber && void type(undefined, true))
 }
 
-function nudge(steps: number, fine: boolean, gesture: number | null = null) {
-  document.alter({ ask: 'nudge', address: props.value.address, also: also(), steps, fine, gesture })
+function reset() {
+  document.alter({ ask: 'reset', address: props.value.address, units: document.units })
 }
-const wheel = useWheelGesture((event, gesture) => {
-  if (!props.disabled) nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, gesture)
-})
+function nudge(steps: number, fine: boolean, gesture: number | null = null) {
+  document.alter({ ask: 'nudge', address: props.value.address, units: document.units, steps, fine, gesture })
+}
+const turn = useWheelGesture((event, gesture) => nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, gesture))
+/** Without the focus the wheel scrolls what the field stands in. */
+function wheel(event: WheelEvent) {
+  if (props.disabled || window.document.activeElement !== field.value) return
+  event.preventDefault()
+  turn(event)
+}
 
 function key(event: KeyboardEvent) {
-  if (typing.value || props.disabled || event.ctrlKey || event.metaKey) return
+  if (typing.value || props.disabled || event.ctrlKey || event.metaKey || event.altKey) return
   const steps = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key]
   if (steps !== undefined) nudge(steps, event.shiftKey)
   else if (event.key === 'Enter') void type()
-  else if (event.key === 'Delete' || event.key === 'Backspace') document.alter({ ask: 'reset', address: props.value.address, also: also() })
-  else if (/^[-+.\d*/]$/.test(event.key)) void type(event.key)
+  else if (event.key === 'Delete' || event.key === 'Backspace') reset()
+  else if (event.key.length === 1 && (rested ? /[-+.\d*/=]/ : /[^\s?]/).test(event.key)) void type(event.key)
   else return
   event.preventDefault()
   event.stopPropagation()
@@ -96,19 +119,18 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="field" class="field" :class="{ inline, typing, disabled }" role="spinbutton" :tabindex="disabled ? -1 : 0"
-    :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="`${value.number} ${value.unit}`.trim()" :aria-disabled="disabled"
-    :title="`${document.help(value.address.param)} Type a value, drag (Shift: fine), wheel, arrow keys; double click for the default.`"
-    @pointerdown="down" @wheel.prevent="wheel"
-    @keydown="key" @dblclick="document.alter({ ask: 'reset', address: value.address, also: also() })"
+    ref="field" class="field" :data-param="value.address.param" :class="{ inline, typing, disabled, differs: spread }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
+    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.`"
+    @pointerdown="down" @wheel="wheel" @keydown="key" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
-    <span class="label">{{ label }}</span>
+    <span class="label">{{ label }}<b v-if="spread" class="sign" title="Differs among the selected strips">≠</b></span>
     <input
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
-      @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur" @dblclick.stop
+      @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
-    <span v-else class="value" @click="type()">{{ value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
-    <span class="track"><i :style="bar" /></span>
+    <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
+    <span class="track"><i v-if="!spread" :style="bar" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
     <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
     <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>
@@ -117,7 +139,7 @@ function key(event: KeyboardEvent) {
 <style scoped>
 .field {
   position: relative; background: var(--field); border-radius: var(--r); padding: 3px 6px 6px; cursor: ns-resize; min-width: 0;
-  user-select: none; touch-action: none; min-height: 38px;
+  user-select: none; touch-action: pan-y; min-height: 38px;
 }
 .field:hover { background: var(--field-hover); }
 .field.disabled { opacity: 0.45; cursor: default; }
@@ -128,6 +150,9 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
 .typing { outline: 1.5px solid var(--ink); }
 .track { position: absolute; left: 6px; right: 6px; bottom: 3px; height: 2px; background: var(--bar-track); }
 .track i { position: absolute; top: 0; height: 2px; background: var(--bar); }
+.track b { position: absolute; top: -3px; width: 2px; height: 6px; margin-left: -1px; }
+.differs { outline: 1px dashed var(--hair-2); outline-offset: -1px; }
+.sign { float: right; font-weight: 600; color: var(--ink-2); }
 .inline { display: flex; gap: 6px; align-items: baseline; min-height: 26px; height: 26px; padding: 3px 7px 7px; }
 .inline .label, .inline .value { line-height: 17px; }
 .inline input.value { width: 72px; }

@@ -1,11 +1,13 @@
 <script setup lang="ts">
 /** The routing beside the strips. Point at a rail to read its depth, drag it to change it. */
+import Menu from 'primevue/menu'
 import { computed, nextTick, ref } from 'vue'
 
 import { railLines, type RailLine, type RowBox } from './rails'
 import { dashOf, inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import { useGesture } from '../../composables/useGesture'
+import { useShortcuts } from '../../composables/useShortcuts'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; rows: RowBox[]; outputY: number; height: number }>()
@@ -15,6 +17,28 @@ const pointed = ref<number | null>(null)
 
 const lines = computed(() => railLines(props.view.rails, props.rows, props.outputY))
 const send = (route: number) => props.view.strips.flatMap((strip) => strip.sends).find((s) => s.route === route)
+// what can stand on a rail
+const menu = ref<InstanceType<typeof Menu>>()
+const inserting = ref<number | null>(null)
+const inserts = computed(() => (inserting.value === null ? [] : (send(inserting.value)?.inserts ?? [])).map(({ label, edit }) => ({ label, command: () => void document.edit(edit) })))
+const anchor = ref<HTMLElement>()
+/** The menu opens at the rail's end: a rail itself is no place a menu can hang from. */
+async function insert(route: number) {
+  inserting.value = route
+  await nextTick()
+  if (anchor.value) menu.value?.show({ currentTarget: anchor.value } as unknown as Event)
+}
+const spot = computed(() => {
+  const end = lines.value.find((line) => line.route === inserting.value)?.end
+  return { left: `${end?.x ?? 0}px`, top: `${end?.y ?? 0}px` }
+})
+useShortcuts({
+  down(event) {
+    if (event.code !== 'KeyI' || event.ctrlKey || event.metaKey || event.altKey || pointed.value === null) return false
+    void insert(pointed.value)
+    return true
+  },
+})
 const words = computed(() => {
   const line = lines.value.find((l) => l.route === pointed.value)
   const to = line && send(line.route)
@@ -42,7 +66,7 @@ const RANGE_PX = 220
 const { take, dragged } = useGesture<{ route: number; start: number }>({
   move({ what: { route, start }, y, gesture }, event) {
     const value = send(route)?.values[0]
-    if (value) document.alter({ ask: 'drag', address: value.address, also: [], start, moved: (y - event.clientY) / RANGE_PX, fine: event.shiftKey, gesture })
+    if (value) document.alter({ ask: 'drag', address: value.address, units: [], start, moved: (y - event.clientY) / RANGE_PX, fine: event.shiftKey, gesture })
   },
 })
 function down(event: PointerEvent, line: RailLine) {
@@ -77,12 +101,14 @@ async function type(line: RailLine) {
       <path v-if="line.arrow" :d="`M${line.end.x - 4} ${line.end.y - 4}l6 4l-6 4z`" fill="currentColor" />
       <path
         :d="line.path" class="grip" :class="{ pointed: line.route === pointed }" :data-route="line.route"
-        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @dblclick="type(line)"
+        @pointerenter="point(line)" @pointerleave="point(null)" @pointerdown="down($event, line)" @dblclick="type(line)" @contextmenu.prevent="insert(line.route)"
       />
     </g>
   </svg>
+  <span ref="anchor" class="anchor" :style="spot" />
+  <Menu ref="menu" :model="inserts" popup />
   <div v-if="words" class="flag" :style="{ left: `${words.x}px`, top: `${words.y - 14}px` }" role="tooltip">
-    <b>{{ words.title }}</b> <span v-if="words.pair">{{ words.pair }}</span> <span v-if="words.does">{{ words.does }}</span> <b>{{ words.depth }}</b> <span v-if="!words.on">off</span>
+    <b>{{ words.title }}</b> <span v-if="words.pair">{{ words.pair }}</span> <span v-if="words.does">{{ words.does }}</span> <b>{{ words.depth }}</b> <span v-if="!words.on">off</span> <span>I: insert here</span>
   </div>
 </template>
 
@@ -94,5 +120,6 @@ async function type(line: RailLine) {
 .grip { fill: none; stroke: transparent; stroke-width: 12; cursor: ns-resize; pointer-events: stroke; touch-action: none; }
 .grip.pointed { stroke: currentColor; stroke-opacity: 0.18; }
 .flag { position: absolute; z-index: 20; background: var(--ink); color: var(--on-ink); padding: 4px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
+.anchor { position: absolute; width: 1px; height: 1px; }
 .flag span { opacity: 0.8; margin: 0 4px; }
 </style>

@@ -64,9 +64,9 @@ const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 
 <style scoped>
 .result { position: relative; height: 100%; overflow: hidden; }
-.sheet { position: absolute; left: 288px; border: 1px solid var(--hair-2); background: var(--sp0); overflow: hidden; }
+.sheet { position: absolute; left: var(--side); border: 1px solid var(--hair-2); background: var(--sp0); overflow: hidden; }
 canvas { display: block; width: 100%; height: 100%; }
-.lines { position: absolute; left: 288px; top: 0; pointer-events: none; }
+.lines { position: absolute; left: var(--side); top: 0; pointer-events: none; }
 .tick { stroke: var(--ink-3); }
 .scale { font-size: var(--fs-11); fill: var(--ink-3); }
 .halo { fill: none; stroke: var(--sheet); stroke-width: 4.5; stroke-linejoin: round; }

@@ -4,7 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 
 import { useLatest } from '../../composables/useLatest'
 import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
-import { dbToX, hzToY, MARKS_HZ, PLOT_PX, plotHeight, rowsPath, SPAN_DB, TOP_PX } from '../../draw/result'
+import { dbToX, hzToY, MARKS_HZ, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Spectrum } from '../../engine/bench'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
@@ -67,9 +67,9 @@ const live = useLiveSpectrum(() => height.value)
 
 <template>
   <div>
-    <svg class="spectrum" width="288" :height="paneHeight" aria-label="Spectrum at the cursor" @pointermove="pointAt" @pointerleave="pointed = undefined">
-      <rect width="288" :height="paneHeight" fill="transparent" />
-      <g transform="translate(46 0)">
+    <svg class="spectrum" :width="SIDE_PX" :height="paneHeight" aria-label="Spectrum at the cursor" @pointermove="pointAt" @pointerleave="pointed = undefined">
+      <rect :width="SIDE_PX" :height="paneHeight" fill="transparent" />
+      <g :transform="`translate(${SIDE_PX - 242} 0)`">
         <template v-for="db in [-60, -40, -20]" :key="db">
           <path :d="`M${dbToX(db)} ${top}V${top + height}`" class="grid" />
           <text :x="dbToX(db)" :y="top - 5" text-anchor="middle" class="scale">−{{ -db }}</text>
@@ -87,14 +87,14 @@ const live = useLiveSpectrum(() => height.value)
         <text v-if="response" :x="dbToX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
         <g v-for="partial in partials" :key="partial.hz">
-          <text :x="Math.max(dbToX(partial.db) - 6, 4)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partial.words }}</text>
+          <text :x="Math.max(dbToX(partial.db) - 6, -40)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partial.words }}</text>
         </g>
       </g>
       <template v-for="hz in MARKS_HZ" :key="hz">
-        <path :d="`M283 ${y(hz)}h5`" class="tick" />
-        <text x="280" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
+        <path :d="`M${SIDE_PX - 5} ${y(hz)}h5`" class="tick" />
+        <text :x="SIDE_PX - 8" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
       </template>
-      <text x="280" :y="top - 5" text-anchor="end" class="scale">Hz</text>
+      <text :x="SIDE_PX - 8" :y="top - 5" text-anchor="end" class="scale">Hz</text>
     </svg>
     <div v-if="pointed" class="why" role="tooltip" data-testid="why" :style="{ top: `${Math.max(2, Math.min(pointed.y - 14, paneHeight - 62))}px`, color: inkOf(pointed.partial.by) }">
       <b>{{ pointed.partial.words }}</b>
@@ -117,7 +117,7 @@ const live = useLiveSpectrum(() => height.value)
 .theory circle { fill: var(--sheet); stroke: currentColor; stroke-width: 1.3; }
 .live { fill: none; stroke: var(--swept); stroke-width: 1.2; }
 .response { fill: none; stroke: currentColor; stroke-width: 1.8; stroke-dasharray: 5 2; }
-.why { position: absolute; left: 290px; z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }
+.why { position: absolute; left: calc(var(--side) + 2px); z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }
 .why span { color: var(--ink-2); font-size: var(--fs-11); }
 .partial { font-size: var(--fs-11); font-weight: 600; fill: var(--ink); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
 </style>

@@ -18,47 +18,47 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
 </script>
 
 <template>
-  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, silent: strip.unheard }" @click="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey)">
-    <div class="first">
-      <button
-        type="button" class="grip" :aria-label="`Route ${strip.name}: drag to another strip`" title="Drag to a strip or to the output to route"
-        @pointerdown.stop.prevent="$emit('route', $event)" @click.stop
-      >
-        <span class="badge">{{ strip.id }}</span>
-      </button>
-      <span class="name"><NameField :name="strip.name" :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
-      <span v-if="glyph && strip.wave_label !== 'Sine'" class="glyph" :title="strip.wave_label"><CycleLine :cycle="glyph" :width="24" :height="14" :stroke="1.2" /></span>
-      <span class="spacer" />
-      <button
-        type="button" class="tag dot" :aria-pressed="strip.on" :aria-label="`${strip.name} on`" :title="strip.on ? 'Switch off' : 'Switch on'"
-        @click.stop="document.edit({ do: 'switch_unit', unit: strip.id, on: !strip.on })"
-      ><i /></button>
-      <button type="button" class="tag" :class="{ on: strip.muted }" :aria-pressed="strip.muted" :aria-label="`Mute ${strip.name}`" title="Mute for now: hear it without" @click.stop="document.toggle('muted', strip.id)"><span>M</span></button>
-      <button type="button" class="tag" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggle('soloed', strip.id)"><span>S</span></button>
+  <div class="head" :style="{ '--c': inkOf(strip.id) }" :class="{ off: !strip.on, silent: strip.unheard }" @click="document.selectBy($event, strip.id)">
+    <button
+      type="button" class="grip" tabindex="-1" :aria-label="`${strip.id} ${strip.name}: drag to another strip to route`" title="Drag to a strip or to the output to route"
+      @pointerdown.stop.prevent="$emit('route', $event)" @click.stop="document.selectBy($event, strip.id)"
+    >
+      <span class="badge">{{ strip.id }}</span>
+      <span v-if="glyph" class="glyph" :title="strip.wave_label"><CycleLine :cycle="glyph" :width="24" :height="12" :stroke="1.3" /></span>
+    </button>
+    <div class="words">
+      <div class="called" :title="strip.name"><NameField :name="strip.name" twice :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></div>
+      <div class="second">
+        <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span>
+      </div>
+      <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
     </div>
-    <div class="second">
-      <b>{{ strip.ratio }}</b><span class="fine" :title="strip.fine">{{ strip.fine }}</span><span class="spacer" /><span>{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span>
-    </div>
-    <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
+    <button
+      type="button" class="tag dot" tabindex="-1" :aria-pressed="strip.on" :aria-label="`${strip.name} on`" :title="strip.on ? 'Switch off' : 'Switch on'"
+      @click.stop="document.edit({ do: 'switch_unit', unit: strip.id, on: !strip.on })"
+    ><i /></button>
+    <button type="button" class="tag" tabindex="-1" :class="{ on: strip.muted }" :aria-pressed="strip.muted" :aria-label="`Mute ${strip.name}`" title="Mute for now: hear it without" @click.stop="document.toggle('muted', strip.id)"><span>M</span></button>
+    <button type="button" class="tag" tabindex="-1" :class="{ on: strip.soloed }" :aria-pressed="strip.soloed" :aria-label="`Solo ${strip.name}`" title="Solo for now: hear only this" @click.stop="document.toggle('soloed', strip.id)"><span>S</span></button>
   </div>
 </template>
 
 <style scoped>
-.head { height: 100%; padding: 2px 6px 0 4px; cursor: pointer; overflow: hidden; }
-.first { display: flex; align-items: center; gap: 2px; height: 24px; }
-.grip { width: 24px; height: 24px; padding: 0; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; }
+.head { height: 100%; padding: 4px 6px 0 4px; cursor: pointer; overflow: hidden; display: flex; align-items: flex-start; }
+.grip { width: 28px; height: 40px; align-content: start; row-gap: 4px; padding-top: 2px; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; flex: none; }
 .grip:hover .badge { outline: 2px solid var(--ink); }
-.name { font-weight: 600; font-size: 14px; flex: 0 1 auto; min-width: 0; display: flex; }
-.glyph { color: var(--c); padding-left: 4px; }
-.tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
-.tag span { width: 17px; height: 16px; font-size: var(--fs-11); line-height: 14px; border: 1px solid var(--hair-2); border-radius: var(--r); }
+.words { flex: 1; min-width: 0; padding: 2px 0 0 6px; }
+.called { font-weight: 600; font-size: 14px; line-height: 20px; height: 20px; min-width: 0; display: flex; }
+.glyph { color: var(--c); height: 12px; }
+.tag { width: 24px; height: 24px; margin-top: 6px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
+.tag span { width: 18px; height: 18px; font-size: var(--fs-11); line-height: 16px; border: 1px solid var(--hair-2); border-radius: var(--r); }
 .tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .dot i { width: 9px; height: 9px; border-radius: 50%; background: var(--c); border: 1.5px solid var(--c); }
 .off .dot i { background: none; }
-.second { display: flex; gap: 4px; padding-left: 4px; color: var(--ink-2); white-space: nowrap; }
-.fine { font-size: var(--fs-11); line-height: 16px; flex: 0 1 auto; overflow: hidden; text-overflow: ellipsis; min-width: 0; }
-.key { min-width: 18px; font-size: var(--fs-11); line-height: 16px; }
+.second { display: flex; gap: 5px; color: var(--ink-2); white-space: nowrap; overflow: hidden; line-height: 16px; height: 17px; }
+.fine { font-size: var(--fs-11); flex: 0 1 auto; overflow: hidden; text-overflow: ellipsis; min-width: 0; }
+.key, .hz { font-size: var(--fs-11); }
 .second b { color: var(--ink); }
-.third { padding: 3px 0 0 4px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-.off .name, .off .second { opacity: 0.5; }
+.third { padding-top: 3px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
+.off .called, .off .second { color: var(--ink-3); }
+.off .second b { color: var(--ink-3); text-decoration: line-through; }
 </style>

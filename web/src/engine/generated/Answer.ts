@@ -2,6 +2,7 @@
 import type { ArrangementView } from "./ArrangementView";
 import type { DocumentView } from "./DocumentView";
 import type { ExplanationView } from "./ExplanationView";
+import type { Hit } from "./Hit";
 import type { InspectView } from "./InspectView";
 import type { LevelView } from "./LevelView";
 import type { Offers } from "./Offers";
@@ -13,6 +14,7 @@ import type { SoundChoice } from "./SoundChoice";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
 import type { WaveChoice } from "./WaveChoice";
+import type { WordView } from "./WordView";
 
 /**
  * What comes back.
@@ -23,9 +25,9 @@ export type Answer = { "is": "document",
  */
 view: DocumentView, 
 /**
- * The unit an edit would have selected.
+ * The units an edit would have selected; none for those that were.
  */
-select: UnitId | null, } | { "is": "text", 
+select: Array<UnitId>, } | { "is": "text", 
 /**
  * JSON.
  */
@@ -73,7 +75,19 @@ response: Array<number>, } | { "is": "inspected",
 /**
  * All of it.
  */
-view: InspectView, } | { "is": "offers", 
+view: InspectView, } | { "is": "line", 
+/**
+ * Each strip's words, and what they were understood as.
+ */
+strips: Array<Array<WordView>>, 
+/**
+ * Why it was not understood.
+ */
+problem: string | null, } | { "is": "found", 
+/**
+ * Best first.
+ */
+hits: Array<Hit>, } | { "is": "offers", 
 /**
  * Under their titles.
  */

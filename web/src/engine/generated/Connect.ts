@@ -9,7 +9,11 @@ export type Connect = { "to": "output" } | { "to": "unit",
 /**
  * The unit it modulates.
  */
-id: UnitId, } | { "to": "group", 
+id: UnitId, } | { "to": "units", 
+/**
+ * The units it modulates.
+ */
+ids: Array<UnitId>, } | { "to": "group", 
 /**
  * The group.
  */

@@ -47,6 +47,10 @@ rails: Array<Rail>,
  */
 cost: number, 
 /**
+ * Words on the quality it counts, empty at the plain rate.
+ */
+cost_at: string, 
+/**
  * Values of the patch as a whole.
  */
 values: Array<ValueView>, 

@@ -26,7 +26,15 @@ value: number, } | { "do": "add_unit",
 /**
  * What it is.
  */
-kind: KindName, connect: Connect, } | { "do": "take_through", unit: UnitId, } | { "do": "choose", 
+kind: KindName, connect: Connect, } | { "do": "insert", route: RouteId, 
+/**
+ * What is put there, new.
+ */
+kind: KindName, 
+/**
+ * The unit that is put there, if it is one of the patch; its own ways out are given up.
+ */
+unit: UnitId | null, } | { "do": "take_through", unit: UnitId, } | { "do": "choose", 
 /**
  * For which units; empty for the patch as a whole.
  */
@@ -38,7 +46,7 @@ choice: ChoiceId,
 /**
  * Position of the option.
  */
-at: number, } | { "do": "remove_unit", unit: UnitId, } | { "do": "duplicate_unit", unit: UnitId, } | { "do": "rename_unit", unit: UnitId, 
+at: number, } | { "do": "remove_unit", unit: UnitId, } | { "do": "duplicate_units", units: Array<UnitId>, } | { "do": "rename_unit", unit: UnitId, 
 /**
  * The new name.
  */

@@ -22,6 +22,10 @@ text: string, } | { "ask": "edit",
  */
 edit: Edit, 
 /**
+ * The selected units: where it is an edit of one of them it is meant for all.
+ */
+units: Array<UnitId>, 
+/**
  * Number of the gesture, if it is one.
  */
 gesture: number | null, } | { "ask": "type", 
@@ -30,9 +34,9 @@ gesture: number | null, } | { "ask": "type",
  */
 address: Address, 
 /**
- * Other units of which the same value is meant too.
+ * The selected units: the same value of all of them is meant where it is one of theirs.
  */
-also: Array<number>, 
+units: Array<UnitId>, 
 /**
  * As typed.
  */
@@ -42,9 +46,9 @@ text: string, } | { "ask": "nudge",
  */
 address: Address, 
 /**
- * Other units of which the same value is meant too.
+ * The selected units: the same value of all of them is meant where it is one of theirs.
  */
-also: Array<number>, 
+units: Array<UnitId>, 
 /**
  * How many, with sign.
  */
@@ -62,9 +66,9 @@ gesture: number | null, } | { "ask": "drag",
  */
 address: Address, 
 /**
- * Other units of which the same value is meant too.
+ * The selected units: the same value of all of them is meant where it is one of theirs.
  */
-also: Array<number>, 
+units: Array<UnitId>, 
 /**
  * Value at the drag's begin.
  */
@@ -86,9 +90,9 @@ gesture: number, } | { "ask": "reset",
  */
 address: Address, 
 /**
- * Other units of which the same value is meant too.
+ * The selected units: the same value of all of them is meant where it is one of theirs.
  */
-also: Array<number>, } | { "ask": "drag_handle", 
+units: Array<UnitId>, } | { "ask": "drag_handle", 
 /**
  * Whose envelope.
  */
@@ -180,7 +184,7 @@ only: boolean, } | { "ask": "drop_words", unit: UnitId,
 /**
  * Onto which; none for the output.
  */
-onto: UnitId | null, } | { "ask": "offers", 
+onto: UnitId | null, } | { "ask": "line", text: string, } | { "ask": "take_line", text: string, } | { "ask": "copy_strips", units: Array<UnitId>, } | { "ask": "find", text: string, } | { "ask": "offers", 
 /**
  * Which of it.
  */

@@ -82,4 +82,8 @@ rate_hz: number,
 /**
  * Until it has sounded out, instead of the length of the window.
  */
-to_its_end: boolean, };
+to_its_end: boolean, 
+/**
+ * What is muted for now and left out.
+ */
+listening: Listening, };

@@ -27,6 +27,10 @@ number: string,
  */
 unit: string, 
 /**
+ * Number and unit with all digits, to type on from.
+ */
+exact: string, 
+/**
  * Place in its range, 0 to 1.
  */
 place: number, 

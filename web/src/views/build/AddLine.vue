@@ -1,8 +1,9 @@
 <script setup lang="ts">
-/** The line below the strips: what can be added, grouped, arranged; and what is only heard so for now. */
+/** The line below the strips, always in sight: what can be added, grouped, arranged. */
 import Menu from 'primevue/menu'
 import { ref } from 'vue'
 
+import LineInput from './LineInput.vue'
 import { useOffers } from '../../composables/useOffers'
 import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
@@ -13,30 +14,35 @@ const emit = defineEmits<{ algorithms: [] }>()
 const document = useDocument()
 const more = ref<InstanceType<typeof Menu>>()
 const others = useOffers('add', () => document.selected)
-function add(to: 'output' | number) {
-  document.edit({ do: 'add_unit', kind: 'operator', connect: to === 'output' ? { to: 'output' } : { to: 'unit', id: to } })
+const carrier = () => document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'output' } })
+/** One for all that are selected. */
+function modulator() {
+  if (document.selected !== null) document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'unit', id: document.selected } })
 }
-defineExpose({ add })
+/** One for each. */
+const modulators = () => document.edit({
+  do: 'together',
+  label: 'add modulators',
+  edits: document.units.map((id) => ({ do: 'add_unit', kind: 'operator', connect: { to: 'unit', id } })),
+})
+defineExpose({ modulator })
 </script>
 
 <template>
-  <div class="add">
-    <button type="button" class="btn" :disabled="view.full" @click="add('output')">+ Carrier</button>
-    <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates the selected one (Insert)" @click="add(document.selectedStrip.id)">
-      + Modulator <span class="badge" :style="{ '--c': inkOf(document.selectedStrip.id) }">{{ document.selectedStrip.id }}</span>
+  <div class="add" role="toolbar" aria-label="Add">
+    <button type="button" class="btn" :disabled="view.full" @click="carrier">+ Carrier</button>
+    <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates what is selected (Insert)" @click="modulator">
+      + Modulator <span v-for="id in document.units.slice(0, 4)" :key="id" class="badge" :style="{ '--c': inkOf(id) }">{{ id }}</span><span v-if="document.units.length > 4">…</span>
     </button>
-    <button type="button" class="btn" aria-haspopup="true" :disabled="view.full" title="Noise, samples, filters and shapers" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
+    <button v-if="document.others.length" type="button" class="btn" :disabled="view.full" title="Add a modulator for each of those selected" @click="modulators">One each</button>
+    <button type="button" class="btn" aria-haspopup="true" :disabled="view.full" title="Noise, samples, filters, shapers and level strips" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
     <Menu ref="more" :model="others" popup />
     <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
     <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
-    <span v-if="document.isListening" class="listening" data-testid="listening">
-      Muted, soloed or bypassed for now
-      <button type="button" class="link-btn" @click="document.hearAll()">Hear all</button>
-    </span>
+    <LineInput />
   </div>
 </template>
 
 <style scoped>
-.add { position: absolute; left: 92px; right: 8px; display: flex; gap: 6px; align-items: center; }
-.listening { color: var(--warn); font-weight: 600; margin-left: 12px; display: flex; gap: 8px; align-items: center; }
+.add { display: flex; gap: 6px; align-items: center; padding: 0 8px 0 calc(var(--gutter) + 8px); background: var(--sheet); border-top: 1px solid var(--hair); min-width: 0; overflow-x: auto; scrollbar-width: none; }
 </style>

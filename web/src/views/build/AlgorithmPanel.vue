@@ -62,12 +62,12 @@ function lay(text: string) {
 <template>
   <div class="panel">
     <header>
-      <span class="title">Algorithms</span><span class="muted">{{ list.length }} for {{ count }} operators</span>
+      <h2 class="title">Algorithms</h2><span class="muted">{{ list.length }} for {{ count }} operators</span>
       <span class="spacer" /><button type="button" class="icon-btn" aria-label="Close algorithms" @click="emit('close')"><i class="pi pi-times" /></button>
     </header>
     <div class="trial" :class="{ on: document.view?.trying }">
       <template v-if="document.view?.trying">
-        <b>Trying</b><span class="spacer" />
+        <h2>Trying</h2><span class="spacer" />
         <button type="button" class="btn primary" @click="end(true)">Take it</button>
         <button type="button" class="btn" @click="end(false)">Go back</button>
       </template>

@@ -2,10 +2,10 @@
 /** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
 import { useElementSize, useMediaQuery } from '@vueuse/core'
 import Popover from 'primevue/popover'
-import { useToast } from 'primevue/usetoast'
-import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import AddLine from './AddLine.vue'
 import AlgorithmPanel from './AlgorithmPanel.vue'
 import ScoreRows from './ScoreRows.vue'
 import TimeRuler from './TimeRuler.vue'
@@ -14,20 +14,24 @@ import VoiceInspector from './VoiceInspector.vue'
 import PartialList from '../../components/score/PartialList.vue'
 import ResultPane from '../../components/score/ResultPane.vue'
 import { useCursor } from '../../composables/useCursor'
+import { useGesture } from '../../composables/useGesture'
 import { useHearWithout } from '../../composables/useHearWithout'
 import { useSeam } from '../../composables/useSeam'
+import { useSelecting } from '../../composables/useSelecting'
 import { useShortcuts } from '../../composables/useShortcuts'
 import { useUnfold } from '../../composables/useUnfold'
 import type { Axis } from '../../draw/axis'
+import { SIDE_PX } from '../../draw/result'
 import { Refusal } from '../../engine/api'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'
+import { useMessages } from '../../stores/messages'
 import { useSaving } from '../../stores/saving'
 import { useSettings } from '../../stores/settings'
 
 const route = useRoute()
 const router = useRouter()
-const toast = useToast()
+const messages = useMessages()
 const document = useDocument()
 const saving = useSaving()
 const settings = useSettings()
@@ -37,23 +41,24 @@ const problem = ref('')
 const isOpen = computed(() => saving.id !== null && saving.id === Number(route.params.id))
 const score = ref<HTMLElement>()
 const { width, height } = useElementSize(score)
-const HEAD_PX = 288
 const SCALE_PX = 50
 
 // numbers of their own, so that an edit that leaves them alone does not draw every strip anew
 const windowS = computed(() => document.view?.audition.window_s ?? 3)
 const axis = computed<Axis>(() => ({
-  widthPx: Math.max(200, width.value - HEAD_PX - SCALE_PX),
+  widthPx: Math.max(200, width.value - SIDE_PX - SCALE_PX),
   windowS: windowS.value,
   exponent: settings.exponent,
 }))
 const plotLeft = () => {
   const box = score.value?.getBoundingClientRect()
-  return box && box.left + HEAD_PX
+  return box && box.left + SIDE_PX
 }
 const { timeS: cursorS, scrubFrom, key: keyScrub, zoom } = useCursor(axis, plotLeft)
 const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
 useHearWithout()
+const line = ref<InstanceType<typeof AddLine>>()
+useSelecting(() => line.value?.modulator())
 
 const RETRY_MS = 1500
 let retry = 0
@@ -72,7 +77,7 @@ async function openNow() {
     if (!isHere()) return
     problem.value = error instanceof Error ? error.message : String(error)
     if (error instanceof Refusal && error.problem.status < 500) {
-      toast.add({ severity: 'error', summary: 'Not opened', detail: problem.value, life: 6000 })
+      messages.add({ severity: 'error', summary: 'Not opened', detail: problem.value, life: 6000 })
       void router.replace('/')
     } else retry = window.setTimeout(() => void openNow(), RETRY_MS)
   }
@@ -83,13 +88,29 @@ watch(() => route.params.id, () => {
 }, { immediate: true })
 onUnmounted(() => window.clearTimeout(retry))
 watch(() => document.refusal, (why) => {
-  if (why) toast.add({ severity: 'warn', summary: 'Not changed', detail: why, life: 6000 })
+  if (why) messages.add({ severity: 'warn', summary: 'Not changed', detail: why, life: 6000 })
 })
 
 // on a narrow window the inspector is a drawer
-const narrow = useMediaQuery('(max-width: 1279px)')
+const narrow = useMediaQuery('(max-width: 899px)')
 const drawer = ref(false)
 const choosing = ref(false)
+// the inspector is as wide as the hand makes it, and remembers where it was scrolled to for each kind of selection
+const inspector = ref<HTMLElement>()
+const INSPECTOR_PX = [240, 720] as const
+const TWO_COLUMNS_PX = 520
+const { width: inspectorWidth } = useElementSize(inspector)
+const wide = computed(() => inspectorWidth.value >= TWO_COLUMNS_PX)
+const { take: widen } = useGesture<number>({
+  edits: false,
+  move: ({ what: before, x }, event) => (settings.inspectorPx = Math.max(INSPECTOR_PX[0], Math.min(INSPECTOR_PX[1], before + x - event.clientX))),
+})
+const scrolls = new Map<string, number>()
+const kind = computed(() => (choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
+watch(kind, (now, before) => {
+  scrolls.set(before, inspector.value?.scrollTop ?? 0)
+  void nextTick(() => inspector.value?.scrollTo(0, scrolls.get(now) ?? 0))
+})
 function openAlgorithms() {
   choosing.value = !choosing.value
   drawer.value = true
@@ -111,16 +132,17 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 </script>
 
 <template>
-  <main class="build" :class="{ narrow }">
+  <main class="build" :class="{ narrow }" :style="settings.inspectorPx ? { '--inspector': `${settings.inspectorPx}px` } : undefined">
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
-      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) 24px ${resultPx}px` }"
+      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) var(--add) 24px ${resultPx}px` }"
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
-      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" @algorithms="openAlgorithms" />
+      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+      <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="takeSeam" @dblclick="freeSeam">
-        <span class="title">Result</span><span class="muted">spectrogram and loudness of the whole patch</span>
+        <span class="title">Result</span><span class="muted what">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
           <template v-if="level">
             True peak <b :class="{ hot: level.over }">{{ level.true_peak }}</b>
@@ -129,7 +151,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
         </span>
         <button type="button" class="link-btn" aria-haspopup="true" title="Which combination of operators makes which partial" @pointerdown.stop @click="why?.toggle($event)">Why it sounds so</button>
         <Popover ref="why"><PartialList v-if="explanation" :explanation="explanation" /></Popover>
-        <button type="button" class="link-btn" title="Set the trim so that the true peak lies at −1 dB" @pointerdown.stop @click="trim">Trim to −1 dB</button>
+        <button type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
       <ResultPane
         :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="document.view.audition.hold_s"
@@ -138,10 +160,11 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     </section>
     <p v-else class="opening" role="status">Opening…</p>
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
-    <aside v-show="!narrow || drawer" class="inspector" aria-label="Inspector">
+    <aside v-show="!narrow || drawer" ref="inspector" class="inspector" :class="{ wide }" aria-label="Inspector">
+      <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
       <AlgorithmPanel v-else-if="document.view && choosing" @close="choosing = false" />
-      <UnitInspector v-else-if="document.view && document.selectedStrip" :key="document.selectedStrip.id" :strip="document.selectedStrip" :view="document.view" />
+      <UnitInspector v-else-if="document.view && document.selectedStrip" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
   </main>
@@ -150,9 +173,16 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 <style scoped>
 .build { min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) var(--inspector); }
 .score { position: relative; background: var(--sheet); display: grid; min-height: 0; overflow: hidden; }
-.inspector { background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; }
+.inspector { position: relative; background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; overflow-x: hidden; }
+.edge { position: sticky; float: left; top: 0; left: 0; width: 5px; height: 100%; margin-right: -5px; cursor: col-resize; touch-action: none; z-index: 3; }
+.edge:hover { background: var(--hair-2); }
+.wide > :deep(div:not(.edge)) { column-count: 2; column-gap: 0; }
+.wide :deep(header), .wide :deep(.role) { column-span: all; }
+.wide :deep(section) { break-inside: avoid; }
 .seam { display: flex; align-items: center; gap: 10px; padding-right: 14px; margin-left: var(--gutter); border-top: 4px solid var(--ink); cursor: row-resize; touch-action: none; user-select: none; }
 .title { font-weight: 600; font-size: 14px; padding-left: 8px; }
+.seam { white-space: nowrap; overflow: hidden; }
+@media (max-width: 1100px) { .what { display: none; } }
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }
 .levels .hot { color: var(--warn); }

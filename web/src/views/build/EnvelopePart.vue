@@ -71,6 +71,7 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: do
       <button type="button" class="btn" aria-haspopup="true" @click="openShapes">Shapes <i class="pi pi-angle-down" /></button>
       <button type="button" class="btn" title="Remember this envelope" @click="document.ask({ ask: 'copy_envelope', unit: strip.id })">Copy</button>
       <button type="button" class="btn" title="Give the selected strips the envelope remembered" @click="document.alter({ ask: 'paste_envelope', units: document.units })">Paste</button>
+      <button type="button" class="btn" title="A point on the curve in the middle of the held note; its fields move it" @click="document.edit(envelope.add)">Point</button>
       <span class="spacer" />
       <ToggleSwitch :on="envelope.in_beats" label="In beats" @switch="document.edit({ do: 'tie_to_tempo', units: document.units, on: $event })" />
     </div>
@@ -96,7 +97,7 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: do
 <style scoped>
 .four { display: grid; grid-template-columns: repeat(4, 1fr); gap: 6px; }
 .gap { margin-top: 6px; }
-.line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
+.line { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; margin-top: 6px; }
 .point { display: grid; grid-template-columns: 32px repeat(3, 1fr); gap: 5px; margin-bottom: 4px; }
 .mark { border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); cursor: pointer; font-weight: 600; display: grid; place-items: center; }
 .released .mark { border-style: dashed; }

@@ -2,7 +2,7 @@
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
 import { computed, ref, watch } from 'vue'
 
-import AddLine from './AddLine.vue'
+import OutputRow from './OutputRow.vue'
 import GroupBar from '../../components/score/GroupBar.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
 import RailsLayer from '../../components/score/RailsLayer.vue'
@@ -18,11 +18,11 @@ import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
-const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; algorithms: [] }>()
+const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const document = useDocument()
 const rows = ref<HTMLElement>()
-const OUTPUT = 26
-const line = ref<InstanceType<typeof AddLine>>()
+/** Height of the output's row. */
+const OUTPUT = 32
 
 const plots = new Map<number, InstanceType<typeof StripPlot>>()
 function keepPlot(unit: number, plot: unknown) {
@@ -32,7 +32,7 @@ function keepPlot(unit: number, plot: unknown) {
 const layout = useStripLayout(() => props.view)
 const boxes = computed(() => layout.value.boxes)
 const end = computed(() => layout.value.end)
-const outputY = computed(() => end.value + 13)
+const outputY = computed(() => end.value + OUTPUT / 2)
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 const holdS = computed(() => props.view.audition.hold_s)
 const releaseX = computed(() => timeToX(props.axis, holdS.value))
@@ -58,7 +58,7 @@ function under(x: number, y: number): Onto {
   if (x < 0 || x > (rows.value?.clientWidth ?? 0)) return null
   const row = boxes.value.findIndex((r) => y >= r.top && y < r.top + r.height)
   if (row >= 0) return props.view.strips[row].id
-  return y >= end.value && y < end.value + OUTPUT + 12 ? 'output' : null
+  return y >= end.value ? 'output' : null
 }
 const { wire, hint, begin: beginWire } = useWire(rows, under)
 /** Where the wire under way begins: the strip may have been drawn anew since. */
@@ -69,12 +69,9 @@ function keys(event: KeyboardEvent) {
   if (event.target !== event.currentTarget) return
   if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     const next = props.view.strips[Math.max(0, Math.min(props.view.strips.length - 1, at + (event.key === 'ArrowDown' ? 1 : -1)))]
-    if (next) document.select(next.id, event.shiftKey)
-  } else if (event.key === 'Escape') document.select(null)
-  else if ((event.ctrlKey || event.metaKey) && event.key === 'a') props.view.strips.forEach((strip) => document.units.includes(strip.id) || document.select(strip.id, true))
-  else if (event.key === 'Delete' && document.selected !== null) document.edit({ do: 'remove_unit', unit: document.selected })
-  else if (event.key === 'Insert' && document.selected !== null) line.value?.add(document.selected)
-  else return
+    if (next && event.shiftKey) document.select(next.id, true)
+    else if (next) document.select(next.id)
+  } else return
   event.preventDefault()
 }
 // a selected strip is never out of sight
@@ -89,18 +86,19 @@ watch(() => document.selected, () => {
 </script>
 
 <template>
-  <div class="scroll">
+  <div class="scroll" @pointerdown.self="document.select(null)">
     <HatchDefs />
-    <div ref="rows" class="rows" tabindex="0" role="listbox" aria-label="Strips" :style="{ height: `${end + OUTPUT + 28}px` }" @keydown="keys">
+    <div ref="rows" class="rows" :style="{ height: `${end}px` }">
+     <div class="list" tabindex="0" role="grid" aria-multiselectable="true" aria-label="Strips" @keydown="keys" @pointerdown.self="document.select(null)">
       <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars.get(group.id) ?? 0}px` }" />
       <div
-        v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="option" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
+        v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="row" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
         :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id, grouped: boxes[i].grouped }" :data-unit="strip.id"
         :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
         @pointerenter="document.lit = strip.id" @pointerleave="document.lit = null"
       >
-        <StripHead class="head" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
-        <div class="plot" @pointerdown="document.select(strip.id, $event.shiftKey || $event.ctrlKey || $event.metaKey); emit('scrubFrom', $event)" @dblclick="plots.get(strip.id)?.add($event)">
+        <StripHead class="head" role="gridcell" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
+        <div class="plot" role="gridcell" @pointerdown="document.selectBy($event, strip.id); emit('scrubFrom', $event)" @dblclick="plots.get(strip.id)?.add($event)">
           <StripPlot
             :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
@@ -110,13 +108,12 @@ watch(() => document.selected, () => {
             <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>
           </div>
         </div>
-        <div class="ticks">
+        <div class="ticks" role="presentation">
           <span v-for="tick in strip.sends[sendShown(strip)]?.ticks ?? []" :key="tick.label" :style="{ bottom: `${4 + (boxes[i].height - 10) * tick.height - 7}px` }">{{ tick.label }}</span>
         </div>
       </div>
+     </div>
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
-      <div class="output" :class="{ target: wire?.over === 'output' }" :style="{ top: `${outputY - 2}px` }"><i /></div>
-      <AddLine ref="line" :view="view" :style="{ top: `${end + OUTPUT - 4}px` }" @algorithms="emit('algorithms')" />
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
         <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
@@ -126,27 +123,27 @@ watch(() => document.selected, () => {
       </svg>
       <div v-if="hint && wire" class="hint" :style="{ left: `${wire.x + 14}px`, top: `${wire.y + 10}px` }">{{ hint }}</div>
     </div>
+    <OutputRow :view="view" :target="wire?.over === 'output'" />
   </div>
 </template>
 
 <style scoped>
 .scroll { overflow-y: auto; overflow-x: hidden; min-height: 0; scrollbar-width: thin; position: relative; background: linear-gradient(var(--paper), var(--paper)) 0 0 / var(--gutter) 100% no-repeat; }
-.rows { position: relative; user-select: none; outline-offset: -2px; }
+.rows { position: relative; user-select: none; }
+.list { position: absolute; inset: 0; outline-offset: -2px; }
 .row { position: absolute; left: 0; right: 0; display: grid; }
 .row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
 .row.grouped .head { border-left: 4px solid var(--ink-3); padding-left: 2px; }
 .row.also { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
 .row.selected { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
-.row.target, .output.target i { outline: 2px solid var(--swept); outline-offset: -2px; }
+.row.target { outline: 2px solid var(--swept); outline-offset: -2px; }
 .head { grid-column: 2; border-right: 1px solid var(--hair-2); }
 .plot { grid-column: 3; position: relative; touch-action: none; cursor: crosshair; min-width: 0; }
 .ticks { grid-column: 4; position: relative; }
 .ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
 .unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }
 .unheard .link-btn { color: var(--warn); font-weight: 600; }
-.output { position: absolute; left: var(--gutter); right: 0; height: 4px; }
-.output i { display: block; height: 4px; background: var(--ink); }
-.over { position: absolute; left: 288px; top: 0; pointer-events: none; }
+.over { position: absolute; left: var(--side); top: 0; pointer-events: none; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }
 .cursor { stroke: var(--ink); stroke-width: 1.2; }
 .over .note { font-family: var(--font-note); font-size: var(--fs-11); fill: var(--ink-2); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }

@@ -17,6 +17,7 @@ const ways = computed(() =>
     command: () => (bus === null ? kind !== null && document.edit({ do: 'set_route_kind', route: props.send.route, kind }) : document.edit({ do: 'set_bus', route: props.send.route, bus })),
   })),
 )
+const inserts = computed(() => props.send.inserts.map(({ label, edit }) => ({ label, command: () => document.edit(edit) })))
 const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === props.send.kind && bus === props.send.bus)?.label)
 </script>
 
@@ -36,7 +37,7 @@ const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === pro
       <button type="button" class="tag" :aria-label="`Remove route to ${send.name}`" title="Remove this route" @click="document.edit({ do: 'remove_route', route: send.route })"><i class="pi pi-times" /></button>
     </div>
     <div class="depths"><ValueField v-for="value in send.values" :key="value.address.param" :value="value" :disabled="!send.on" inline /></div>
-    <Menu ref="menu" :model="ways" popup />
+    <Menu ref="menu" :model="[...ways, ...inserts]" popup />
   </div>
 </template>
 

@@ -28,11 +28,11 @@ const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFi
 </template>
 
 <style scoped>
-.ruler { position: relative; height: var(--ruler); border-bottom: 1px solid var(--hair-2); cursor: ew-resize; touch-action: none; background: linear-gradient(var(--paper), var(--paper)) 0 0 / 288px 100% no-repeat; user-select: none; }
+.ruler { position: relative; height: var(--ruler); border-bottom: 1px solid var(--hair-2); cursor: ew-resize; touch-action: none; background: linear-gradient(var(--paper), var(--paper)) 0 0 / var(--side) 100% no-repeat; user-select: none; }
 .caption { position: absolute; left: 10px; top: 6px; font-weight: 600; }
-.strips { left: 92px; width: 188px; display: flex; justify-content: space-between; }
+.strips { left: 92px; width: 236px; display: flex; justify-content: space-between; }
 .strips .muted { font-weight: 400; font-size: var(--fs-11); }
-.marks { position: absolute; left: 288px; top: 0; }
+.marks { position: absolute; left: var(--side); top: 0; }
 text { font-size: var(--fs-11); fill: var(--ink-3); }
 .tick { stroke: var(--ink-3); }
 .hold { stroke: var(--ink); stroke-width: 4; }

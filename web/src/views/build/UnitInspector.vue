@@ -32,7 +32,7 @@ const routing = useOffers('place', () => props.strip.id)
   <div :style="{ '--c': inkOf(strip.id) }">
     <header>
       <span class="badge">{{ strip.id }}</span>
-      <span class="title"><NameField :name="strip.name" label="Name of the strip" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></span>
+      <h2 class="title"><NameField :name="strip.name" label="Name of the strip" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></h2>
       <span class="spacer" />
       <ToggleSwitch :on="strip.on" label="On" @switch="document.edit({ do: 'switch_unit', unit: strip.id, on: $event })" />
     </header>
@@ -51,7 +51,7 @@ const routing = useOffers('place', () => props.strip.id)
           <div class="line">
             <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
             <span class="spacer" />
-            <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Bypassed: let it be moved' : 'Bypass what moves it') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
+            <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Held still: let it be moved' : 'Hold it still for now') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
           </div>
           <Menu ref="menu" :model="free" popup />
         </section>
@@ -59,19 +59,17 @@ const routing = useOffers('place', () => props.strip.id)
       <template #envelope="{ values }"><EnvelopePart :strip="strip" :values="values" /></template>
     </SheetView>
     <section class="line">
-      <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_unit', unit: strip.id })">Duplicate</button>
+      <button type="button" class="btn" :disabled="view.full" @click="document.edit({ do: 'duplicate_units', units: document.units })">Duplicate</button>
       <button type="button" class="btn" @click="document.edit({ do: 'remove_unit', unit: strip.id })">Remove</button>
       <button type="button" class="btn" aria-haspopup="true" :disabled="view.strips.length < 2" @click="routingMenu?.toggle($event)">Place <i class="pi pi-angle-down" /></button>
       <Menu ref="routingMenu" :model="routing" popup />
-      <span class="spacer" />
-      <button type="button" class="link-btn" @click="document.select(null)">Voice</button>
     </section>
   </div>
 </template>
 
 <style scoped>
 header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
-.title { font-size: var(--fs-15); font-weight: 600; }
+.title { font-size: var(--fs-15); font-weight: 600; min-width: 0; display: flex; }
 .many { color: var(--op1); font-weight: 600; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }

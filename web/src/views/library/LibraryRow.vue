@@ -5,8 +5,8 @@ import NameField from '../../components/NameField.vue'
 import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'
 
-const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: boolean }>()
-defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: [] }>()
+const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: boolean; marked: boolean }>()
+defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: []; mark: [range: boolean]; tag: [tag: string] }>()
 
 const when = computed(() => new Date(props.patch.binned_at ?? props.patch.changed_at))
 const date = computed(() => when.value.toLocaleDateString([], { day: 'numeric', month: 'short' }) + ' ' + when.value.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))
@@ -16,6 +16,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 <template>
   <div class="row patch" role="row" :class="{ hearing }" :aria-label="patch.name" @dblclick="!patch.binned_at && !patch.damage && $emit('open')">
     <span role="cell" class="sound">
+      <input type="checkbox" :checked="marked" :aria-label="`Mark ${patch.name}`" @click="$emit('mark', $event.shiftKey)" @dblclick.stop />
       <span v-if="patch.damage" class="damage">Damaged</span>
       <button v-else type="button" class="icon-btn" :aria-label="`${playing ? 'Stop' : 'Hear'} ${patch.name}`" @click="$emit('audition')" @dblclick.stop>
         <i class="pi" :class="playing ? 'pi-stop' : 'pi-play'" />
@@ -26,7 +27,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
       <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>
       <span v-if="!patch.damage" class="muted">{{ patch.strips }} {{ patch.strips === 1 ? 'strip' : 'strips' }}</span>
     </span>
-    <span role="cell" class="tags"><i v-for="tag in patch.tags" :key="tag">{{ tag }}</i></span>
+    <span role="cell" class="tags"><button v-for="tag in patch.tags" :key="tag" type="button" :title="`Only with ${tag}`" @click="$emit('tag', tag)" @dblclick.stop>{{ tag }}</button></span>
     <span v-if="patch.damage" role="cell" class="clip damage" :title="patch.damage">{{ patch.damage }}. Export it as it is, or move it to the bin.</span>
     <span v-else role="cell" class="clip" :title="patch.note">{{ patch.note }}</span>
     <span role="cell" class="muted">{{ date }}</span>
@@ -46,6 +47,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 
 <style scoped>
 .patch { min-height: 52px; }
+.patch :is(button, input) { scroll-margin-top: 40px; }
 .patch:hover { background: var(--paper); }
 .hearing { background: var(--select); }
 .sound { display: flex; align-items: center; gap: 6px; }
@@ -53,7 +55,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 .name { display: grid; min-width: 0; font-size: var(--fs-15); }
 .name .muted { font-size: var(--fs-11); padding-left: 2px; }
 .tags { display: flex; flex-wrap: wrap; gap: 3px; }
-.tags i { font-style: normal; font-size: var(--fs-11); padding: 1px 6px; background: var(--field); border-radius: var(--r); }
+.tags button { font-size: var(--fs-11); min-height: 24px; padding: 0 7px; border: 0; background: var(--field); border-radius: var(--r); cursor: pointer; }
 .clip { display: -webkit-box; -webkit-line-clamp: 2; -webkit-box-orient: vertical; overflow: hidden; color: var(--ink-2); }
 .damage { color: var(--warn); }
 .acts { display: flex; justify-content: flex-end; align-items: center; gap: 2px; }

@@ -1,0 +1,112 @@
+//! Every view and state, light and dark, is looked at by an accessibility checker.
+
+use serde_json::Value;
+use zolvik_browser_tests::{Stage, stage_with};
+
+/// What the checker finds on the page now, as lines of rule and element.
+async fn faults(stage: &Stage) -> Vec<String> {
+    let folder = concat!(
+        env!("CARGO_MANIFEST_DIR"),
+        "/../web/node_modules/axe-core/axe.min.js"
+    );
+    let source =
+        std::fs::read_to_string(folder).expect("axe-core is installed with the page's packages");
+    stage
+        .js(&format!("if (!window.axe) {{ {source} }}"), vec![])
+        .await;
+    let run = "const done = arguments[arguments.length - 1];\
+        axe.run(document, { resultTypes: ['violations'] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 140) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.message ?? '') : '')))), e => done(['' + e]))";
+    let found = stage
+        .driver
+        .execute_async(run, vec![])
+        .await
+        .expect("the checker runs");
+    let list = found.json().as_array().cloned().unwrap_or_default();
+    list.iter()
+        .filter_map(Value::as_str)
+        .map(Into::into)
+        .collect()
+}
+
+async fn check(stage: &Stage, state: &str, all: &mut Vec<String>) {
+    for theme in ["light", "dark"] {
+        stage
+            .js(
+                "document.documentElement.dataset.theme = arguments[0]",
+                vec![theme.into()],
+            )
+            .await;
+        // colours fade over
+        tokio::time::sleep(std::time::Duration::from_millis(250)).await;
+        all.extend(
+            faults(stage)
+                .await
+                .into_iter()
+                .map(|fault| format!("{state}, {theme}: {fault}")),
+        );
+    }
+}
+
+#[tokio::test]
+async fn no_view_or_state_has_a_fault() {
+    let stage = stage_with(true).await;
+    let patches = stage.patches().await;
+    let of = |name: &str| patches.iter().find(|p| p["name"] == name).unwrap()["id"].clone();
+    let mut all = vec![];
+    stage.open("/").await;
+    stage.find(".list .row").await;
+    check(&stage, "library", &mut all).await;
+    stage.open(&format!("/patch/{}", of("Frost Fern"))).await;
+    stage.find("[data-unit='3']").await;
+    stage.select_patch().await;
+    check(&stage, "build, the patch", &mut all).await;
+    stage.press("3").await;
+    stage.click("Mute Stem").await;
+    stage.click("Halo on").await;
+    check(&stage, "build, a strip", &mut all).await;
+    stage.chord(thirtyfour::Key::Shift, "4").await;
+    check(&stage, "build, two strips", &mut all).await;
+    stage.click("Group 2").await;
+    stage.click("Algorithms").await;
+    check(&stage, "build, algorithms and a group", &mut all).await;
+    stage.chord(thirtyfour::Key::Control, "k").await;
+    stage.find("#found [role=option]").await;
+    check(&stage, "find", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage
+        .wait_until("closed", "return document.querySelector('#found') === null")
+        .await;
+    stage.press("?").await;
+    stage.find(".groups dl").await;
+    check(&stage, "help", &mut all).await;
+    stage.click("A bell").await;
+    stage.find("[data-testid=guide] img").await;
+    check(&stage, "guide", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage
+        .wait_until(
+            "closed",
+            "return document.querySelector('.groups dl') === null",
+        )
+        .await;
+    stage.click("Render").await;
+    stage.find("[aria-label=Depth]").await;
+    check(&stage, "render", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage.click("About & versions").await;
+    stage.find("[role=dialog]").await;
+    check(&stage, "about", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage.open(&format!("/patch/{}", of("Talking Pond"))).await;
+    stage.find("[data-unit='1']").await;
+    check(&stage, "build, talking pond", &mut all).await;
+    stage
+        .open(&format!("/patch/{}", of("Glasshouse Air")))
+        .await;
+    stage.find("[data-unit='3']").await;
+    stage.press("3").await;
+    check(&stage, "build, a sample", &mut all).await;
+    all.sort();
+    all.dedup();
+    assert!(all.is_empty(), "{} faults:\n{}", all.len(), all.join("\n"));
+}

@@ -1,0 +1,27 @@
+//! What is told of typed lines and of what is found by name.
+
+use serde::Serialize;
+use zolvik_patch::document::UnitId;
+use zolvik_patch::param::ParamId;
+
+/// A word of a line and what it means.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct WordView {
+    pub text: String,
+    pub meaning: String,
+}
+
+/// Something found by its name.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Hit {
+    /// The strip it is or belongs to; none for the patch.
+    pub unit: Option<UnitId>,
+    /// Which value, if it is one.
+    pub param: Option<ParamId>,
+    /// In words: the strip's name, or strip and value.
+    pub title: String,
+    /// What it is now.
+    pub now: String,
+}

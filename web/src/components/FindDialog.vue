@@ -1,0 +1,109 @@
+<script setup lang="ts">
+/** Finds any action, strip, value or patch by name and does it or goes there; what reads as strips is added. */
+import Dialog from 'primevue/dialog'
+import { computed, ref, watch } from 'vue'
+import { useRouter } from 'vue-router'
+
+import { useActions } from '../composables/useActions'
+import { useReveal } from '../composables/useReveal'
+import { inkOf } from '../draw/tokens'
+import { api } from '../engine/api'
+import type { PatchSummary } from '../engine/generated/PatchSummary'
+import { useDocument } from '../stores/document'
+
+const visible = defineModel<boolean>('visible', { required: true })
+const emit = defineEmits<{ help: [] }>()
+const document = useDocument()
+const router = useRouter()
+const reveal = useReveal()
+const actions = useActions({ help: () => emit('help') })
+const text = ref('')
+const at = ref(0)
+const patches = ref<PatchSummary[]>([])
+const inBuild = computed(() => document.view !== undefined && router.currentRoute.value.name === 'build')
+
+const line = computed(() => {
+  const answer = inBuild.value && text.value.trim() ? document.ask({ ask: 'line', text: text.value }) : undefined
+  return answer?.is === 'line' && answer.strips.length ? answer.strips : undefined
+})
+interface Entry { kind: string; title: string; badge?: number; now?: string; does: string; run: () => unknown }
+const words = computed(() => text.value.toLowerCase().split(/\s+/).filter(Boolean))
+const holds = (title: string) => words.value.every((word) => title.toLowerCase().includes(word))
+const entries = computed<Entry[]>(() => {
+  const list: Entry[] = []
+  if (line.value) list.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value }) })
+  if (inBuild.value && words.value.length) {
+    const answer = document.ask({ ask: 'find', text: text.value })
+    if (answer.is === 'found') for (const hit of answer.hits) list.push({ kind: hit.param === null ? 'Strip' : 'Value', title: hit.title, badge: hit.unit ?? undefined, now: hit.now, does: hit.param === null ? 'select' : 'go there', run: () => reveal(hit) })
+  }
+  for (const action of actions()) if (holds(action.title)) list.push({ kind: 'Action', title: action.title, now: action.keys, does: 'do it', run: action.run })
+  for (const patch of patches.value) if (words.value.length && holds(patch.name)) list.push({ kind: 'Patch', title: patch.name, does: 'open', run: () => router.push(`/patch/${patch.id}`) })
+  return list.slice(0, 40)
+})
+watch(text, () => (at.value = 0))
+watch(visible, async (open) => {
+  if (!open) return
+  text.value = ''
+  // what cannot be listed now is not found; the rest is
+  patches.value = await api.list(false, 0, 200).then((page) => page.patches, () => [])
+})
+function run(entry: Entry | undefined, keep = false) {
+  if (!entry) return
+  if (!keep) visible.value = false
+  // after the dialog gave the focus back
+  window.setTimeout(() => void entry.run(), keep ? 0 : 60)
+}
+function key(event: KeyboardEvent) {
+  if (event.key === 'ArrowDown') at.value = Math.min(entries.value.length - 1, at.value + 1)
+  else if (event.key === 'ArrowUp') at.value = Math.max(0, at.value - 1)
+  else if (event.key === 'Enter') run(entries.value[at.value], event.shiftKey)
+  else return
+  event.preventDefault()
+  event.stopPropagation()
+}
+const problem = computed(() => {
+  if (!inBuild.value || entries.value.length || !text.value.trim()) return ''
+  const answer = document.ask({ ask: 'line', text: text.value })
+  return answer.is === 'line' ? (answer.problem ?? '') : ''
+})
+</script>
+
+<template>
+  <Dialog v-model:visible="visible" modal :show-header="false" dismissable-mask position="top" :pt="{ content: { class: 'find' }, root: { 'aria-label': 'Find' } }" :style="{ width: 'min(760px, 94vw)' }">
+    <div class="top">
+      <input v-model="text" class="sought" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="entries.length ? `found-${at}` : undefined" aria-label="Find, or type a strip" placeholder="A name, or a strip as text: saw x0.5 -14dB 30L" autofocus @keydown="key" />
+      <kbd>Esc</kbd>
+    </div>
+    <div v-if="line" class="words" data-testid="line">
+      <div v-for="(strip, s) in line" :key="s" class="strip"><span v-for="(word, w) in strip" :key="w"><b>{{ word.text }}</b><small>{{ word.meaning }}</small></span></div>
+    </div>
+    <ul id="found" role="listbox" aria-label="Found">
+      <li v-for="(entry, i) in entries" :id="`found-${i}`" :key="`${entry.kind} ${entry.title} ${i}`" role="option" :aria-selected="i === at" @pointerenter="at = i" @click="run(entry)">
+        <span class="muted">{{ entry.kind }}</span>
+        <span class="title"><span v-if="entry.badge" class="badge" :style="{ '--c': inkOf(entry.badge) }">{{ entry.badge }}</span>{{ entry.title }}</span>
+        <span class="now">{{ entry.now }}</span><span class="muted does">{{ entry.does }}</span>
+      </li>
+    </ul>
+    <p v-if="problem" class="problem" role="status">Nothing is called so. {{ problem }}</p>
+    <p class="foot muted"><kbd>↑</kbd><kbd>↓</kbd> choose <kbd>Enter</kbd> do it <kbd>Shift Enter</kbd> do it, keep the line <kbd>;</kbd> next strip <kbd>&gt; 2 1.2rad</kbd> modulates 2</p>
+  </Dialog>
+</template>
+
+<style scoped>
+.top { display: flex; align-items: center; gap: 8px; padding: 10px 0 8px; border-bottom: 1px solid var(--ink); }
+.sought { flex: 1; height: 34px; border: 0; background: none; font-size: 20px; font-weight: 600; outline: none; min-width: 0; }
+kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 1px 5px; color: var(--ink-2); }
+.words { background: var(--select); padding: 8px; }
+.strip { display: flex; flex-wrap: wrap; gap: 4px 18px; }
+.strip span { display: grid; border-left: 1px solid var(--hair-2); padding-left: 8px; }
+.strip b { font-size: 14px; }
+.strip small { color: var(--ink-2); font-size: var(--fs-11); }
+ul { list-style: none; margin: 0; padding: 4px 0; max-height: 46vh; overflow-y: auto; }
+li { display: grid; grid-template-columns: 72px 1fr auto 84px; gap: 10px; align-items: center; min-height: 30px; padding: 0 4px; cursor: pointer; border-radius: var(--r); }
+li[aria-selected='true'] { background: var(--select); }
+.title { min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; display: flex; gap: 8px; align-items: center; }
+.now { font-weight: 600; white-space: nowrap; }
+.does { text-align: right; }
+.problem { color: var(--warn); }
+.foot { display: flex; flex-wrap: wrap; gap: 6px; align-items: center; border-top: 1px solid var(--hair); padding-top: 8px; margin: 4px 0 0; }
+</style>

@@ -1,0 +1,36 @@
+<script setup lang="ts">
+/** What is muted, soloed or bypassed for now, with the way out of it; in sight from everywhere. */
+import { computed } from 'vue'
+
+import { inkOf } from '../draw/tokens'
+import { useDocument } from '../stores/document'
+
+const document = useDocument()
+const SIGNS = [['muted', 'M', 'Muted'], ['soloed', 'S', 'Only'], ['bypassed', 'B', 'Bypassed']] as const
+/** The first kind there is, and of which strips; routes only by their number. */
+const said = computed(() => {
+  const now = document.view?.listening
+  if (!now || !document.isListening) return undefined
+  const [list, letter, word] = SIGNS.find(([name]) => now[name].length > 0) ?? [undefined, 'M', 'Routes muted']
+  const strips = list ? (document.view?.strips ?? []).filter((strip) => now[list].includes(strip.id)) : []
+  const all = Object.values(now).reduce((sum, ids) => sum + ids.length, 0)
+  return { letter, word, strips, more: all - strips.length }
+})
+</script>
+
+<template>
+  <div v-if="said" class="sign" role="status" data-testid="listening">
+    <b class="letter">{{ said.letter }}</b>
+    <span>{{ said.word }}</span>
+    <template v-for="strip in said.strips.slice(0, 3)" :key="strip.id"><span class="badge" :style="{ '--c': inkOf(strip.id) }">{{ strip.id }}</span></template>
+    <span v-if="said.strips.length === 1" class="clip" :title="said.strips[0].name">{{ said.strips[0].name }}</span>
+    <span v-if="said.more || said.strips.length > 3">and more</span>
+    <button type="button" class="icon-btn" aria-label="Hear all" title="Hear all again" @click="document.hearAll()"><i class="pi pi-times" /></button>
+  </div>
+</template>
+
+<style scoped>
+.sign { display: flex; align-items: center; gap: 6px; height: 26px; padding-right: 2px; border: 1px solid var(--ink); border-radius: var(--r); max-width: 220px; min-width: 0; white-space: nowrap; flex: 0 1 auto; }
+.letter { align-self: stretch; display: grid; place-items: center; padding: 0 7px; background: var(--ink); color: var(--on-ink); }
+.clip { overflow: hidden; text-overflow: ellipsis; min-width: 3em; }
+</style>

@@ -1,0 +1,44 @@
+/** Acts that can be found by name, with their keys. */
+import { useRouter } from 'vue-router'
+
+import { useDocument } from '../stores/document'
+import { usePlaying } from '../stores/playing'
+import { useSettings } from '../stores/settings'
+
+export interface Action { title: string; keys?: string; run: () => unknown }
+
+export function useActions(open: { help: () => void }): () => Action[] {
+  const document = useDocument()
+  const playing = usePlaying()
+  const settings = useSettings()
+  const router = useRouter()
+  return () => {
+    const [one] = document.units
+    const build = document.view !== undefined && router.currentRoute.value.name === 'build'
+    const always: Action[] = [
+      { title: playing.auditioning ? 'Stop' : 'Play the auditioned note', keys: 'Space', run: () => (playing.auditioning ? playing.stop() : playing.play()) },
+      { title: 'Silence: let every note go', run: () => playing.panic() },
+      { title: settings.dark ? 'Light' : 'Dark', run: () => settings.switchTheme() },
+      { title: settings.keysOpen ? 'Fold the keyboard' : 'Open the keyboard', run: () => (settings.keysOpen = !settings.keysOpen) },
+      { title: 'Keys and gestures', keys: '?', run: open.help },
+      { title: 'Go to the library', run: () => router.push('/') },
+    ]
+    if (!build) return always
+    const selected: Action[] = one === undefined ? [] : [
+      { title: 'Duplicate what is selected', keys: 'Ctrl+D', run: () => document.edit({ do: 'duplicate_units', units: document.units }) },
+      { title: 'Remove what is selected', keys: 'Delete', run: () => document.edit({ do: 'remove_unit', unit: one }) },
+      { title: 'Group what is selected', keys: 'Ctrl+G', run: () => document.edit({ do: 'group_units', units: document.units }) },
+      { title: 'Mute what is selected', run: () => document.toggleAll('muted', document.units, true) },
+      { title: 'Hear only what is selected', run: () => document.toggleAll('soloed', document.units, true) },
+    ]
+    return [
+      ...selected,
+      { title: 'Undo', keys: 'Ctrl+Z', run: () => document.undo() },
+      { title: 'Redo', keys: 'Ctrl+Shift+Z', run: () => document.redo() },
+      { title: 'Select all strips', keys: 'Ctrl+A', run: () => document.selectAll() },
+      { title: 'Select the whole patch', keys: 'Escape', run: () => document.select(null) },
+      { title: 'Hear all again', run: () => document.hearAll() },
+      ...always,
+    ]
+  }
+}

@@ -1,0 +1,50 @@
+/** All keys and gestures, in one list: what the help shows. */
+export interface KeyHelp { keys: string; does: string }
+export interface KeyGroup { title: string; list: KeyHelp[] }
+
+export const KEYMAP: readonly KeyGroup[] = [
+  { title: 'Sound', list: [
+    { keys: 'Space', does: 'plays the auditioned note, or stops it' },
+    { keys: 'Z to M, S to J', does: 'play an octave, black keys above; Q to I play the white keys of the next' },
+    { keys: '− and =', does: 'an octave lower or higher for the computer keys' },
+    { keys: 'O', does: 'while held: hear without the selected strips' },
+    { keys: 'A', does: 'flips between the states A and B' },
+  ] },
+  { title: 'Strips', list: [
+    { keys: '1 to 9', does: 'select a strip by its number; with Shift one more' },
+    { keys: 'Ctrl+A', does: 'selects all strips' },
+    { keys: 'Shift click', does: 'selects from the selected strip to this one; Ctrl click: one more or one less' },
+    { keys: 'Escape', does: 'selects the whole patch, as a click on Output or on empty ground' },
+    { keys: '↑ ↓', does: 'in the list of strips: the next one; with Shift one more' },
+    { keys: 'Insert', does: 'adds a modulator of what is selected' },
+    { keys: 'Delete', does: 'removes what is selected' },
+    { keys: 'Ctrl+D', does: 'duplicates what is selected; copies feed copies' },
+    { keys: 'Ctrl+G', does: 'groups what is selected' },
+    { keys: 'Ctrl+C, Ctrl+V', does: 'copy strips as a line of text, and paste them, into other patches too' },
+    { keys: 'I', does: 'on a rail that is pointed at, or the right button: a filter, shaper or level strip between both' },
+    { keys: '[ and ]', does: 'the wave before and after' },
+    { keys: 'Drag a number', does: 'onto a strip: modulates it; onto itself: feedback; onto Output: heard; with Shift only that' },
+    { keys: 'Double click', does: 'on the selected strip: a point of its envelope; on a point: takes it out; on a name: renames it' },
+  ] },
+  { title: 'Values', list: [
+    { keys: 'Click', does: 'on a number: type, with its unit; Enter takes it, Escape leaves it' },
+    { keys: 'Any character', does: 'on a value that has the focus: begins typing; *2 and /2 change what is there' },
+    { keys: 'Drag', does: 'up or to the right: more; with Shift fine' },
+    { keys: '↑ ↓', does: 'a step; with Shift a fine one; Page up and down ten' },
+    { keys: 'Wheel', does: 'changes the value that has the focus, else it scrolls' },
+    { keys: 'Delete', does: 'the default, as a double click on the name' },
+  ] },
+  { title: 'Everywhere', list: [
+    { keys: 'Ctrl+K', does: 'finds any action, strip, value or patch by name, or adds a strip as text' },
+    { keys: 'Ctrl+Z, Ctrl+Shift+Z', does: 'undo, redo' },
+    { keys: 'F6', does: 'goes to the next region: bars, strips, line to add, inspector, keyboard' },
+    { keys: '? or F1', does: 'this list' },
+  ] },
+  { title: 'A strip as text', list: [
+    { keys: 'saw x0.5 -14dB 30L', does: 'a wave, its ratio, its level and its place on its way out' },
+    { keys: 'sine x3.5 > 2 1.2rad', does: 'modulates strip 2; > 2 fm 0.3, > 2 ring 40%, > 2 am 20%' },
+    { keys: 'noise -30; low 800Hz res20%', does: 'several at once, parted by a semicolon' },
+    { keys: 'a20ms d300ms s60% r1.5s', does: 'the envelope' },
+    { keys: '440Hz, A2, 7st, -7ct, 5copies, "Name"', does: 'fixed pitch, semitones, cents, copies, a name' },
+  ] },
+]
