@@ -5,8 +5,9 @@ use serde::{Deserialize, Serialize};
 use crate::catalogue::{param, params};
 use crate::document::Patch;
 use crate::error::PatchError;
-use crate::ids::{GroupId, RouteId, UnitId};
-use crate::param::{Owner, Param, ParamId};
+use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
+use crate::movement::SourceKind;
+use crate::param::{Owner, Param, ParamId, PartId};
 use crate::part::{Number, Part};
 
 /// One value of one thing: a parameter and the number of the unit or route that has it (0 for the patch).
@@ -16,9 +17,9 @@ use crate::part::{Number, Part};
 pub struct Address {
     /// Which parameter.
     pub param: ParamId,
-    /// Number of the unit, route or group; 0 where the patch as a whole is meant.
+    /// Number of the unit, source, route, group or link; 0 where the patch as a whole is meant. Values of envelopes may be those of a source.
     pub id: u16,
-    /// Position of a point of the unit's envelope; 0 elsewhere.
+    /// Position of a point of the envelope or drawn cycle, or of a step; 0 elsewhere.
     #[serde(default)]
     pub point: u8,
 }
@@ -65,11 +66,28 @@ impl Address {
         let id = self.param;
         let found = match param(id).owner {
             Owner::Patch => patch.voice.get(id).or_else(|| patch.audition.get(id)),
+            Owner::Unit if id.part == PartId::Envelope => {
+                self.known(patch.envelope(self.unit_id()))?.get(id)
+            }
             Owner::Unit => self.known(patch.unit(self.unit_id()))?.value(id),
             Owner::Point => {
-                let points = &self.known(patch.unit(self.unit_id()))?.envelope.points;
+                let points = &self.known(patch.envelope(self.unit_id()))?.points;
                 let point = points.get(usize::from(self.point));
                 point.and_then(|p| p.get(id))
+            }
+            Owner::Source => self.source(patch.source(SourceId(self.id)))?.value(id),
+            Owner::Place => {
+                let at = usize::from(self.point);
+                match &self.source(patch.source(SourceId(self.id)))?.kind {
+                    SourceKind::Lfo(lfo) => lfo.points.get(at).and_then(|p| p.get(id)),
+                    SourceKind::Steps(steps) => steps.steps.get(at).and_then(|s| s.get(id)),
+                    _ => None,
+                }
+            }
+            Owner::Link => {
+                let link = LinkId(self.id);
+                let found = patch.link(link).ok_or(PatchError::NoLink { link })?;
+                found.get(id)
             }
             Owner::Route => {
                 let route = self.route_id();
@@ -96,11 +114,30 @@ impl Address {
                 Some(_) => patch.audition.slot(id),
                 None => patch.voice.slot(id),
             },
+            Owner::Unit if id.part == PartId::Envelope => {
+                self.known(patch.envelope_mut(self.unit_id()))?.slot(id)
+            }
             Owner::Unit => self.known(patch.unit_mut(self.unit_id()))?.value_slot(id),
             Owner::Point => {
-                let points = &mut self.known(patch.unit_mut(self.unit_id()))?.envelope.points;
+                let points = &mut self.known(patch.envelope_mut(self.unit_id()))?.points;
                 let point = points.get_mut(usize::from(self.point));
                 point.and_then(|p| p.slot(id))
+            }
+            Owner::Source => self
+                .source(patch.source_mut(SourceId(self.id)))?
+                .value_slot(id),
+            Owner::Place => {
+                let at = usize::from(self.point);
+                match &mut self.source(patch.source_mut(SourceId(self.id)))?.kind {
+                    SourceKind::Lfo(lfo) => lfo.points.get_mut(at).and_then(|p| p.slot(id)),
+                    SourceKind::Steps(steps) => steps.steps.get_mut(at).and_then(|s| s.slot(id)),
+                    _ => None,
+                }
+            }
+            Owner::Link => {
+                let link = LinkId(self.id);
+                let found = patch.link_mut(link).ok_or(PatchError::NoLink { link })?;
+                found.slot(id)
             }
             Owner::Route => {
                 let route = self.route_id();
@@ -136,6 +173,12 @@ impl Address {
         })
     }
 
+    fn source<T>(&self, source: Option<T>) -> Result<T, PatchError> {
+        source.ok_or(PatchError::NoSource {
+            source_id: SourceId(self.id),
+        })
+    }
+
     fn not_there(&self) -> PatchError {
         let row = param(self.param);
         let owner = match row.owner {
@@ -144,6 +187,9 @@ impl Address {
             Owner::Point => "an envelope this short",
             Owner::Route => "a route of this kind",
             Owner::Group => "a group",
+            Owner::Source => "a source of this kind",
+            Owner::Place => "a shape this short",
+            Owner::Link => "a link",
         };
         PatchError::NotThere {
             param: row.name,
@@ -161,6 +207,29 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
     for row in params() {
         match row.owner {
             Owner::Patch => add(Address::patch(row.id), row, ""),
+            Owner::Unit | Owner::Point => {
+                for (i, source) in patch.movement.sources.iter().enumerate() {
+                    let SourceKind::Envelope(envelope) = &source.kind else {
+                        continue;
+                    };
+                    let within = format!("movement.sources[{i}].kind.");
+                    let id = source.id.into();
+                    match row.id.part {
+                        PartId::Envelope => add(Address::unit(id, row.id), row, &within),
+                        PartId::Point => {
+                            for at in 0..envelope.points.len() {
+                                let within = format!("{within}envelope.points[{at}].");
+                                add(Address::point(id, at, row.id), row, &within);
+                            }
+                        }
+                        _ => {}
+                    }
+                }
+            }
+            _ => {}
+        }
+        match row.owner {
+            Owner::Patch => {}
             Owner::Unit => {
                 for (i, unit) in patch.units.iter().enumerate() {
                     // the rest belongs to other kinds of units
@@ -175,6 +244,37 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                         let within = format!("units[{i}].envelope.points[{at}].");
                         add(Address::point(unit.id, at, row.id), row, &within);
                     }
+                }
+            }
+            Owner::Source => {
+                for (i, source) in patch.movement.sources.iter().enumerate() {
+                    if source.value(row.id).is_some() {
+                        let within = format!("movement.sources[{i}].");
+                        add(Address::new(row.id, source.id.0), row, &within);
+                    }
+                }
+            }
+            Owner::Place => {
+                for (i, source) in patch.movement.sources.iter().enumerate() {
+                    let (list, count) = match &source.kind {
+                        SourceKind::Lfo(lfo) if row.id.part == PartId::ShapePoint => {
+                            ("lfo.points", lfo.points.len())
+                        }
+                        SourceKind::Steps(steps) if row.id.part == PartId::Step => {
+                            ("steps.steps", steps.steps.len())
+                        }
+                        _ => continue,
+                    };
+                    for at in 0..count {
+                        let within = format!("movement.sources[{i}].kind.{list}[{at}].");
+                        add(Address::point(source.id.into(), at, row.id), row, &within);
+                    }
+                }
+            }
+            Owner::Link => {
+                for (i, link) in patch.movement.links.iter().enumerate() {
+                    let address = Address::new(row.id, link.id.0);
+                    add(address, row, &format!("movement.links[{i}]."));
                 }
             }
             Owner::Group => {

@@ -16,6 +16,9 @@ use crate::kinds::noise::Noise;
 use crate::kinds::operator::{CycleShape, Harmonics, Operator};
 use crate::kinds::sample::Sample;
 use crate::kinds::shaper::Shaper;
+use crate::movement::{
+    Follower, Lfo, Link, Macro, Played, Random, ShapePoint, Source, Step, Steps, Timing,
+};
 use crate::param::{ChoiceId, Param, ParamId, PartId};
 use crate::part::Rows;
 use crate::route::Send;
@@ -40,6 +43,17 @@ const PARTS: &[Rows] = &[
     Unit::ROWS,
     Envelope::ROWS,
     Point::ROWS,
+    Source::ROWS,
+    Timing::ROWS,
+    Lfo::ROWS,
+    ShapePoint::ROWS,
+    Steps::ROWS,
+    Step::ROWS,
+    Random::ROWS,
+    Played::ROWS,
+    Follower::ROWS,
+    Macro::ROWS,
+    Link::ROWS,
 ];
 
 /// All parameters, part by part, in the order they stand on the screen.

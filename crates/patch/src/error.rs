@@ -1,6 +1,6 @@
 //! What can be wrong with a patch, an edit or a typed text.
 
-use crate::ids::{GroupId, RouteId, UnitId};
+use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
 
 /// Why a patch could not be read or an edit was refused. The document is unchanged in every case.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -98,6 +98,34 @@ pub enum PatchError {
         /// The missing group.
         group: GroupId,
     },
+    /// A source of movement is named that the patch does not have.
+    #[error("the patch has no source {0}", source_id.0)]
+    NoSource {
+        /// The missing source.
+        source_id: SourceId,
+    },
+    /// A link is named that the patch does not have.
+    #[error("the patch has no link {0}", link.0)]
+    NoLink {
+        /// The missing link.
+        link: LinkId,
+    },
+    /// A link would let sources move each other in a circle.
+    #[error("at {path}: this would go round in a loop: {}; link it elsewhere", around.join(", "))]
+    Loop {
+        /// Where in the document.
+        path: String,
+        /// Names of the sources of the loop, the first again at the end.
+        around: Vec<String>,
+    },
+    /// A value is named as the target of a link that no link may move.
+    #[error("at {path}: {name} cannot be moved")]
+    Unmoved {
+        /// Where it is named.
+        path: String,
+        /// The value's label.
+        name: String,
+    },
     /// A parameter does not belong to the thing it was set on.
     #[error("{param} is not a value of {owner}")]
     NotThere {
@@ -121,6 +149,8 @@ impl PatchError {
             | PatchError::Twice { path, .. }
             | PatchError::SameRoute { path, .. }
             | PatchError::NoSuchInput { path, .. }
+            | PatchError::Loop { path, .. }
+            | PatchError::Unmoved { path, .. }
             | PatchError::NoUnit { path, .. } => *path = format!("{part}.{path}"),
             _ => {
                 return PatchError::Within {

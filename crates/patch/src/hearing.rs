@@ -1,6 +1,7 @@
 //! What can be heard, and if not, why, and what would mend it.
 
-use crate::ids::{RouteId, UnitId};
+use crate::ids::{LinkId, RouteId, SourceId, UnitId};
+use crate::movement::Link;
 use crate::patch::Patch;
 use crate::route::{Bus, Route, RouteKind, Send};
 use std::collections::BTreeSet;
@@ -29,6 +30,18 @@ pub struct Listening {
     /// Of the routes that arrive where one of these does, only these pass.
     #[serde(default)]
     pub soloed_routes: BTreeSet<RouteId>,
+    /// Sources that move nothing.
+    #[serde(default)]
+    pub muted_sources: BTreeSet<SourceId>,
+    /// If not empty, only these sources move anything.
+    #[serde(default)]
+    pub soloed_sources: BTreeSet<SourceId>,
+    /// Links that move nothing.
+    #[serde(default)]
+    pub muted_links: BTreeSet<LinkId>,
+    /// If not empty, only these links move anything.
+    #[serde(default)]
+    pub soloed_links: BTreeSet<LinkId>,
 }
 
 impl Listening {
@@ -46,6 +59,24 @@ impl Listening {
         self.bypassed.retain(unit);
         self.muted_routes.retain(route);
         self.soloed_routes.retain(route);
+        let source = |id: &SourceId| patch.source(*id).is_some();
+        let link = |id: &LinkId| patch.link(*id).is_some();
+        self.muted_sources.retain(source);
+        self.soloed_sources.retain(source);
+        self.muted_links.retain(link);
+        self.soloed_links.retain(link);
+    }
+
+    /// Whether a link moves anything for now; whether it is switched on is the document's.
+    pub fn lets_move(&self, patch: &Patch, link: &Link) -> bool {
+        let on = patch.source(link.from).is_some_and(|s| s.on);
+        let soloed =
+            |id: &SourceId| self.soloed_sources.is_empty() || self.soloed_sources.contains(id);
+        let link_soloed = self.soloed_links.is_empty() || self.soloed_links.contains(&link.id);
+        on && soloed(&link.from)
+            && link_soloed
+            && !self.muted_sources.contains(&link.from)
+            && !self.muted_links.contains(&link.id)
     }
 
     /// The same without some units: sources fall silent, filters and shapers let everything through. Gives the units that this

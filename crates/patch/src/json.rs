@@ -158,6 +158,8 @@ fn clean_names(patch: &mut Patch) {
     patch.units.iter_mut().for_each(|u| clean(&mut u.name));
     patch.groups.iter_mut().for_each(|g| clean(&mut g.name));
     patch.tables.iter_mut().for_each(|t| clean(&mut t.name));
+    let sources = patch.movement.sources.iter_mut();
+    sources.for_each(|s| clean(&mut s.name));
     if let Some(other) = &mut patch.other {
         clean_names(Arc::make_mut(other));
     }

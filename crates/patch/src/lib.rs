@@ -2,6 +2,7 @@
 //!
 //! - [`document`]: the patch as data, read and written as JSON by [`json`], checked by [`validate`].
 //! - [`catalogue`]: one row per parameter; engine, screen, text, checks and schema all read it.
+//! - [`movement`]: sources that move values, and the links between them.
 //! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
 //! - [`plain`]: names and quotations from outside made safe.
 //! - [`text`]: values as people write them, in and out.
@@ -39,6 +40,7 @@ pub mod limits;
 pub mod line;
 pub mod linked;
 mod look;
+pub mod movement;
 pub mod offers;
 pub mod order;
 mod packed;
@@ -69,7 +71,7 @@ pub use patch::Patch;
 pub mod document {
     pub use crate::envelope::{Envelope, Point};
     pub use crate::group::{EnvelopeLink, Group};
-    pub use crate::ids::{GroupId, RouteId, UnitId};
+    pub use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
     pub use crate::kinds::filter::{Filter, FilterType, Slope};
     pub use crate::kinds::level::Level;
     pub use crate::kinds::noise::Noise;
@@ -77,7 +79,7 @@ pub mod document {
     pub use crate::kinds::sample::Sample;
     pub use crate::kinds::shaper::{Shaper, ShaperCurve};
     pub use crate::kinds::{KindName, UnitKind};
-    pub use crate::limits::{MAX_ROUTES, MAX_UNITS};
+    pub use crate::limits::{MAX_LINKS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS};
     pub use crate::patch::{FORMAT, Meta, Patch, Slot};
     pub use crate::route::{Bus, Destination, Route, RouteKind, Send};
     pub use crate::unit::Unit;

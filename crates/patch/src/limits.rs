@@ -14,3 +14,9 @@ pub const MAX_TAGS: usize = 16;
 pub const MAX_NOTE: usize = 2000;
 /// Shortest stretch of a recording that can be played or looped, as a share of it.
 pub const SHORTEST_STRETCH: f64 = 0.0005;
+/// Most sources of movement.
+pub const MAX_SOURCES: usize = 32;
+/// Most links from sources to values.
+pub const MAX_LINKS: usize = 64;
+/// Most points of a drawn cycle, and most steps.
+pub const MAX_SHAPE_POINTS: usize = 64;

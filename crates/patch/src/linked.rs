@@ -79,7 +79,7 @@ pub fn edit(patch: &Patch, edit: Edit) -> Result<Edit, PatchError> {
 
 /// Units with those linked with them, as far as their envelopes have as many points.
 fn of_one_form(patch: &Patch, units: &[UnitId]) -> Vec<UnitId> {
-    let points = |unit: UnitId| patch.unit(unit).map(|u| u.envelope.points.len());
+    let points = |unit: UnitId| patch.envelope(unit).map(|e| e.points.len());
     let mut all = units.to_vec();
     for unit in units {
         let (linked, _) = patch.linked(*unit);
@@ -101,7 +101,7 @@ fn points(patch: &Patch, unit: UnitId, edit: Edit) -> Result<Edit, PatchError> {
     let mut edits = vec![edit.clone()];
     if equal {
         let (next, _) = apply(patch, &edit)?;
-        let env = next.unit(unit).map(|u| Box::new(u.envelope.clone()));
+        let env = next.envelope(unit).map(|e| Box::new(e.clone()));
         edits.extend(env.map(|envelope| Edit::SetEnvelope {
             units: linked,
             envelope,

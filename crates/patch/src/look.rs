@@ -90,6 +90,14 @@ impl Look {
         }
     }
 
+    /// Moved by nothing.
+    pub(crate) const fn unmoved(self) -> Self {
+        Look {
+            linked: Linked::Never,
+            ..self
+        }
+    }
+
     /// Shown only then.
     pub(crate) const fn when(self, when: When) -> Self {
         Look { when, ..self }

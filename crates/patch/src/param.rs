@@ -23,6 +23,17 @@ pub enum PartId {
     Unit,
     Envelope,
     Point,
+    Source,
+    Timing,
+    Lfo,
+    ShapePoint,
+    Steps,
+    Step,
+    Random,
+    Played,
+    Follower,
+    Macro,
+    Link,
 }
 
 /// The name of a parameter: a part and the position of its row there. In files and messages it is written as text,
@@ -52,8 +63,7 @@ pub struct ChoiceId {
     pub row: u8,
 }
 
-/// What a parameter belongs to; decides what the number in an address means. Sources of movement, effects and macros will be
-/// owners too.
+/// What a parameter belongs to; decides what the number in an address means. Effects will be owners too.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Owner {
     /// A unit.
@@ -66,6 +76,12 @@ pub enum Owner {
     Group,
     /// The patch as a whole.
     Patch,
+    /// A source of movement.
+    Source,
+    /// A point of a source's drawn cycle, or one of its steps.
+    Place,
+    /// A link from a source to a value.
+    Link,
 }
 
 /// How a parameter is written for people.
@@ -85,6 +101,10 @@ pub enum Quantity {
     Seconds,
     /// Beats a minute.
     Tempo,
+    /// A length in beats, written as a note length or in bars.
+    Beats,
+    /// Times a second, `0.31 Hz`; a period in seconds says the same.
+    Rate,
     /// 0 to 1, written as percent.
     Share,
     /// -1 to 1, written as signed percent.

@@ -4,8 +4,10 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
+use crate::envelope::Envelope;
 use crate::group::{EnvelopeLink, Group};
 use crate::ids::{RouteId, UnitId};
+use crate::movement::{Movement, SourceKind};
 use crate::route::{Route, Send};
 use crate::scale::Scale;
 use crate::unit::Unit;
@@ -13,7 +15,7 @@ use crate::voice::{Audition, Quality, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 6;
+pub const FORMAT: u32 = 7;
 
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -37,6 +39,9 @@ pub struct Patch {
     /// Sets of units whose envelopes are edited as one.
     #[serde(default, rename = "links", skip_serializing_if = "Vec::is_empty")]
     pub envelope_links: Vec<EnvelopeLink>,
+    /// What moves, and what it moves.
+    #[serde(default, skip_serializing_if = "Movement::is_empty")]
+    pub movement: Movement,
     /// Tables imported into the patch.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tables: Vec<OwnTable>,
@@ -104,6 +109,7 @@ impl Patch {
             }],
             groups: vec![],
             envelope_links: vec![],
+            movement: Movement::default(),
             tables: vec![],
             scale: None,
             slot: Slot::A,
@@ -148,6 +154,28 @@ impl Patch {
     /// The unit with this number, for changing.
     pub fn unit_mut(&mut self, id: UnitId) -> Option<&mut Unit> {
         self.units.iter_mut().find(|u| u.id == id)
+    }
+
+    /// The envelope of a strip: of a unit, or of a source that is one.
+    pub fn envelope(&self, id: UnitId) -> Option<&Envelope> {
+        match id.source() {
+            None => self.unit(id).map(|u| &u.envelope),
+            Some(source) => match &self.source(source)?.kind {
+                SourceKind::Envelope(envelope) => Some(envelope),
+                _ => None,
+            },
+        }
+    }
+
+    /// The same, for changing.
+    pub fn envelope_mut(&mut self, id: UnitId) -> Option<&mut Envelope> {
+        match id.source() {
+            None => self.unit_mut(id).map(|u| &mut u.envelope),
+            Some(source) => match &mut self.source_mut(source)?.kind {
+                SourceKind::Envelope(envelope) => Some(envelope),
+                _ => None,
+            },
+        }
     }
 
     /// The route with this number.

@@ -8,6 +8,7 @@
 #[allow(missing_docs)] // each has its title
 pub enum SectionId {
     Whole,
+    Tuning,
     Keys,
     Unison,
     Audition,
@@ -25,6 +26,15 @@ pub enum SectionId {
     Group,
     Envelope,
     Response,
+    Time,
+    Shape,
+    Steps,
+    Random,
+    Played,
+    Follower,
+    Macro,
+    Onset,
+    Link,
 }
 
 impl SectionId {
@@ -32,7 +42,7 @@ impl SectionId {
     pub fn folds(self) -> bool {
         matches!(
             self,
-            SectionId::Cycle | SectionId::Harmonics | SectionId::Copies
+            SectionId::Cycle | SectionId::Harmonics | SectionId::Copies | SectionId::Tuning
         )
     }
 
@@ -40,6 +50,7 @@ impl SectionId {
     pub fn title(self) -> (&'static str, &'static str) {
         match self {
             SectionId::Whole => ("Whole patch", ""),
+            SectionId::Tuning => ("Tuning", "of many at once"),
             SectionId::Keys => ("Keys", ""),
             SectionId::Unison => ("Unison", "copies of every note"),
             SectionId::Audition => ("Note", ""),
@@ -57,6 +68,15 @@ impl SectionId {
             SectionId::Group => ("Group", ""),
             SectionId::Envelope => ("Envelope", ""),
             SectionId::Response => ("Response", ""),
+            SectionId::Time => ("Time", ""),
+            SectionId::Shape => ("Shape", "one cycle"),
+            SectionId::Steps => ("Steps", ""),
+            SectionId::Random => ("Chance", ""),
+            SectionId::Played => ("Played", ""),
+            SectionId::Follower => ("Follows", ""),
+            SectionId::Macro => ("Macro", ""),
+            SectionId::Onset => ("Begin", "and how fast it follows"),
+            SectionId::Link => ("Link", ""),
         }
     }
 }

@@ -10,7 +10,7 @@ use crate::edit::Edit;
 use crate::envelope::{BEAT_S, CURVATURE, Envelope, Point};
 use crate::ids::UnitId;
 use crate::param::{ParamId, Quantity};
-use crate::timing::auditioned_scale;
+use crate::timing::{auditioned_scale, strip_scale};
 
 /// Beats between the lines of the grid points snap to: sixteenths.
 pub const GRID_BEATS: f64 = 0.25;
@@ -78,11 +78,11 @@ fn name(env: &Envelope, at: usize, bend: bool) -> &'static str {
 
 /// The handles of a unit's envelope for the auditioned note; empty if there is no such unit.
 pub fn handles(patch: &Patch, unit: UnitId) -> Vec<Handle> {
-    let Some(unit) = patch.unit(unit) else {
+    let Some(env) = patch.envelope(unit) else {
         return vec![];
     };
-    let (env, hold_s) = (&unit.envelope, patch.audition.hold_s);
-    let scale = auditioned_scale(patch, unit);
+    let hold_s = patch.audition.hold_s;
+    let scale = strip_scale(patch, unit);
     let begins = segments(env, scale, hold_s);
     let mut list = vec![];
     for (at, (point, (from_s, from))) in env.points.iter().zip(begins).enumerate() {
@@ -118,10 +118,9 @@ pub fn drag(
     free: bool,
 ) -> Option<Edit> {
     let id = unit;
-    let unit = patch.unit(unit)?;
-    let env = &unit.envelope;
+    let env = patch.envelope(unit)?;
     let point = env.points.get(at)?;
-    let scale = auditioned_scale(patch, unit);
+    let scale = strip_scale(patch, unit);
     let (from_s, from) = *segments(env, scale, patch.audition.hold_s).get(at)?;
     let set = |param_id: ParamId, value: f64| {
         let row = param(param_id);

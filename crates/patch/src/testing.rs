@@ -10,6 +10,11 @@ use crate::kinds::operator::{Operator, TunedBy};
 use crate::kinds::{KindName, UnitKind};
 use crate::limits::MAX_UNITS;
 use crate::limits::SHORTEST_STRETCH;
+use crate::movement::link::gentle;
+use crate::movement::order::order;
+use crate::movement::target::is_there;
+use crate::movement::{Direction, Link, Source, SourceName};
+use crate::param::Owner;
 use crate::part::Part;
 use crate::patch::Patch;
 use crate::route::{Route, Send};
@@ -109,7 +114,56 @@ pub fn any_patch(seed: u64) -> Patch {
             end.level = 0.0;
         }
     }
+    add_movement(&mut patch, &mut Dice(seed ^ 0x5EED_0F30));
     patch
+}
+
+/// In half of the patches some sources, and links between whatever may be moved.
+fn add_movement(patch: &mut Patch, dice: &mut Dice) {
+    if dice.below(2) == 0 {
+        return;
+    }
+    for _ in 0..dice.below(6) {
+        let kind = SourceName::ALL[dice.below(SourceName::ALL.len())];
+        if kind == SourceName::Follower && patch.units.is_empty() {
+            continue;
+        }
+        let mut source = Source::new(patch.free_source(), kind);
+        for choice in choices() {
+            let _ = source.choose_of(choice.id, dice.below(choice.options.len()));
+        }
+        patch.movement.sources.push(source);
+    }
+    let all: Vec<_> = address::all(patch).into_iter().map(|(a, _)| a).collect();
+    let can: Vec<_> = all.into_iter().filter(|a| is_there(patch, *a)).collect();
+    let sources: Vec<_> = patch.movement.sources.iter().map(|s| s.id).collect();
+    for _ in 0..dice.below(12) {
+        if sources.is_empty() {
+            break;
+        }
+        let link = gentle(
+            patch,
+            sources[dice.below(sources.len())],
+            can[dice.below(can.len())],
+        );
+        patch.movement.links.push(Link {
+            direction: Direction::ALL[dice.below(3)],
+            scaled_by: (dice.below(4) == 0).then(|| sources[dice.below(sources.len())]),
+            on: dice.below(6) > 0,
+            amount: link.amount * (8.0 * dice.share() - 4.0),
+            curve: 2.0 * dice.share() - 1.0,
+            ..link
+        });
+        if order(patch).is_err() {
+            patch.movement.links.pop();
+        }
+    }
+    for (address, _) in address::all(patch) {
+        let row = param(address.param);
+        if matches!(row.owner, Owner::Source) && dice.below(3) == 0 {
+            let _ = address.set(patch, row.value_at(dice.share()));
+        }
+    }
 }
 
 fn any_envelope(dice: &mut Dice) -> Envelope {

@@ -43,6 +43,18 @@ pub fn write_beats(time_s: f64, beat_s: f64) -> Written {
     written(trimmed(beats, 3, 0), "beats")
 }
 
+/// Writes a length in beats as a note length, or in bars where it is whole ones.
+pub fn write_length(beats: f64) -> Written {
+    let bars = beats / 4.0;
+    if bars >= 2.0 && (bars - libm::round(bars)).abs() < 1e-6 {
+        return Written {
+            number: format!("{bars:.0}"),
+            unit: "bars".into(),
+        };
+    }
+    write_beats(beats, 1.0)
+}
+
 /// Reads a note length such as `1/8`, `1/4 dotted`, `1/16 triplet`, `2 beats` or `1 bar`, as beats.
 fn read_beats(plain: &str) -> Option<f64> {
     for (unit, beats) in [("beats", 1.0), ("beat", 1.0), ("bars", 4.0), ("bar", 4.0)] {
@@ -91,7 +103,11 @@ pub enum TextError {
 
 /// Writes a value.
 pub fn write(id: ParamId, value: f64) -> Written {
-    let row = param(id);
+    write_as(param(id), value)
+}
+
+/// Writes a value as a row says, which may be another than the catalogue's: a link's amount is written as what it moves.
+pub fn write_as(row: &Param, value: f64) -> Written {
     let (number, unit) = match row.quantity {
         Quantity::Ratio => (trimmed(value, row.decimals, 2), "×"),
         Quantity::Cents => (signed(value, row.decimals), "ct"),
@@ -101,6 +117,8 @@ pub fn write(id: ParamId, value: f64) -> Written {
         Quantity::Semitones => (signed_trimmed_to(value, row.decimals), "st"),
         Quantity::Seconds => seconds(value),
         Quantity::Tempo => (trimmed(value, row.decimals, 0), "bpm"),
+        Quantity::Beats => return write_length(value),
+        Quantity::Rate => (trimmed(value, if value < 10.0 { 3 } else { 1 }, 1), "Hz"),
         Quantity::Share => (trimmed(value * 100.0, 1, 0), "%"),
         Quantity::Bipolar => (signed_trimmed(value * 100.0), "%"),
         Quantity::Radians => (trimmed(value, 3, row.decimals), "rad"),
@@ -140,7 +158,14 @@ pub fn read(id: ParamId, text: &str, current: f64) -> Result<f64, TextError> {
 /// # Errors
 /// As [`read`].
 pub fn read_at(id: ParamId, text: &str, current: f64, beat_s: f64) -> Result<f64, TextError> {
-    let row = param(id);
+    read_as(param(id), text, current, beat_s)
+}
+
+/// As [`read_at`], by a row that may be another than the catalogue's.
+///
+/// # Errors
+/// As [`read`].
+pub fn read_as(row: &Param, text: &str, current: f64, beat_s: f64) -> Result<f64, TextError> {
     let plain = text
         .trim()
         .trim_start_matches('=')
@@ -157,19 +182,20 @@ pub fn read_at(id: ParamId, text: &str, current: f64, beat_s: f64) -> Result<f64
     let read = |plain: &str| {
         let note = match row.quantity {
             Quantity::Seconds => read_beats(plain).map(|beats| beats * beat_s),
+            Quantity::Beats => read_beats(plain),
             _ => None,
         };
         note.or_else(|| relative(plain, current))
             .or_else(|| absolute(row, plain))
     };
     // typed over the number alone, with a unit, the one that stood there is left behind it
-    let unit = write(id, current).unit.to_lowercase();
+    let unit = write_as(row, current).unit.to_lowercase();
     let alone = || read(plain.strip_suffix(&unit)?.trim_end());
     let value = read(&plain).or_else(alone).ok_or_else(no_value)?;
     // typed values may be written with fewer digits than the range's ends have
     let slack = (row.max - row.min) * 1e-9;
     if !(row.min - slack..=row.max + slack).contains(&value) {
-        let bound = |v| write(id, v).to_string();
+        let bound = |v| write_as(row, v).to_string();
         return Err(TextError::OutOfRange {
             label: row.label,
             min: bound(row.min),
@@ -233,6 +259,13 @@ fn absolute(row: &Param, plain: &str) -> Option<f64> {
         ),
         Quantity::Seconds => scaled(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]),
         Quantity::Tempo => scaled(plain, &[("bpm", 1.0)]),
+        Quantity::Beats => evaluate(plain),
+        Quantity::Rate => {
+            let period_s = || united(plain, &[("ms", 0.001), ("sec", 1.0), ("s", 1.0)]);
+            let hz = || scaled(plain, &[("khz", 1000.0), ("hz", 1.0)]);
+            let of_period = period_s().map(|s| 1.0 / s).filter(|hz| hz.is_finite());
+            of_period.or_else(hz)
+        }
         // a bare number in a percent field means percent
         Quantity::Share if row.id == Filter::RESONANCE && plain.starts_with('q') => {
             resonance_of(evaluate(plain.get(1..)?)?)
@@ -296,13 +329,17 @@ fn resonance_of(q: f64) -> Option<f64> {
 
 /// Writes a value for typing on: with as many digits as it has, and its unit.
 pub fn write_exact(id: ParamId, value: f64) -> String {
-    let row = param(id);
-    let written = write(id, value);
+    write_exact_as(param(id), value)
+}
+
+/// As [`write_exact`], by a row that may be another than the catalogue's.
+pub fn write_exact_as(row: &Param, value: f64) -> String {
+    let written = write_as(row, value);
     let times = match (row.quantity, written.unit.as_str()) {
         (Quantity::Share | Quantity::Bipolar, _) => 100.0,
         (Quantity::Seconds, "ms") => 1000.0,
         (Quantity::Hertz, "kHz") => 0.001,
-        (Quantity::Pan | Quantity::Note, _) => return written.to_string(),
+        (Quantity::Pan | Quantity::Note | Quantity::Beats, _) => return written.to_string(),
         (Quantity::Level, _) if value <= row.min => return "-inf dB".into(),
         (Quantity::Copies, _) if value == 0.0 => return written.to_string(),
         _ => 1.0,
@@ -335,6 +372,8 @@ fn expected(quantity: Quantity) -> &'static str {
         Quantity::Semitones => "semitones such as 7 or -12, 2 oct or 50 ct",
         Quantity::Seconds => "a time such as 340 ms, 1.2 s or 1/8 dotted",
         Quantity::Tempo => "beats a minute such as 96",
+        Quantity::Beats => "a length such as 1/8 dotted, 1/4 triplet or 2 bars",
+        Quantity::Rate => "a rate such as 0.3 Hz, or a period such as 4 s",
         Quantity::Share => "a share such as 60 %",
         Quantity::Bipolar => "a share with sign such as -15 %",
         Quantity::Radians => "an index such as 2.1 rad, pi/2, 90 deg or 53 % of a turn",

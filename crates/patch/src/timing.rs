@@ -1,5 +1,6 @@
 //! How key, velocity and tempo scale the times of envelopes.
 
+use crate::ids::UnitId;
 use crate::patch::Patch;
 use crate::unit::Unit;
 
@@ -16,4 +17,13 @@ pub fn auditioned_scale(patch: &Patch, unit: &Unit) -> f64 {
     let a = &patch.audition;
     times_scale(unit.key_times, unit.velocity_times, a.note, a.velocity)
         * unit.envelope.tempo_scale(a.tempo_bpm)
+}
+
+/// The same for a strip by its number, be it a unit or a source that is an envelope; 1 where there is none.
+pub fn strip_scale(patch: &Patch, id: UnitId) -> f64 {
+    match (patch.unit(id), patch.envelope(id)) {
+        (Some(unit), _) => auditioned_scale(patch, unit),
+        (None, Some(envelope)) => envelope.tempo_scale(patch.audition.tempo_bpm),
+        (None, None) => 1.0,
+    }
 }

@@ -42,13 +42,13 @@ part! {
             COPIES copies: u8 = 0, 0..16, look("Copies", Q::Copies, S::Copies).step(1.0, 1.0).still().when(When::Source),
                 "How many times it sounds in a note: as often as the voice says, or a number of its own. One keeps exact pitch and the middle.";
             #[serde(default = "whole_share")]
-            DETUNE_SHARE detune_share: f64 = 1.0, 0.0..2.0, look("Of detune", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+            DETUNE_SHARE detune_share: f64 = 1.0, 0.0..2.0, look("Of detune", Q::Share, S::Copies).step(0.05, 0.01).unmoved().when(When::Source),
                 "How much of the voice's detune its copies have.";
             #[serde(default = "whole_share")]
-            SPREAD_SHARE spread_share: f64 = 1.0, 0.0..1.0, look("Of spread", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+            SPREAD_SHARE spread_share: f64 = 1.0, 0.0..1.0, look("Of spread", Q::Share, S::Copies).step(0.05, 0.01).unmoved().when(When::Source),
                 "How much of the voice's spread its copies have.";
             #[serde(default = "whole_share")]
-            DRIFT_SHARE drift_share: f64 = 1.0, 0.0..2.0, look("Of drift", Q::Share, S::Copies).step(0.05, 0.01).when(When::Source),
+            DRIFT_SHARE drift_share: f64 = 1.0, 0.0..2.0, look("Of drift", Q::Share, S::Copies).step(0.05, 0.01).unmoved().when(When::Source),
                 "How much of the voice's drift it has.";
         }
     }

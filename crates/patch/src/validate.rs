@@ -2,8 +2,13 @@
 //! ids are unique and every route leads somewhere.
 
 use crate::catalogue::param;
+use crate::ids::SourceId;
 use crate::kinds::UnitKind;
-use crate::limits::{MAX_ROUTES, MAX_UNITS};
+use crate::limits::{MAX_LINKS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS};
+use crate::movement::order::order;
+use crate::movement::target::{linkable, name};
+use crate::movement::{Movement, Source, SourceKind};
+use crate::param::Linked;
 use crate::patch::{FORMAT, Patch};
 use std::collections::HashSet;
 
@@ -55,6 +60,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     for (i, unit) in patch.units.iter().enumerate() {
         unit.envelope.check(&format!("units[{i}].envelope"))?;
     }
+    movement(patch)?;
     tables(patch)?;
     waves(patch)?;
     samples(patch)?;
@@ -194,6 +200,109 @@ fn groups(patch: &Patch) -> Result<(), PatchError> {
                 return twice(path, unit.0);
             }
         }
+    }
+    Ok(())
+}
+
+fn movement(patch: &Patch) -> Result<(), PatchError> {
+    let Movement { sources, links } = &patch.movement;
+    at_most("movement.sources", MAX_SOURCES, sources.len())?;
+    at_most("movement.links", MAX_LINKS, links.len())?;
+    let mut seen = HashSet::new();
+    for (i, source) in sources.iter().enumerate() {
+        let path = |rest: &str| format!("movement.sources[{i}].{rest}");
+        if source.id.0 < SourceId::FIRST || source.id.0 > SourceId::LAST {
+            return Err(PatchError::Range {
+                path: path("id"),
+                min: SourceId::FIRST.into(),
+                max: SourceId::LAST.into(),
+                actual: source.id.0.into(),
+            });
+        }
+        if !seen.insert(source.id.0) {
+            return Err(PatchError::Twice {
+                path: path("id"),
+                actual: source.id.0,
+            });
+        }
+        named(&path("name"), &source.name, MAX_UNIT_NAME)?;
+        source_kind(patch, source, path)?;
+    }
+    seen.clear();
+    for (i, link) in links.iter().enumerate() {
+        let path = |rest: &str| format!("movement.links[{i}].{rest}");
+        if !seen.insert(link.id.0) {
+            return Err(PatchError::Twice {
+                path: path("id"),
+                actual: link.id.0,
+            });
+        }
+        for id in [Some(link.from), link.scaled_by].into_iter().flatten() {
+            if patch.source(id).is_none() {
+                return Err(PatchError::NoSource { source_id: id }.within(&path("from")));
+            }
+        }
+        link.to.get(patch).map_err(|e| e.within(&path("to")))?;
+        if linkable(param(link.to.param)) == Linked::Never {
+            return Err(PatchError::Unmoved {
+                path: path("to"),
+                name: name(patch, link.to),
+            });
+        }
+    }
+    match order(patch) {
+        Ok(_) => Ok(()),
+        Err(around) => Err(PatchError::Loop {
+            path: "movement.links".into(),
+            around,
+        }),
+    }
+}
+
+fn source_kind(
+    patch: &Patch,
+    source: &Source,
+    path: impl Fn(&str) -> String,
+) -> Result<(), PatchError> {
+    let shape = |rest: &str, problem: String| {
+        Err(PatchError::Shape {
+            path: path(rest),
+            problem,
+        })
+    };
+    match &source.kind {
+        SourceKind::Lfo(lfo) => {
+            let points = &lfo.points;
+            at_most(&path("kind.lfo.points"), MAX_SHAPE_POINTS, points.len())?;
+            let ends = (points.first(), points.last());
+            let whole = matches!(ends, (Some(a), Some(b)) if a.at == 0.0 && b.at == 1.0);
+            if points.len() < 2 || !whole {
+                let problem = "goes from a point at 0 to one at 1";
+                return shape("kind.lfo.points", problem.into());
+            }
+            if let Some(at) = points.windows(2).position(|two| two[0].at > two[1].at) {
+                let problem = "lies before the point before it".into();
+                return shape(&format!("kind.lfo.points[{}].at", at + 1), problem);
+            }
+        }
+        SourceKind::Steps(steps) => {
+            at_most(
+                &path("kind.steps.steps"),
+                MAX_SHAPE_POINTS,
+                steps.steps.len(),
+            )?;
+            if steps.steps.is_empty() {
+                return shape("kind.steps.steps", "is empty; one step is the least".into());
+            }
+        }
+        SourceKind::Envelope(envelope) => envelope.check(&path("kind.envelope"))?,
+        SourceKind::Follower(follower) if patch.unit(follower.unit).is_none() => {
+            return Err(PatchError::NoUnit {
+                path: path("kind.follower.unit"),
+                unit: follower.unit,
+            });
+        }
+        _ => {}
     }
     Ok(())
 }

@@ -102,9 +102,18 @@ part! {
         values {
             TRIM_DB trim_db: f64 = 0.0, -36.0..24.0, look("Trim", Q::Gain, S::Whole).step(0.5, 0.1).decimals(1).within(0.02).shared(),
                 "Level of the whole patch.";
+            #[serde(skip_serializing_if = "is_zero")]
+            TUNE_CENTS tune_cents: f64 = 0.0, -2400.0..2400.0, look("Tune", Q::Cents, S::Tuning).step(10.0, 1.0).decimals(1),
+                "Pitch of everything, in cents.";
+            #[serde(skip_serializing_if = "is_zero")]
+            CARRIERS_CENTS carriers_cents: f64 = 0.0, -2400.0..2400.0, look("Carriers", Q::Cents, S::Tuning).step(10.0, 1.0).decimals(1),
+                "Pitch of all operators that are heard themselves, in cents.";
+            #[serde(skip_serializing_if = "is_zero")]
+            MODULATORS_CENTS modulators_cents: f64 = 0.0, -2400.0..2400.0, look("Modulators", Q::Cents, S::Tuning).step(10.0, 1.0).decimals(1),
+                "Pitch of all operators that only move others, in cents: moved, it changes the sound, not the note.";
             POLYPHONY polyphony: u8 = 16, 1..32, look("Polyphony", Q::Count, S::Whole).step(1.0, 1.0).still(),
                 "Notes that sound at once.";
-            DRIFT_CENTS drift_cents: f64 = 0.0, 0.0..50.0, look("Drift", Q::Cents, S::Whole).power(2.0).step(1.0, 0.1).decimals(1),
+            DRIFT_CENTS drift_cents: f64 = 0.0, 0.0..50.0, look("Drift", Q::Cents, S::Whole).power(2.0).step(1.0, 0.1).decimals(1).shared(),
                 "How far each operator's pitch wanders slowly by itself.";
             LONGEST_RING_S longest_ring_s: f64 = 30.0, 0.05..30.0, look("Rings at most", Q::Seconds, S::Whole).power(2.0).decimals(2).still(),
                 "How long a note may ring on in filters and combs after all that feeds them has ended; by itself it ends 80 dB below its peak.";
@@ -112,7 +121,7 @@ part! {
                 "What chance follows: the same seed gives the same sound.";
             GLIDE_S glide_s: f64 = 0.0, 0.0..10.0, look("Glide", Q::Seconds, S::Keys).power(3.0).decimals(2).still(),
                 "Time from one pitch to the next.";
-            BEND_SEMITONES bend_semitones: f64 = 2.0, 0.0..24.0, look("Bend range", Q::Semitones, S::Keys).step(1.0, 0.1).decimals(1).shared(),
+            BEND_SEMITONES bend_semitones: f64 = 2.0, 0.0..24.0, look("Bend range", Q::Semitones, S::Keys).step(1.0, 0.1).decimals(1).unmoved(),
                 "How far the bend wheel reaches either way.";
         }
     }
@@ -129,11 +138,11 @@ part! {
         values {
             COPIES copies: u8 = 1, 1..16, look("Copies", Q::Count, S::Unison).step(1.0, 1.0).still(),
                 "How many times every note sounds at once.";
-            DETUNE_CENTS detune_cents: f64 = 12.0, 0.0..200.0, look("Detune", Q::Cents, S::Unison).power(2.0).step(1.0, 0.1).decimals(1),
+            DETUNE_CENTS detune_cents: f64 = 12.0, 0.0..200.0, look("Detune", Q::Cents, S::Unison).power(2.0).step(1.0, 0.1).decimals(1).shared(),
                 "From the middle to the outermost copy.";
-            SPREAD spread: f64 = 0.5, 0.0..1.0, look("Spread", Q::Share, S::Unison).step(0.05, 0.01),
+            SPREAD spread: f64 = 0.5, 0.0..1.0, look("Spread", Q::Share, S::Unison).step(0.05, 0.01).shared(),
                 "How far the copies stand apart between left and right.";
-            BLEND blend: f64 = 1.0, 0.0..1.0, look("Blend", Q::Share, S::Unison).step(0.05, 0.01),
+            BLEND blend: f64 = 1.0, 0.0..1.0, look("Blend", Q::Share, S::Unison).step(0.05, 0.01).shared(),
                 "Level of the outer copies beside the middle.";
         }
     }
@@ -160,4 +169,8 @@ part! {
 
 fn tempo_default() -> f64 {
     Audition::default().tempo_bpm
+}
+
+fn is_zero(value: &f64) -> bool {
+    *value == 0.0
 }

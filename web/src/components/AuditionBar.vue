@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** With which note the patch is tried and drawn; the same in all views. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 

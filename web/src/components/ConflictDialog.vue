@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Two windows changed the same patch: the later one is told and loses nothing. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import { useRouter } from 'vue-router'
 
 import { useAct } from '../composables/useAct'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Finds any action, strip, value or patch by name and does it or goes there; what reads as strips is added. */
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 

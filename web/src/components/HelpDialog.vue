@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Help: all keys and gestures, searchable; and the guide, one page a task. */
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import { computed, ref } from 'vue'
 
 import { GUIDE } from '../composables/useGuide'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Name, tags and note of the open patch, its named versions, and the file. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
 import { ref, watch } from 'vue'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** Unsaved changes that were found: of tabs that are gone, or of patches that were changed elsewhere meanwhile. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from './modalDialog'
 import { watch } from 'vue'
 import { useRouter } from 'vue-router'
 

@@ -3,10 +3,11 @@
 use std::collections::BTreeSet;
 
 use bytemuck::Zeroable;
+use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{param, unit_params};
 use zolvik_patch::document::{
-    Bus, Filter, Glide, KindName, Level, Patch, Quality, Route, RouteId, RouteKind, Send, Shaper,
-    Slope, UnitId, UnitKind, VoiceSettings,
+    Bus, Filter, Glide, Level, Patch, Quality, Route, RouteId, RouteKind, Send, Shaper, Slope,
+    UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::is_feedback;
@@ -19,21 +20,14 @@ use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::key as recording_key;
 
 use super::copies::Copies;
-use super::params::{Law, MAX_SLOTS, MoveProgram, NO_SLOT, PITCH, ParamProgram, Source};
+use super::movement::{self, RoutePlace};
+use super::params::{Law, NO_SLOT, PITCH, ParamProgram};
+#[cfg(test)]
+use super::params::{MAX_MOVES, MAX_SLOTS, MoveProgram, Source};
 use super::{
     EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
     VoiceProgram, kind,
 };
-
-/// Positions of the parameters read here, among those of their unit.
-mod at {
-    use zolvik_patch::catalogue::position;
-    use zolvik_patch::document;
-
-    pub(super) const CUTOFF_OCT: usize = position(document::Filter::CUTOFF_HZ);
-    pub(super) const KEY_FOLLOW: usize = position(document::Filter::KEY_FOLLOW);
-    pub(super) const SWEEP_OCT: usize = position(document::Filter::SWEEP_OCT);
-}
 
 /// Shortest round of a looped envelope, in seconds; below it stays at its held point.
 const SHORTEST_ROUND_S: f64 = 0.002;
@@ -67,6 +61,7 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     for (key, hz) in program.keys_hz.iter_mut().enumerate() {
         *hz = patch_key_hz(patch, key as u8).unwrap_or(0.0);
     }
+    let mut places = vec![];
     for at in 0..program.unit_count() {
         let into: Vec<&Route> = routes
             .iter()
@@ -78,15 +73,23 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
             late: &late,
             copies: &copies,
         };
-        add_routes(&mut program, patch, listening, &others, &into, at);
-        add_out(&mut program, patch, listening, at);
+        add_routes(
+            &mut program,
+            patch,
+            listening,
+            &others,
+            (&into, at),
+            &mut places,
+        );
+        add_out(&mut program, patch, listening, at, &mut places);
     }
     program.trim = program.add(ParamProgram {
         value: db_gain(patch.voice.trim_db) as f32,
         law: Law::Decibels as u32,
         ..plain(param(VoiceSettings::TRIM_DB))
     });
-    program.tempo_bpm = patch.audition.tempo_bpm as f32;
+    movement::add(&mut program, patch, listening, &places);
+    program.tempo_bpm = patch.audition.tempo_bpm;
     let times = |key_hz: &f64| match *key_hz > 0.0 {
         true => patch.times_rate(*key_hz) as u8,
         false => 1,
@@ -110,13 +113,18 @@ pub(crate) fn stereo(patch: &Patch) -> BTreeSet<UnitId> {
     for _ in 0..patch.units.len() {
         for route in &patch.routes {
             if let Send::Audio { to, pass_pan, .. } = route.send
-                && (pass_pan != 0.0 || wide.contains(&route.from))
+                && (pass_pan != 0.0 || wide.contains(&route.from) || pan_moves(patch, route))
             {
                 wide.insert(to);
             }
         }
     }
     wide
+}
+
+fn pan_moves(patch: &Patch, route: &Route) -> bool {
+    let pan = Address::route(route.id, Send::PASS_PAN);
+    patch.movement.links.iter().any(|link| link.to == pan)
 }
 
 /// What a route's way depends on beside its ends.
@@ -140,6 +148,7 @@ fn unit_program(
         key_times: unit.key_times as f32,
         velocity_times: unit.velocity_times as f32,
         id: id.0.into(),
+        is_carrier: u32::from(patch.sounds(id)),
         gate: if works { 1.0 } else { 0.0 },
         velocity: unit.velocity as f32,
         kind: unit.kind.name() as u32,
@@ -151,7 +160,9 @@ fn unit_program(
     };
     match &unit.kind {
         UnitKind::Operator(operator) => {
-            (program.multiple, program.offset_hz) = tuning(operator);
+            let times = tuned_all(patch, id);
+            let (multiple, offset_hz) = tuning(operator);
+            (program.multiple, program.offset_hz) = (multiple * times, offset_hz * times);
             program.wave_key = zolvik_waves::key(&operator.wave, &patch.tables).unwrap_or(0);
             program.is_pulse = u32::from(operator.wave == Wave::Shape(Shape::Pulse));
             program.variant = operator.start as u32;
@@ -160,7 +171,7 @@ fn unit_program(
         }
         UnitKind::Noise(_) | UnitKind::Level(_) => {}
         UnitKind::Sample(sample) => {
-            let times = libm::exp2(sample.semitones / 12.0);
+            let times = libm::exp2(sample.semitones / 12.0) * tuned_all(patch, id);
             // in recordings a second: as recorded at the root key
             (program.multiple, program.offset_hz) = match sample.key_follow {
                 true => (times / key_hz(sample.root_key.into()), 0.0),
@@ -182,8 +193,21 @@ fn unit_program(
     Some(program)
 }
 
+/// Factor of a unit's pitch from what tunes all of them.
+fn tuned_all(patch: &Patch, id: UnitId) -> f64 {
+    let voice = &patch.voice;
+    let own = match patch.sounds(id) {
+        true => voice.carriers_cents,
+        false => voice.modulators_cents,
+    };
+    match voice.tune_cents + own {
+        0.0 => 1.0,
+        cents => libm::exp2(cents / 1200.0),
+    }
+}
+
 /// A parameter that is moved in its own terms.
-fn plain(row: &Param) -> ParamProgram {
+pub(super) fn plain(row: &Param) -> ParamProgram {
     ParamProgram {
         value: row.default as f32,
         law: match row.domain {
@@ -195,12 +219,13 @@ fn plain(row: &Param) -> ParamProgram {
         high: row.max as f32,
         smoothing_s: row.smoothing_s as f32,
         slot: NO_SLOT,
+        shared: NO_SLOT,
     }
 }
 
 impl Program {
     /// Adds a parameter; gives its position.
-    fn add(&mut self, param: ParamProgram) -> u32 {
+    pub(super) fn add(&mut self, param: ParamProgram) -> u32 {
         let at = self.param_count;
         self.params[at as usize] = param;
         self.param_count += 1;
@@ -208,10 +233,10 @@ impl Program {
     }
 
     /// Lets a source of a unit move a parameter, each lane by itself, as far as another parameter says; what does not fit any
-    /// more is left out. To be called for one unit after the other.
+    /// more is left out. To be called for the last unit alone.
+    #[cfg(test)]
     pub(crate) fn link(&mut self, unit: usize, to: u32, source: Source, depth: u32) {
-        let full = MAX_SLOTS as u32;
-        if self.move_count == full {
+        if self.move_count as usize == MAX_MOVES || self.slot_count as usize == MAX_SLOTS {
             return;
         }
         let slot = &mut self.params[to as usize].slot;
@@ -223,7 +248,7 @@ impl Program {
             to,
             source: source as u32,
             depth,
-            reserved: 0,
+            unit: unit as u32,
         };
         self.move_count += 1;
         self.units[unit].moves += 1;
@@ -236,7 +261,7 @@ impl Program {
         let unit = &self.units[unit];
         let first = unit.first_param as usize;
         let moved = |at: &usize| self.params[first + at].slot != NO_SLOT;
-        unit.kind == kind::OPERATOR && PITCH.iter().any(moved)
+        unit.kind == kind::OPERATOR && (PITCH.iter().any(moved) || self.movement.moves_pitch != 0)
     }
 }
 
@@ -246,7 +271,6 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
     let Some(unit) = patch.unit(id) else { return };
     let passes_by = !unit.on || listening.bypassed.contains(&id);
     program.units[at].first_param = program.param_count;
-    program.units[at].first_move = program.move_count;
     for row in unit_params(unit.kind.name()) {
         let value = unit.value(row.id).unwrap_or(row.default);
         program.add(match row.id {
@@ -265,8 +289,10 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
                 high: db_gain(row.max) as f32,
                 ..plain(row)
             },
+            // what passes by cannot be brought in by what moves it either
             Filter::MIX | Shaper::MIX | Level::MIX if passes_by => ParamProgram {
                 value: 0.0,
+                high: 0.0,
                 ..plain(row)
             },
             _ => ParamProgram {
@@ -276,17 +302,6 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
         });
         program.units[at].params += 1;
     }
-    let first = program.units[at].first_param;
-    if unit.kind.name() == KindName::Filter {
-        let own = |place: usize| first + place as u32;
-        for (source, depth) in [
-            (Source::Key, at::KEY_FOLLOW),
-            (Source::Envelope, at::SWEEP_OCT),
-        ] {
-            program.link(at, own(at::CUTOFF_OCT), source, own(depth));
-        }
-    }
-    program.units[at].pitch_moved = u32::from(program.moves_pitch(at));
 }
 
 fn voice_program(voice: &VoiceSettings, copies: u32) -> VoiceProgram {
@@ -315,7 +330,7 @@ fn turns_of_u32(turns: f64) -> u32 {
     (turns.fract() * 4_294_967_296.0) as u64 as u32
 }
 
-fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
+pub(super) fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
     let scale = env.tempo_scale(tempo_bpm);
     let mut points = [PointProgram::zeroed(); MAX_POINTS];
     for (to, point) in points.iter_mut().zip(&env.points) {
@@ -361,8 +376,8 @@ fn add_routes(
     patch: &Patch,
     listening: &Listening,
     others: &Others<'_>,
-    into: &[&Route],
-    at: usize,
+    (into, at): (&[&Route], usize),
+    places: &mut Vec<RoutePlace>,
 ) {
     program.units[at].first_route = program.route_count;
     for route in into {
@@ -389,6 +404,7 @@ fn add_routes(
             },
             low: 0.0,
             high: match kind {
+                _ if !open => 0.0,
                 RouteKind::Phase => (row.max * TURNS_PER_RADIAN) as f32,
                 RouteKind::Audio => (db_gain(row.max) * share) as f32,
                 _ => row.max as f32,
@@ -409,6 +425,12 @@ fn add_routes(
             depth,
             pan,
         };
+        places.push(RoutePlace {
+            id: route.id,
+            unit: at,
+            depth,
+            pan,
+        });
         program.route_count += 1;
         program.units[at].routes += 1;
         program.units[at].mixed |= u32::from(kind != RouteKind::Phase);
@@ -418,7 +440,13 @@ fn add_routes(
     }
 }
 
-fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usize) {
+fn add_out(
+    program: &mut Program,
+    patch: &Patch,
+    listening: &Listening,
+    at: usize,
+    places: &mut Vec<RoutePlace>,
+) {
     let id = UnitId(program.units[at].id as u16);
     let own = patch.sends(id).find(|r| r.send.target().is_none());
     let straight = solo_straight(patch, listening, id);
@@ -444,6 +472,14 @@ fn add_out(program: &mut Program, patch: &Patch, listening: &Listening, at: usiz
         value: pan as f32,
         ..plain(param(Send::PAN))
     });
+    if let Some(route) = own {
+        places.push(RoutePlace {
+            id: route.id,
+            unit: at,
+            depth: level,
+            pan: level + 1,
+        });
+    }
     program.outs[program.out_count as usize] = OutProgram {
         from: at as u32,
         bus: bus as u32,

@@ -4,6 +4,7 @@
 mod compile;
 pub(crate) mod copies;
 mod ending;
+pub(crate) mod movement;
 #[cfg(test)]
 mod moving;
 pub(crate) mod params;
@@ -18,7 +19,8 @@ use zolvik_patch::timing::times_scale;
 pub use self::compile::compile;
 pub(crate) use self::compile::stereo;
 pub(crate) use self::copies::Copies;
-use self::params::{MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram};
+use self::movement::MovementProgram;
+use self::params::{LINK, MAX_MOVES, MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram};
 pub use self::prepare::{Prepared, prepare, prepare_with};
 
 /// Most routes from unit to unit.
@@ -38,22 +40,24 @@ pub struct Program {
     pub(crate) keys_hz: [f64; 128],
     /// At how many times the rate each key is to be computed, where that is left to the keys; else 0.
     pub(crate) key_oversampling: [u8; 128],
+    pub(crate) tempo_bpm: f64,
     pub(crate) units: [UnitProgram; MAX_UNITS],
     pub(crate) routes: [RouteProgram; MAX_UNIT_ROUTES],
     pub(crate) outs: [OutProgram; MAX_UNITS],
     pub(crate) params: [ParamProgram; MAX_PARAMS],
-    pub(crate) moves: [MoveProgram; MAX_SLOTS],
+    pub(crate) moves: [MoveProgram; MAX_MOVES],
+    pub(crate) movement: MovementProgram,
     pub(crate) unit_count: u32,
     pub(crate) route_count: u32,
     pub(crate) out_count: u32,
     pub(crate) param_count: u32,
     pub(crate) move_count: u32,
     pub(crate) slot_count: u32,
+    pub(crate) shared_count: u32,
     /// The ways out that are taken, one bit each.
     pub(crate) buses: u32,
     /// Position of the trim among the parameters.
     pub(crate) trim: u32,
-    pub(crate) tempo_bpm: f32,
     /// Times the sample rate it is computed at: 1, 2, 4 or 8.
     pub(crate) oversampling: u32,
     pub(crate) voice: VoiceProgram,
@@ -160,7 +164,8 @@ pub(crate) struct UnitProgram {
     pub(crate) tuned_by: u32,
     /// 1 where some parameter the pitch is made from has a slot.
     pub(crate) pitch_moved: u32,
-    pub(crate) reserved: u32,
+    /// 1 where it is heard itself.
+    pub(crate) is_carrier: u32,
 }
 
 /// An envelope, its times scaled by the tempo.
@@ -240,6 +245,14 @@ impl UnitProgram {
     }
 }
 
+/// Whether an envelope's points lie inside it; one that is none has none.
+fn envelope_ok(env: &EnvelopeProgram) -> bool {
+    env.count == 0
+        || (env.count as usize) <= MAX_POINTS
+            && env.held < env.count
+            && env.loop_from <= env.held + 1
+}
+
 /// Why bytes were not taken as a program.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, thiserror::Error)]
 pub enum ProgramError {
@@ -287,8 +300,9 @@ impl Program {
             || self.route_count as usize > MAX_UNIT_ROUTES
             || self.out_count as usize > MAX_UNITS
             || self.param_count as usize > MAX_PARAMS
-            || self.move_count as usize > MAX_SLOTS
+            || self.move_count as usize > MAX_MOVES
             || self.slot_count as usize > MAX_SLOTS
+            || self.shared_count as usize > MAX_MOVES
             || ![1, 2, 4, 8].contains(&self.oversampling)
             || self
                 .key_oversampling
@@ -300,17 +314,19 @@ impl Program {
         }
         let params = u64::from(self.param_count);
         let span = |first: u32, count: u32| u64::from(first) + u64::from(count);
-        let param_ok = |p: &ParamProgram| p.slot == NO_SLOT || p.slot < self.slot_count;
+        let param_ok = |p: &ParamProgram| {
+            (p.slot == NO_SLOT || p.slot < self.slot_count)
+                && (p.shared == NO_SLOT || p.shared < self.shared_count)
+        };
         let move_ok = |m: &MoveProgram| {
             u64::from(m.to) < params
                 && u64::from(m.depth) < params
-                && self.params[m.to as usize].slot != NO_SLOT
+                && (m.unit == NO_SLOT || (m.unit as usize) < units)
+                && (m.source < LINK || m.source - LINK < self.movement.link_count)
         };
         let unit_ok = |(at, u): (usize, &UnitProgram)| {
-            let env = &u.envelope;
-            (env.count as usize) <= MAX_POINTS
-                && env.held < env.count
-                && env.loop_from <= env.held + 1
+            envelope_ok(&u.envelope)
+                && u.envelope.count > 0
                 && span(u.first_route, u.routes) <= u64::from(self.route_count)
                 && span(u.first_param, u.params) <= params
                 && u.params as usize >= params_of(u.kind)
@@ -318,6 +334,7 @@ impl Program {
                 && (u.component_size as usize) <= units - at
         };
         u64::from(self.trim) < params
+            && self.movement.is_sound(self)
             && self.params().iter().all(param_ok)
             && self.moves[..self.move_count as usize].iter().all(move_ok)
             && self.units[..units].iter().enumerate().all(unit_ok)
@@ -334,8 +351,8 @@ impl Program {
     /// Whether two programs differ only in values, so that a sounding note can glide from one to the other.
     pub(crate) fn same_shape(&self, other: &Program) -> bool {
         let counts = |p: &Program| (p.unit_count, p.route_count, p.out_count, p.oversampling);
-        fn slots(program: &Program) -> impl Iterator<Item = u32> + '_ {
-            program.params().iter().map(|p| p.slot)
+        fn slots(program: &Program) -> impl Iterator<Item = (u32, u32)> + '_ {
+            program.params().iter().map(|p| (p.slot, p.shared))
         }
         counts(self) == counts(other)
             && self.follows_keys() == other.follows_keys()
@@ -358,6 +375,7 @@ impl Program {
                 .zip(&other.outs)
                 .all(|(a, b)| (a.from, a.bus) == (b.from, b.bus))
             && self.moves == other.moves
+            && self.movement.same_shape(&other.movement)
             && slots(self).eq(slots(other))
     }
 

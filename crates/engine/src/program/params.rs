@@ -3,17 +3,28 @@
 
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::position;
-use zolvik_patch::document::{MAX_UNITS, Operator};
+use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES, MAX_UNITS, Operator};
 use zolvik_patch::levels::db_gain;
 
 use super::MAX_UNIT_ROUTES;
 
 /// Most parameters of a unit.
 const MAX_UNIT_PARAMS: usize = 32;
-/// Most parameters of a program: those of units, depth and pan of each route, level and pan of each way out, and the trim.
-pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2) + 2 * MAX_UNIT_ROUTES + 2;
+/// Most parameters of a source.
+const MAX_SOURCE_PARAMS: usize = 12;
+/// Most parameters of the voice.
+const MAX_VOICE_PARAMS: usize = 8;
+/// Most parameters of a program: those of units, depth and pan of each route, level and pan of each way out, those of the voice and of
+/// sources, and the amount of each link.
+pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2)
+    + 2 * MAX_UNIT_ROUTES
+    + MAX_VOICE_PARAMS
+    + MAX_SOURCES * MAX_SOURCE_PARAMS
+    + MAX_LINKS;
+/// Most moves: those of links, key and envelope of each filter.
+pub(crate) const MAX_MOVES: usize = MAX_LINKS + 2 * MAX_UNITS;
 /// Most parameters that have a value for each lane.
-pub(crate) const MAX_SLOTS: usize = 64;
+pub(crate) const MAX_SLOTS: usize = MAX_LINKS + MAX_UNITS;
 /// Of a parameter that has the same value in all lanes.
 pub(crate) const NO_SLOT: u32 = u32::MAX;
 
@@ -46,32 +57,43 @@ pub(crate) struct ParamProgram {
     pub(crate) smoothing_s: f32,
     /// Where its values for each lane are kept; [`NO_SLOT`] if all lanes share one.
     pub(crate) slot: u32,
+    /// Where its value is kept while links move it for all lanes alike; [`NO_SLOT`] if none does.
+    pub(crate) shared: u32,
 }
 
 impl ParamProgram {
     /// Its value moved by an amount in its domain.
     pub(crate) fn moved(&self, value: f32, amount: f32) -> f32 {
-        let there = match self.law {
+        self.added(value, amount).clamp(self.low, self.high)
+    }
+
+    /// The same, whatever its range.
+    pub(crate) fn added(&self, value: f32, amount: f32) -> f32 {
+        match self.law {
+            _ if amount == 0.0 => value,
             law if law == Law::Octaves as u32 => value * libm::exp2f(amount),
             law if law == Law::Decibels as u32 => value * db_gain(amount.into()) as f32,
             _ => value + amount * self.scale,
-        };
-        there.clamp(self.low, self.high)
+        }
     }
 }
 
-/// What moves a parameter away from its value, for each lane by itself.
+/// What moves a parameter away from its value: for each lane by itself where it has a slot, else for all alike.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
 pub(crate) struct MoveProgram {
-    /// The parameter moved; it has a slot.
+    /// The parameter moved.
     pub(crate) to: u32,
-    /// A [`Source`] as number.
+    /// A [`Source`] as number; from [`LINK`] on a link.
     pub(crate) source: u32,
-    /// The parameter that says how far, in the domain of the one moved.
+    /// The parameter that says how far, in the domain of the one moved; of no account for links, which know.
     pub(crate) depth: u32,
-    pub(crate) reserved: u32,
+    /// The unit whose parameter it is; [`NO_SLOT`] for none.
+    pub(crate) unit: u32,
 }
+
+/// The first number of a link as what moves a parameter.
+pub(crate) const LINK: u32 = 16;
 
 /// What may move a parameter of a unit.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -22,6 +22,7 @@ impl Graph {
     /// Computes one block of one set of lanes and adds it to the ways out. With one half only the lower
     /// four lanes are computed; the upper ones, where nothing may sound, are silent.
     pub(crate) fn block(&mut self, set: usize, halves: usize, buses: &mut Buses, shelf: &Shelf) {
+        self.move_set(set);
         let mut u = 0;
         while u < self.program.unit_count() {
             let size = (self.program.units[u].component_size as usize).max(1);

@@ -13,9 +13,15 @@ pub(crate) struct Clock {
 
 impl Clock {
     /// One block further, at a tempo in beats a minute.
-    pub(crate) fn advance(&mut self, tempo_bpm: f32, rate_hz: f64) {
+    pub(crate) fn advance(&mut self, tempo_bpm: f64, rate_hz: f64) {
         self.block += 1;
-        self.beats += BLOCK as f64 / rate_hz * f64::from(tempo_bpm) / 60.0;
+        self.beats += BLOCK as f64 / rate_hz * tempo_bpm / 60.0;
+    }
+
+    /// Beats at the end of a part of the block at hand, at a tempo, where a block is computed in so many parts.
+    pub(crate) fn beats_at(&self, tempo_bpm: f64, part_s: f64, part: usize, parts: usize) -> f64 {
+        let left = (parts - 1 - part) as f64;
+        self.beats - left * part_s * tempo_bpm / 60.0
     }
 }
 

@@ -55,6 +55,21 @@ fn taken(buses: u32) -> impl Iterator<Item = usize> {
     (0..BUSES).filter(move |bus| buses >> bus & 1 == 1)
 }
 
+/// A wheel or pedal beside bend and sustain.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Control {
+    /// The modulation wheel.
+    Wheel,
+    /// Pressure on all keys.
+    Pressure,
+    /// The expression pedal.
+    Expression,
+    /// Pressure on one key.
+    KeyPressure(u8),
+    /// How fast a key is let go.
+    Lift(u8),
+}
+
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
 const FADE_BLOCKS: usize = 30;
 /// Blocks before that in which one that differs only in its quality fills its filters.
@@ -201,6 +216,7 @@ impl Engine {
         }
         self.begin_key(key);
         let overlaps = self.voices.press(key, velocity);
+        self.count_held();
         let voice = self.graphs[self.current].program.voice;
         if voice.mode == Mode::Poly as u32 {
             self.note_off_held(key);
@@ -227,6 +243,13 @@ impl Engine {
         }
     }
 
+    fn count_held(&mut self) {
+        let held = self.voices.pressed.iter().filter(|at| **at > 0).count() as u32;
+        for graph in self.graphs.iter_mut() {
+            graph.controls.held = held;
+        }
+    }
+
     fn key_hz(&self, key: u8) -> f64 {
         self.graphs[self.current].program.keys_hz[usize::from(key & 127)]
     }
@@ -245,6 +268,7 @@ impl Engine {
     pub fn note_off(&mut self, key: u8) {
         let key = key & 127;
         self.voices.lift(key);
+        self.count_held();
         let voice = self.graphs[self.current].program.voice;
         if voice.mode != Mode::Poly as u32 && self.voices.holds(key) {
             // back to another key that is still down
@@ -260,7 +284,45 @@ impl Engine {
 
     /// Turns the wheel of the pitch bend: -1 to 1.
     pub fn pitch_bend(&mut self, wheel: f64) {
+        for graph in self.graphs.iter_mut() {
+            graph.controls.bend = (0.5 + 0.5 * wheel.clamp(-1.0, 1.0)) as f32;
+        }
         self.voices.pitch_bend(wheel.clamp(-1.0, 1.0));
+    }
+
+    /// Tells what the player does with a wheel or pedal, 0 to 1.
+    pub fn control(&mut self, control: Control, value: f32) {
+        let value = value.clamp(0.0, 1.0);
+        for graph in self.graphs.iter_mut() {
+            let controls = &mut graph.controls;
+            match control {
+                Control::Wheel => controls.wheel = value,
+                Control::Pressure => controls.pressure = value,
+                Control::Expression => controls.expression = value,
+                Control::KeyPressure(key) => {
+                    controls.key_pressure[usize::from(key & 127)] = value;
+                }
+                Control::Lift(key) => controls.lifted[usize::from(key & 127)] = value,
+            }
+        }
+    }
+
+    /// Where each source of movement stands in the newest note, 0 to 1, and how far it has come in, in the order of the patch; sources
+    /// beyond the end of `into` are left out.
+    pub fn places(&self, into: &mut [[f32; 2]]) {
+        let lane = self.newest_lane().unwrap_or(0);
+        let graph = &self.graphs[self.current];
+        let count = graph.program.movement.sources().len();
+        for (at, into) in into.iter_mut().enumerate().take(count) {
+            let (place, fade) = graph.source_place(at, lane);
+            *into = [place, fade];
+        }
+    }
+
+    fn newest_lane(&self) -> Option<usize> {
+        let lanes = self.voices.lanes.iter().enumerate();
+        let sounding = lanes.filter(|(_, v)| v.state != LaneState::Free);
+        sounding.max_by_key(|(_, v)| v.age).map(|(lane, _)| lane)
     }
 
     /// The same key struck again: its old note sounds out, whatever the pedal does.
@@ -276,6 +338,9 @@ impl Engine {
 
     /// Sustain pedal down or up.
     pub fn pedal(&mut self, down: bool) {
+        for graph in self.graphs.iter_mut() {
+            graph.controls.pedal = f32::from(u8::from(down));
+        }
         let graph = &mut self.graphs[self.current];
         self.voices.pedal(down, |lane| graph.release(lane));
     }
@@ -326,13 +391,7 @@ impl Engine {
     /// What each unit puts out in the newest note, 0 to 1, before its routes, in the order of
     /// [`Program::unit_ids`]; 0 if nothing sounds. Units beyond the end of `into` are left out.
     pub fn amplitudes(&self, into: &mut [f32]) {
-        let lanes = self
-            .voices
-            .lanes
-            .iter()
-            .enumerate()
-            .filter(|(_, v)| v.state != LaneState::Free);
-        let newest = lanes.max_by_key(|(_, v)| v.age).map(|(lane, _)| lane);
+        let newest = self.newest_lane();
         let graph = &self.graphs[self.current];
         for (u, into) in into.iter_mut().enumerate().take(graph.program.unit_count()) {
             *into = newest.map_or(0.0, |lane| graph.amplitude(u, lane));
@@ -402,7 +461,10 @@ impl Engine {
         for part in 0..oversampling {
             let span = [part, part + 1].map(|p| p as f32 / oversampling as f32);
             let range = part * BLOCK..(part + 1) * BLOCK;
-            graph.advance(&self.voices.lanes, &self.shelf);
+            let beats =
+                self.clock
+                    .beats_at(graph.program.tempo_bpm, graph.block_s, part, oversampling);
+            graph.advance(&self.voices.lanes, &self.shelf, beats);
             sum_of_voices(graph, &self.voices, span, &self.shelf, sums);
             let (trim, slope) = (graph.trim().now, graph.trim().slope());
             for bus in taken(buses) {

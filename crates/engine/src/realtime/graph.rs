@@ -10,6 +10,7 @@ use super::decimate::{Decimator, Wait};
 use super::envelope::Envelopes;
 use super::lanes::{Lane, LaneState};
 use super::late::{Late, Moved};
+use super::movers::{Controls, Moment, Movers};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
 use super::ringing::Ringing;
@@ -19,6 +20,7 @@ use super::smooth::{Smooth, share};
 use super::stereo::{Right, Sides};
 use super::values::{Sources, Values};
 use super::{Block, SILENT, nodes};
+use crate::program::movement::VOICE_PITCHES;
 use crate::program::params::PITCH;
 use crate::program::{Program, UnitProgram, kind};
 use crate::{BLOCK, BUSES, LANES, MAX_SETS};
@@ -47,6 +49,8 @@ pub(crate) struct Strip {
     pub(crate) key_oct: [f32; LANES],
     /// The key's frequency in hertz.
     pub(crate) key_hz: [f64; LANES],
+    /// Factor of its pitch that wanders.
+    pub(crate) drift: [f64; LANES],
 }
 
 impl Strip {
@@ -58,6 +62,7 @@ impl Strip {
         moved: Moved::NONE,
         key_oct: [0.0; LANES],
         key_hz: [0.0; LANES],
+        drift: [1.0; LANES],
     };
 }
 
@@ -88,6 +93,11 @@ pub(crate) struct Graph {
     /// What all lanes of a unit share.
     pub(crate) shared: Box<[Shared]>,
     pub(crate) lines: Lines,
+    /// Sources of movement, and what the player does with wheels and pedals.
+    pub(super) movers: Movers,
+    pub(super) controls: Controls,
+    /// Beats at the end of the block at hand.
+    beats: f64,
     /// What units in loops put out last.
     pub(crate) late: Late,
     /// Frames since the beginning, and blocks until drifting pitches are looked at again.
@@ -159,6 +169,9 @@ impl Graph {
         let mut graph = Graph {
             program,
             values: Values::new(),
+            movers: Movers::new(),
+            controls: Controls::default(),
+            beats: 0.0,
             strips: vec![[Strip::IDLE; MAX_UNITS]; MAX_SETS].into(),
             nodes: vec![[Node::IDLE; MAX_UNITS]; MAX_SETS].into(),
             right: Right::new(rate_hz),
@@ -191,6 +204,7 @@ impl Graph {
         self.retuned |= detuned(&self.program) != detuned(program);
         self.program = *program;
         self.values.follow(program);
+        self.movers.aim(program, self.block_s);
         self.aim(Smooth::aim);
         for u in 0..program.unit_count() {
             for set in &mut self.strips {
@@ -224,6 +238,9 @@ impl Graph {
         self.right.late.aim(self.rate_hz);
         self.ringing = old.ringing.clone();
         self.banks = shelf.places(program);
+        let programs = (&old.program, program);
+        self.movers
+            .take(&old.movers, programs, lanes, (old_block_s, self.block_s));
         self.jump();
         self.time = old.time / u64::from(old.program.oversampling.max(1))
             * u64::from(program.oversampling.max(1));
@@ -328,7 +345,7 @@ impl Graph {
     }
 
     /// Moves smoothed values on by one block. Call once a block, before [`Graph::block`].
-    pub(crate) fn advance(&mut self, lanes: &[Lane], shelf: &Shelf) {
+    pub(crate) fn advance(&mut self, lanes: &[Lane], shelf: &Shelf, beats: f64) {
         let (units, outs) = (self.program.unit_count(), self.program.out_count);
         let follow = self.follow;
         self.gates[..units]
@@ -340,6 +357,10 @@ impl Graph {
             .for_each(|s| s.advance(follow.level));
         let was_still: [bool; MAX_UNITS] = std::array::from_fn(|u| self.values.is_still(u));
         self.values.advance(&self.program);
+        self.beats = beats;
+        if self.program.movement.source_count > 0 {
+            self.move_all(lanes);
+        }
         self.time += BLOCK as u64;
         for (u, was_still) in was_still.into_iter().enumerate().take(units) {
             self.advance_tuning(u, lanes, shelf);
@@ -363,6 +384,59 @@ impl Graph {
             }
             self.drift_wait -= 1;
         }
+    }
+
+    /// Moves what all notes share, and what is moved for all of them alike.
+    fn move_all(&mut self, lanes: &[Lane]) {
+        let strips = &self.strips;
+        let moment = Moment {
+            program: &self.program,
+            values: &self.values,
+            controls: &self.controls,
+            beats: self.beats,
+            block_s: self.block_s,
+        };
+        self.movers
+            .advance_shared(&moment, lanes, |set, u| strips[set][u].amplitude);
+        self.values.move_all(&self.program, self.movers.motions());
+        if self.program.movement.moves_voice != 0 {
+            let first = self.program.movement.first_voice as usize + VOICE_PITCHES;
+            let [drift, detune, spread, blend] =
+                std::array::from_fn(|i| self.values.at(first + i).next);
+            let voice = &mut self.program.voice;
+            (voice.drift_cents, voice.detune_cents) = (drift, detune);
+            (voice.spread, voice.blend) = (spread, blend);
+        }
+    }
+
+    /// Moves the sources of a set of lanes, before its block.
+    pub(super) fn move_set(&mut self, set: usize) {
+        let movement = &self.program.movement;
+        if movement.source_count == 0 {
+            return;
+        }
+        let strips = &self.strips;
+        let moment = Moment {
+            program: &self.program,
+            values: &self.values,
+            controls: &self.controls,
+            beats: self.beats,
+            block_s: self.block_s,
+        };
+        self.movers
+            .advance(&moment, set, |set, u| strips[set][u].amplitude);
+        let range = (movement.first_move, movement.moves);
+        let from = Sources {
+            key_oct: [0.0; LANES],
+            envelope: f32x8::ZERO,
+            motions: self.movers.motions(),
+        };
+        self.values.move_lanes(&self.program, set, range, &from);
+    }
+
+    /// Where a source stands in a lane, and how far it has come in.
+    pub(crate) fn source_place(&self, source: usize, lane: usize) -> (f32, f32) {
+        self.movers.place_of(&self.program, source, lane)
     }
 
     fn advance_operator(&mut self, u: usize, was_still: bool, shelf: &Shelf) {
@@ -402,8 +476,10 @@ impl Graph {
                 key_oct: strip.key_oct,
                 // the block at hand is advanced a little later: a block late
                 envelope: strip.amplitude,
+                motions: self.movers.motions(),
             };
-            self.values.move_unit(&self.program, set, u, &from);
+            let range = (unit.first_move, unit.moves);
+            self.values.move_lanes(&self.program, set, range, &from);
         }
         if self.program.units[u].pitch_moved != 0 {
             self.tune_moved(set, u, shelf);
@@ -427,16 +503,34 @@ impl Graph {
                 None => [own[at].next; LANES],
             }
         });
+        let all = self.tuned_all(set, unit.is_carrier != 0);
         let by = TunedBy::ALL[unit.tuned_by as usize % TunedBy::ALL.len()];
         for lane in 0..LANES {
             let nominal = [ratio, semitones, fixed_hz].map(|of| f64::from(of[lane]));
             let fine = (f64::from(cents[lane]), f64::from(offset_hz[lane]));
             let (multiple, constant_hz) = tuned(by, nominal, fine);
-            let hz = self.strips[set][u].key_hz[lane] * multiple + constant_hz;
+            let drift = self.strips[set][u].drift[lane];
+            let hz =
+                (self.strips[set][u].key_hz[lane] * multiple + constant_hz) * all[lane] * drift;
             let pitch = self.pitch(hz, self.strips[set][u].key_hz[lane]);
             let bank = shelf.get(self.banks[u]);
             self.nodes[set][u].tune(lane, &pitch, bank, None);
         }
+    }
+
+    /// Factor of the pitch in each lane from what tunes all units.
+    fn tuned_all(&self, set: usize, carrier: bool) -> [f64; LANES] {
+        let first = self.program.movement.first_voice as usize;
+        let cents = [0, if carrier { 1 } else { 2 }].map(|i| {
+            match self.values.lanes(set, self.program.params[first + i].slot) {
+                Some(ramp) => ramp.next.to_array(),
+                None => [self.values.at(first + i).next; LANES],
+            }
+        });
+        std::array::from_fn(|lane| match cents[0][lane] + cents[1][lane] {
+            0.0 => 1.0,
+            cents => libm::exp2(f64::from(cents) / 1200.0),
+        })
     }
 
     /// Whether an operator is more than its wave in this block.

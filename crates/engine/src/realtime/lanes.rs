@@ -29,6 +29,8 @@ pub(crate) struct Lane {
     pub(crate) velocity: u8,
     /// Rises with every note; the lowest is the oldest. Copies of a note have the same.
     pub(crate) age: u64,
+    /// How many notes began before it.
+    pub(crate) nth: u32,
     /// Which copy of the note it is, of how many.
     pub(crate) copy: u8,
     pub(crate) copies: u8,

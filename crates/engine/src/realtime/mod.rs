@@ -12,6 +12,7 @@ pub(crate) mod guard;
 mod lanes;
 mod late;
 mod midi;
+mod movers;
 pub(crate) mod nodes;
 mod notes;
 mod quality;

@@ -20,6 +20,7 @@ const NOISE_CHANCE: u64 = 2;
 impl Graph {
     /// A note begins in a lane.
     pub(crate) fn note_on(&mut self, lane: usize, note: &Lane, shelf: &Shelf) {
+        self.movers.note_on(&self.program, lane, note, self.block_s);
         for u in 0..self.program.unit_count() {
             self.begin_unit(lane / LANES, lane % LANES, u, note, shelf);
         }
@@ -141,6 +142,8 @@ impl Graph {
     /// Takes a sounding lane to another key: levels and times are the new ones; with `anew` envelopes begin again, from where they
     /// are.
     pub(crate) fn take_over(&mut self, lane: usize, note: &Lane, anew: bool, shelf: &Shelf) {
+        self.movers
+            .take_over(&self.program, lane, note, anew, self.block_s);
         let (set, lane) = (lane / LANES, lane % LANES);
         for u in 0..self.program.unit_count() {
             self.weigh(set, lane, u, note, shelf);
@@ -156,6 +159,7 @@ impl Graph {
 
     /// A note is let go.
     pub(crate) fn release(&mut self, lane: usize) {
+        self.movers.release(&self.program, lane, self.block_s);
         for u in 0..self.program.unit_count() {
             let env = &self.program.units[u].envelope;
             self.strips[lane / LANES][u]
@@ -238,6 +242,8 @@ impl Graph {
         let strip = &mut self.strips[set][u];
         let octaves = libm::log2(key_hz.max(1.0) / reference_hz());
         (strip.key_oct[lane], strip.key_hz[lane]) = (octaves as f32, key_hz);
+        let drift = self.drift(u, note);
+        self.strips[set][u].drift[lane] = drift;
         let pitch = self.pitch(self.hz(u, note), key_hz);
         let place = self.banks[u];
         let recording = match self.program.units[u].kind {

@@ -5,9 +5,11 @@ use wide::f32x8;
 use super::sine::Lanes;
 use super::smooth::{Smooth, share};
 use crate::program::Program;
-use crate::program::params::{MAX_PARAMS, MAX_SLOTS, NO_SLOT, Source};
+use crate::program::params::{
+    LINK, MAX_MOVES, MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, Source,
+};
 use crate::{BLOCK, LANES, MAX_SETS};
-use zolvik_patch::document::MAX_UNITS;
+use zolvik_patch::document::{MAX_LINKS, MAX_UNITS};
 
 /// A value in eight lanes over one block, straight from the first frame to the next block's.
 #[derive(Debug, Clone, Copy)]
@@ -58,19 +60,32 @@ pub(crate) struct Values {
     lanes: Box<[LaneRamp]>,
     /// Lanes whose note begins with the block at hand: there is nothing to come from.
     fresh: [[bool; LANES]; MAX_SETS],
+    /// Of parameters that links move for all lanes alike: the value by itself, and what it was moved to last.
+    bases: Box<[Base]>,
+}
+
+/// A parameter that is moved for all lanes alike.
+#[derive(Debug, Clone, Copy, Default)]
+struct Base {
+    own: Smooth,
+    last: Option<f32>,
 }
 
 /// What a source gives for the lanes of a set.
-pub(crate) struct Sources {
+pub(crate) struct Sources<'a> {
     pub(crate) key_oct: [f32; LANES],
     pub(crate) envelope: Lanes,
+    /// How far each link moves its value.
+    pub(crate) motions: &'a [Lanes; MAX_LINKS],
 }
 
-impl Sources {
-    fn get(&self, source: u32) -> Lanes {
-        match source {
-            s if s == Source::Key as u32 => f32x8::new(self.key_oct),
-            _ => self.envelope,
+impl Sources<'_> {
+    /// How far a move takes its value, where its depth stands at so much.
+    fn amount(&self, source: u32, depth: f32) -> Lanes {
+        match source.checked_sub(LINK) {
+            Some(link) => self.motions[link as usize % MAX_LINKS],
+            None if source == Source::Key as u32 => f32x8::splat(depth) * f32x8::new(self.key_oct),
+            None => f32x8::splat(depth) * self.envelope,
         }
     }
 }
@@ -83,6 +98,7 @@ impl Values {
             still: [false; MAX_UNITS],
             lanes: vec![LaneRamp::ZERO; MAX_SLOTS * MAX_SETS].into(),
             fresh: [[true; LANES]; MAX_SETS],
+            bases: vec![Base::default(); MAX_MOVES].into(),
         }
     }
 
@@ -99,6 +115,10 @@ impl Values {
             .zip(program.params())
         {
             value.jump(param.value);
+            if let Some(base) = self.bases.get_mut(param.shared as usize) {
+                base.own.jump(param.value);
+                base.last = None;
+            }
             if param.smoothing_s != of_s {
                 of_s = param.smoothing_s;
                 last = match of_s > 0.0 {
@@ -114,7 +134,10 @@ impl Values {
     pub(crate) fn follow(&mut self, program: &Program) {
         self.still = [false; MAX_UNITS];
         for (value, param) in self.smooth.iter_mut().zip(program.params()) {
-            value.aim(param.value);
+            match self.bases.get_mut(param.shared as usize) {
+                Some(base) => base.own.aim(param.value),
+                None => value.aim(param.value),
+            }
         }
     }
 
@@ -129,6 +152,36 @@ impl Values {
             }
         }
         self.move_on(first..program.param_count as usize);
+    }
+
+    /// Moves what links move for all lanes alike, after [`Values::advance`].
+    pub(crate) fn move_all(&mut self, program: &Program, motions: &[Lanes; MAX_LINKS]) {
+        let movement = &program.movement;
+        let first = movement.first_shared as usize;
+        let moves = program.moves.get(first..first + movement.shared as usize);
+        let mut moves = moves.unwrap_or(&[]);
+        while let Some(one) = moves.first() {
+            let count = moves.iter().take_while(|m| m.to == one.to).count();
+            let (same, rest) = moves.split_at(count);
+            moves = rest;
+            let amount = |m: &MoveProgram| {
+                motions[m.source.saturating_sub(LINK) as usize % MAX_LINKS].to_array()[0]
+            };
+            let sum = same.iter().map(amount).sum();
+            let to = one.to as usize;
+            let param = &program.params[to];
+            let Some(base) = self.bases.get_mut(param.shared as usize) else {
+                continue;
+            };
+            base.own.advance(self.shares[to]);
+            let next = param.moved(base.own.next, sum);
+            self.smooth[to].jump(next);
+            self.smooth[to].now = base.last.unwrap_or(next);
+            base.last = Some(next);
+            if let Some(still) = self.still.get_mut(one.unit as usize) {
+                *still = false;
+            }
+        }
     }
 
     fn move_on(&mut self, range: std::ops::Range<usize>) -> bool {
@@ -174,33 +227,34 @@ impl Values {
         self.fresh[set][lane] = true;
     }
 
-    /// Moves what is moved of a unit, for the block at hand.
-    pub(crate) fn move_unit(&mut self, program: &Program, set: usize, u: usize, from: &Sources) {
-        let unit = &program.units[u];
-        let moves = &program.moves[..program.move_count as usize];
-        let range = unit.first_move as usize..(unit.first_move + unit.moves) as usize;
-        for (i, one) in moves.get(range.clone()).unwrap_or(&[]).iter().enumerate() {
+    /// Moves what a range of moves leads to in the lanes of a set, for the block at hand.
+    pub(crate) fn move_lanes(
+        &mut self,
+        program: &Program,
+        set: usize,
+        (first, count): (u32, u32),
+        from: &Sources<'_>,
+    ) {
+        let range = first as usize..(first + count) as usize;
+        let mut moves = program.moves.get(range).unwrap_or(&[]);
+        while let Some(one) = moves.first() {
+            let count = moves.iter().take_while(|m| m.to == one.to).count();
+            let (same, rest) = moves.split_at(count);
+            moves = rest;
             let to = &program.params[one.to as usize];
-            let depth = self.smooth[one.depth as usize].next;
-            let amount = f32x8::splat(depth) * from.get(one.source);
-            let known = moves[range.start..range.start + i]
-                .iter()
-                .any(|m| m.to == one.to);
             let Some(ramp) = self.lanes.get_mut(set * MAX_SLOTS + to.slot as usize) else {
                 continue;
             };
-            // the first one begins at the parameter's own value, the others add to it
-            let from = match known {
-                true => ramp.next,
-                false => {
-                    ramp.now = ramp.next;
-                    f32x8::splat(self.smooth[one.to as usize].next)
+            ramp.now = ramp.next;
+            let mut values = [self.smooth[one.to as usize].next; LANES];
+            for one in same {
+                let depth = self.smooth[one.depth as usize].next;
+                let amounts = from.amount(one.source, depth).to_array();
+                for (value, amount) in values.iter_mut().zip(amounts) {
+                    *value = to.added(*value, amount);
                 }
-            };
-            let (values, amounts) = (from.to_array(), amount.to_array());
-            ramp.next = f32x8::new(std::array::from_fn(|lane| {
-                to.moved(values[lane], amounts[lane])
-            }));
+            }
+            ramp.next = f32x8::new(values.map(|value| value.clamp(to.low, to.high)));
             for (lane, fresh) in self.fresh[set].iter().enumerate() {
                 if *fresh {
                     ramp.now.as_mut_array()[lane] = ramp.next.as_array()[lane];

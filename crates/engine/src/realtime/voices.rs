@@ -33,6 +33,8 @@ pub(crate) struct Voices {
     struck: [u8; 128],
     pub(super) pedal: bool,
     count: u64,
+    /// Notes begun.
+    notes_begun: u32,
     /// Pitch of the last note, in octaves above 1 Hz; none before the first.
     last_oct: Option<f64>,
     /// Octaves all notes are bent by, and where that is to go.
@@ -66,6 +68,7 @@ impl Voices {
             struck: [0; 128],
             pedal: false,
             count: 0,
+            notes_begun: 0,
             last_oct: None,
             pitch_bend_oct: 0.0,
             pitch_bend_goal_oct: 0.0,
@@ -162,7 +165,9 @@ impl Voices {
         let from_oct = self.glide_from(goal_oct, overlaps, voice);
         self.last_oct = Some(goal_oct);
         let age = self.count;
+        self.notes_begun = self.notes_begun.wrapping_add(1);
         let mut first = Lane {
+            nth: self.notes_begun,
             state: LaneState::Held,
             key,
             velocity,
@@ -241,11 +246,13 @@ impl Voices {
         let (goal_oct, velocity) = (libm::log2(hz), self.velocity_of(key));
         let glides = voice.glide_s > 0.0 && (voice.glides_always == 1 || overlaps);
         let sounded_on = self.lanes.iter().any(|v| v.state == LaneState::Held);
+        self.notes_begun = self.notes_begun.wrapping_add(u32::from(pressed));
         for lane in 0..LANE_COUNT {
             let mut taken = self.lanes[lane];
             if !taken.plays() {
                 continue;
             }
+            taken.nth = self.notes_begun;
             (taken.key, taken.velocity) = (key, velocity);
             taken.state = LaneState::Held;
             (taken.ringing, taken.faint) = (0, 0);

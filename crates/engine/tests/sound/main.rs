@@ -7,6 +7,7 @@ mod envelopes;
 mod filters;
 mod laws;
 mod loops;
+mod movement;
 mod notes;
 mod quality;
 mod relief;

@@ -1,13 +1,12 @@
 //! Envelopes: points, holding, loops, tempo, links.
 
-use super::{each, position, unit_mut};
 use crate::catalogue::param;
 use crate::envelope::{Envelope, Point};
 use crate::error::PatchError;
 use crate::group::EnvelopeLink;
 use crate::ids::UnitId;
 use crate::patch::Patch;
-use crate::timing::auditioned_scale;
+use crate::timing::strip_scale;
 
 pub(super) fn add_point(
     patch: &mut Patch,
@@ -15,17 +14,16 @@ pub(super) fn add_point(
     time_s: f64,
     level: f64,
 ) -> Result<(), PatchError> {
-    let at = position(patch, unit)?;
-    let scale = auditioned_scale(patch, &patch.units[at]);
+    let scale = strip_scale(patch, unit);
     let hold_s = patch.audition.hold_s / scale;
-    let env = &mut patch.units[at].envelope;
+    let env = envelope_mut(patch, unit)?;
     let (time_s, level) = (tidy_ms(time_s / scale), level.clamp(0.0, 1.0));
     *env = env.with_point(time_s, (level * 1000.0).round() / 1000.0, hold_s)?;
     Ok(())
 }
 
 pub(super) fn remove_point(patch: &mut Patch, unit: UnitId, at: usize) -> Result<(), PatchError> {
-    let env = &mut unit_mut(patch, unit)?.envelope;
+    let env = envelope_mut(patch, unit)?;
     *env = env.without_point(at).ok_or_else(|| PatchError::Shape {
         path: "envelope.points".into(),
         problem: "an envelope needs a point to be held and its end".into(),
@@ -34,8 +32,7 @@ pub(super) fn remove_point(patch: &mut Patch, unit: UnitId, at: usize) -> Result
 }
 
 pub(super) fn hold(patch: &mut Patch, units: &[UnitId], at: u8) -> Result<(), PatchError> {
-    each(patch, units, |_, unit| {
-        let env = &mut unit.envelope;
+    each(patch, units, |env| {
         env.held = at;
         env.loop_from = env.loop_from.filter(|from| *from <= at);
     })
@@ -46,7 +43,7 @@ pub(super) fn loop_from(
     units: &[UnitId],
     from: Option<u8>,
 ) -> Result<(), PatchError> {
-    each(patch, units, |_, unit| unit.envelope.loop_from = from)
+    each(patch, units, |env| env.loop_from = from)
 }
 
 pub(super) fn tie_to_tempo(
@@ -55,8 +52,7 @@ pub(super) fn tie_to_tempo(
     on: bool,
 ) -> Result<(), PatchError> {
     let tempo = patch.audition.tempo_bpm;
-    each(patch, units, |_, unit| {
-        let env = &mut unit.envelope;
+    each(patch, units, |env| {
         let before = env.tempo_scale(tempo);
         env.in_beats = on;
         let times = before / env.tempo_scale(tempo);
@@ -73,13 +69,13 @@ pub(super) fn set(
     units: &[UnitId],
     envelope: &Envelope,
 ) -> Result<(), PatchError> {
-    each(patch, units, |_, unit| unit.envelope = envelope.clone())
+    each(patch, units, |env| *env = envelope.clone())
 }
 
 pub(super) fn link(patch: &mut Patch, units: &[UnitId], equal: bool) -> Result<(), PatchError> {
     unlink(patch, units);
     if let (true, Some(first)) = (equal, units.first()) {
-        let env = unit_mut(patch, *first)?.envelope.clone();
+        let env = envelope_mut(patch, *first)?.clone();
         set(patch, units, &env)?;
     }
     patch.envelope_links.push(EnvelopeLink {
@@ -95,6 +91,25 @@ pub(super) fn unlink(patch: &mut Patch, units: &[UnitId]) {
         link.units.retain(|u| !units.contains(u));
     }
     patch.envelope_links.retain(|l| l.units.len() > 1);
+}
+
+/// The envelope of a unit, or of a source that is one.
+fn envelope_mut(patch: &mut Patch, id: UnitId) -> Result<&mut Envelope, PatchError> {
+    patch.envelope_mut(id).ok_or_else(|| PatchError::NoUnit {
+        path: "edit".into(),
+        unit: id,
+    })
+}
+
+fn each(
+    patch: &mut Patch,
+    units: &[UnitId],
+    act: impl Fn(&mut Envelope),
+) -> Result<(), PatchError> {
+    for id in units {
+        act(envelope_mut(patch, *id)?);
+    }
+    Ok(())
 }
 
 /// To the tenth of a millisecond.

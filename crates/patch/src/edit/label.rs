@@ -2,7 +2,8 @@
 
 use super::Edit;
 use crate::catalogue::{choice, param};
-use crate::ids::UnitId;
+use crate::ids::{SourceId, UnitId};
+use crate::movement::target;
 use crate::patch::Patch;
 
 impl Edit {
@@ -41,6 +42,41 @@ impl Edit {
             Edit::SetWave { .. } => "wave".into(),
             Edit::ShiftOctaves { .. } => "octave".into(),
             Edit::SpreadDetune { .. } => "detune together".into(),
+            Edit::AddSource { kind, .. } => format!("add {}", kind.label().to_lowercase()),
+            Edit::RemoveSource { source } => format!("remove {}", source_name(patch, *source)),
+            Edit::DuplicateSource { source } => {
+                format!("duplicate {}", source_name(patch, *source))
+            }
+            Edit::RenameSource { source, .. } => format!("rename {}", source_name(patch, *source)),
+            Edit::SwitchSource { source, on } => format!(
+                "switch {} {}",
+                source_name(patch, *source),
+                if *on { "on" } else { "off" }
+            ),
+            Edit::Follow { .. } => "what is followed".into(),
+            Edit::AddLinks { from, to } => match &to[..] {
+                [to] => format!(
+                    "{} moves {}",
+                    source_name(patch, *from),
+                    target::name(patch, *to)
+                ),
+                to => format!("{} moves {} values", source_name(patch, *from), to.len()),
+            },
+            Edit::RemoveLink { .. } => "remove link".into(),
+            Edit::SwitchLink { on, .. } => {
+                format!("switch link {}", if *on { "on" } else { "off" })
+            }
+            Edit::DirectLink { .. } => "direction".into(),
+            Edit::ScaleLink { .. } => "what brings a link in".into(),
+            Edit::ResendLink { .. } => "source of a link".into(),
+            Edit::TurnLink { .. } => "turn link upside down".into(),
+            Edit::SetEnds { .. } => "ends of a link".into(),
+            Edit::SetShape { .. } | Edit::MoveShapePoint { .. } => "shape".into(),
+            Edit::AddShapePoint { .. } => "add point".into(),
+            Edit::RemoveShapePoint { .. } => "remove point".into(),
+            Edit::TurnShape { .. } => "turn shape".into(),
+            Edit::SetStepCount { .. } => "number of steps".into(),
+            Edit::SetSource { .. } => "source".into(),
             Edit::Flip => "flip A and B".into(),
             Edit::CopyToOther => "copy to the other".into(),
             Edit::AddPoint { .. } => "add point".into(),
@@ -77,4 +113,10 @@ impl Edit {
             Edit::Together { label, .. } => label.clone(),
         }
     }
+}
+
+fn source_name(patch: &Patch, id: SourceId) -> String {
+    patch
+        .source(id)
+        .map_or_else(|| id.0.to_string(), |s| s.name.clone())
 }

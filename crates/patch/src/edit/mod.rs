@@ -7,6 +7,7 @@ mod envelopes;
 mod groups;
 mod label;
 mod lines;
+mod movement;
 mod routing;
 mod states;
 mod units;
@@ -18,9 +19,11 @@ use crate::address::Address;
 use crate::arrangement::Place;
 use crate::envelope::Envelope;
 use crate::error::PatchError;
-use crate::ids::{GroupId, RouteId, UnitId};
+use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::KindName;
 use crate::line::NewStrip;
+use crate::movement::shape::Turn;
+use crate::movement::{Direction, Link, ShapePoint, Source, SourceName};
 use crate::param::ChoiceId;
 use crate::patch::{Meta, Patch};
 use crate::route::{Bus, Route, RouteKind};
@@ -286,6 +289,113 @@ pub enum Edit {
         /// The scale.
         scale: Option<Box<Scale>>,
     },
+    /// Adds a source of movement, linked gently to values if some are named.
+    AddSource {
+        kind: SourceName,
+        /// What it is to move.
+        #[serde(default)]
+        to: Vec<Address>,
+    },
+    /// Removes a source and all its links.
+    RemoveSource { source: SourceId },
+    /// Copies a source with its links.
+    DuplicateSource { source: SourceId },
+    /// Names a source.
+    RenameSource {
+        source: SourceId,
+        /// The new name.
+        name: String,
+    },
+    /// Switches a source on or off, with all it moves.
+    SwitchSource {
+        source: SourceId,
+        /// Whether it moves anything.
+        on: bool,
+    },
+    /// Chooses the strip a follower follows.
+    Follow { source: SourceId, unit: UnitId },
+    /// Links a source with values, gently; those it moves already stay as they are.
+    AddLinks {
+        from: SourceId,
+        /// What it is to move.
+        to: Vec<Address>,
+    },
+    /// Removes a link.
+    RemoveLink { link: LinkId },
+    /// Switches a link on or off.
+    SwitchLink {
+        link: LinkId,
+        /// Whether it moves anything.
+        on: bool,
+    },
+    /// Says which way a link takes its value.
+    DirectLink {
+        link: LinkId,
+        /// Which way.
+        direction: Direction,
+    },
+    /// Lets a second source bring a link's movement in; none for none.
+    ScaleLink { link: LinkId, by: Option<SourceId> },
+    /// Sends a link from another source.
+    ResendLink { link: LinkId, from: SourceId },
+    /// Turns a link upside down.
+    TurnLink { link: LinkId },
+    /// Lets a link go from one value to another: sets the value it moves and its amount.
+    SetEnds {
+        link: LinkId,
+        /// The value at the source's low end.
+        low: f64,
+        /// The value at its high end.
+        high: f64,
+    },
+    /// Gives a source a drawn cycle.
+    SetShape {
+        source: SourceId,
+        /// 2 to 64 points.
+        points: Vec<ShapePoint>,
+    },
+    /// Adds a point to a drawn cycle.
+    AddShapePoint {
+        source: SourceId,
+        /// Where in the cycle, 0 to 1.
+        at: f64,
+        /// 0 to 1.
+        level: f64,
+    },
+    /// Takes a point out of a drawn cycle.
+    RemoveShapePoint {
+        source: SourceId,
+        /// Position of the point.
+        at: usize,
+    },
+    /// Puts a point of a drawn cycle elsewhere, between its neighbours.
+    MoveShapePoint {
+        source: SourceId,
+        /// Position of the point.
+        point: usize,
+        /// Where in the cycle, 0 to 1.
+        at: f64,
+        /// 0 to 1.
+        level: f64,
+    },
+    /// Turns a drawn cycle or the steps about.
+    TurnShape {
+        source: SourceId,
+        /// How.
+        how: Turn,
+    },
+    /// Says how many steps there are; new ones are like those from the beginning.
+    SetStepCount {
+        source: SourceId,
+        /// 1 to 64.
+        count: usize,
+    },
+    /// Puts a whole source in place of another, such as one that was pasted. Never over the wire.
+    #[serde(skip)]
+    SetSource {
+        /// The source, with the number of the one it replaces.
+        source: Box<Source>,
+    },
     /// Removes a route.
     RemoveRoute { route: RouteId },
     /// Switches a route on or off.
@@ -324,6 +434,8 @@ pub use self::all::{alike, for_all};
 pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchError> {
     let mut next = patch.clone();
     let select = change(&mut next, edit)?;
+    // what led to something that is gone goes with it
+    movement::tidy(&mut next);
     validate(&next)?;
     Ok((next, select))
 }
@@ -377,6 +489,34 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         Edit::Ungroup { group } => groups::dissolve(patch, *group)?,
         Edit::RenameGroup { group, name } => groups::rename(patch, *group, name)?,
         Edit::FoldGroup { group, folded } => groups::fold(patch, *group, *folded)?,
+        Edit::AddSource { kind, to } => return movement::add(patch, *kind, to).map(one),
+        Edit::RemoveSource { source } => movement::remove(patch, *source)?,
+        Edit::DuplicateSource { source } => return movement::duplicate(patch, *source).map(one),
+        Edit::RenameSource { source, name } => movement::rename(patch, *source, name)?,
+        Edit::SwitchSource { source, on } => source_mut(patch, *source)?.on = *on,
+        Edit::Follow { source, unit } => movement::follow(patch, *source, *unit)?,
+        Edit::AddLinks { from, to } => movement::link(patch, *from, to)?,
+        Edit::RemoveLink { link } => movement::unlink(patch, *link)?,
+        Edit::SwitchLink { link, on } => link_mut(patch, *link)?.on = *on,
+        Edit::DirectLink { link, direction } => link_mut(patch, *link)?.direction = *direction,
+        Edit::ScaleLink { link, by } => link_mut(patch, *link)?.scaled_by = *by,
+        Edit::ResendLink { link, from } => link_mut(patch, *link)?.from = *from,
+        Edit::TurnLink { link } => movement::turn_link(patch, *link)?,
+        Edit::SetEnds { link, low, high } => movement::set_ends(patch, *link, (*low, *high))?,
+        Edit::SetShape { source, points } => movement::set_shape(patch, *source, points)?,
+        Edit::AddShapePoint { source, at, level } => {
+            movement::add_point(patch, *source, *at, *level)?;
+        }
+        Edit::RemoveShapePoint { source, at } => movement::remove_point(patch, *source, *at)?,
+        Edit::MoveShapePoint {
+            source,
+            point,
+            at,
+            level,
+        } => movement::move_point(patch, *source, *point, (*at, *level))?,
+        Edit::TurnShape { source, how } => movement::turn_shape(patch, *source, *how)?,
+        Edit::SetStepCount { source, count } => movement::set_step_count(patch, *source, *count)?,
+        Edit::SetSource { source } => *source_mut(patch, source.id)? = (**source).clone(),
         Edit::Flip => states::flip(patch),
         Edit::CopyToOther => states::copy_to_other(patch),
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
@@ -439,4 +579,14 @@ fn route_mut(patch: &mut Patch, route: RouteId) -> Result<&mut Route, PatchError
         .iter_mut()
         .find(|r| r.id == route)
         .ok_or(PatchError::NoRoute { route })
+}
+
+fn source_mut(patch: &mut Patch, source: SourceId) -> Result<&mut Source, PatchError> {
+    patch
+        .source_mut(source)
+        .ok_or(PatchError::NoSource { source_id: source })
+}
+
+fn link_mut(patch: &mut Patch, link: LinkId) -> Result<&mut Link, PatchError> {
+    patch.link_mut(link).ok_or(PatchError::NoLink { link })
 }

@@ -1,6 +1,6 @@
 //! Values, choices, waves and tuning, with what hangs together with them.
 
-use super::each;
+use super::{each, source_mut};
 use crate::address::Address;
 use crate::catalogue::{choice, param};
 use crate::error::PatchError;
@@ -48,20 +48,28 @@ pub(super) fn set(patch: &mut Patch, address: Address, value: f64) -> Result<(),
 pub(super) fn choose(
     patch: &mut Patch,
     units: &[UnitId],
-    id: ChoiceId,
+    what: ChoiceId,
     to: usize,
 ) -> Result<(), PatchError> {
     let no_such = || PatchError::NotThere {
-        param: choice(id).label,
+        param: choice(what).label,
         owner: "this, or not with that option".into(),
     };
     if units.is_empty() {
-        return patch.voice.choose(id, to).ok_or_else(no_such);
+        return patch.voice.choose(what, to).ok_or_else(no_such);
     }
     let hz = auditioned_hz(patch);
     let mut done = false;
+    let mut sources = units.iter().filter_map(|id| id.source()).peekable();
+    if sources.peek().is_some() {
+        for id in sources {
+            let source = source_mut(patch, id)?;
+            done |= source.choose_of(what, to).is_some();
+        }
+        return if done { Ok(()) } else { Err(no_such()) };
+    }
     each(patch, units, |_, unit| {
-        done |= choose_of_unit(unit, id, to, hz).is_some();
+        done |= choose_of_unit(unit, what, to, hz).is_some();
     })?;
     // of several, those that have the choice take it
     if done { Ok(()) } else { Err(no_such()) }

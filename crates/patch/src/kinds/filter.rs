@@ -64,9 +64,9 @@ part! {
                 "Where the filter works, at C4 if it follows the key.";
             RESONANCE resonance: f64 = 0.0, 0.0..1.0, look("Resonance", Q::Share, S::Filter).step(0.05, 0.01),
                 "How much it rings at its cutoff; at 100 % it sings.";
-            KEY_FOLLOW key_follow: f64 = 0.0, 0.0..1.0, look("Key follow", Q::Share, S::Filter).step(0.1, 0.01),
+            KEY_FOLLOW key_follow: f64 = 0.0, 0.0..1.0, look("Key follow", Q::Share, S::Filter).step(0.1, 0.01).shared(),
                 "How far the cutoff follows the key: 100 % keeps the colour the same on every key.";
-            SWEEP_OCT sweep_oct: f64 = 0.0, -8.0..8.0, look("Sweep", Q::Octaves, S::Filter).step(0.5, 0.1).decimals(2),
+            SWEEP_OCT sweep_oct: f64 = 0.0, -8.0..8.0, look("Sweep", Q::Octaves, S::Filter).step(0.5, 0.1).decimals(2).shared(),
                 "How far its envelope moves the cutoff, in octaves.";
             DRIVE_DB drive_db: f64 = 0.0, 0.0..36.0, look("Drive", Q::Gain, S::Filter).step(1.0, 0.1).decimals(1),
                 "How hard the sound is pressed into the filter; it gets rougher, not louder.";

@@ -64,9 +64,9 @@ part! {
                 "Fine tuning in cents; its beat grows with the key.";
             OFFSET_HZ offset_hz: f64 = 0.0, -200.0..200.0, look("Offset", Q::Offset, S::Pitch).step(0.1, 0.01).decimals(3),
                 "Constant offset in hertz; its beat is the same on every key.";
-            POSITION position: f64 = 0.0, 0.0..1.0, look("Position", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).when(When::Scanned),
+            POSITION position: f64 = 0.0, 0.0..1.0, look("Position", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).shared().when(When::Scanned),
                 "Place in the table, from its first cycle to its last.";
-            WIDTH width: f64 = 0.25, 0.01..0.99, look("Width", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).when(When::Pulse),
+            WIDTH width: f64 = 0.25, 0.01..0.99, look("Width", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).shared().when(When::Pulse),
                 "Share of the pulse that is up; 50 % is a square.";
             START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Cycle).step(0.05, 0.01).decimals(1).still().when(When::Chosen(Operator::START, &[0])),
                 "Place in the cycle a note begins at; 25 % is a sine's peak.";
@@ -81,15 +81,15 @@ part! {
     #[serde(default)]
     pub struct CycleShape: Unit "cycle" in "kind.operator.cycle." {
         values {
-            LEAN lean: f64 = 0.0, -1.0..1.0, look("Lean", Q::Bipolar, S::Cycle).step(0.05, 0.01),
+            LEAN lean: f64 = 0.0, -1.0..1.0, look("Lean", Q::Bipolar, S::Cycle).step(0.05, 0.01).shared(),
                 "Moves the cycle's peaks earlier or later: one flank steeper, the other flatter.";
-            REPEAT repeat: f64 = 1.0, 1.0..16.0, look("Repeat", Q::Ratio, S::Cycle).log().step(0.5, 0.01).decimals(2),
+            REPEAT repeat: f64 = 1.0, 1.0..16.0, look("Repeat", Q::Ratio, S::Cycle).log().step(0.5, 0.01).decimals(2).shared(),
                 "How many times the cycle runs in one period; what does not fit is faded over, and the pitch stays.";
-            FOLD fold: f64 = 0.0, 0.0..1.0, look("Fold", Q::Share, S::Cycle).step(0.05, 0.01),
+            FOLD fold: f64 = 0.0, 0.0..1.0, look("Fold", Q::Share, S::Cycle).step(0.05, 0.01).shared(),
                 "Turns the cycle's peaks back, again and again: more and more partials.";
-            STEPS steps: f64 = 0.0, 0.0..1.0, look("Steps", Q::Share, S::Cycle).step(0.05, 0.01),
+            STEPS steps: f64 = 0.0, 0.0..1.0, look("Steps", Q::Share, S::Cycle).step(0.05, 0.01).shared(),
                 "How far the level keeps to steps, like a staircase with round edges.";
-            LEVELS levels: f64 = 4.0, 2.0..16.0, look("Levels", Q::Count, S::Cycle).step(1.0, 1.0),
+            LEVELS levels: f64 = 4.0, 2.0..16.0, look("Levels", Q::Count, S::Cycle).step(1.0, 1.0).shared(),
                 "Steps of level from zero to the peak.";
         }
     }
@@ -109,17 +109,17 @@ part! {
     #[serde(default)]
     pub struct Harmonics: Unit "harmonics" in "kind.operator.harmonics." {
         values {
-            SPACING spacing: f64 = 1.0, 0.1..4.0, look("Spacing", Q::Ratio, S::Harmonics).log().step(0.1, 0.01).decimals(3),
+            SPACING spacing: f64 = 1.0, 0.1..4.0, look("Spacing", Q::Ratio, S::Harmonics).log().step(0.1, 0.01).decimals(3).shared(),
                 "Distance from partial to partial; 1 is in tune, 1.05 rings like metal, 2 leaves the odd ones.";
-            SHIFT shift: f64 = 0.0, 0.0..16.0, look("Shift", Q::Ratio, S::Harmonics).power(2.0).step(0.1, 0.01).decimals(3),
+            SHIFT shift: f64 = 0.0, 0.0..16.0, look("Shift", Q::Ratio, S::Harmonics).power(2.0).step(0.1, 0.01).decimals(3).shared(),
                 "Moves all partials up by so many times the operator's frequency; whole numbers stay in tune.";
-            TILT_DB tilt_db: f64 = 0.0, -12.0..12.0, look("Tilt", Q::Gain, S::Harmonics).step(0.5, 0.1).decimals(1),
+            TILT_DB tilt_db: f64 = 0.0, -12.0..12.0, look("Tilt", Q::Gain, S::Harmonics).step(0.5, 0.1).decimals(1).shared(),
                 "Change of level with each octave of harmonics: below zero darker, above zero brighter.";
-            BALANCE balance: f64 = 0.0, -1.0..1.0, look("Odd / even", Q::Bipolar, S::Harmonics).step(0.05, 0.01),
+            BALANCE balance: f64 = 0.0, -1.0..1.0, look("Odd / even", Q::Bipolar, S::Harmonics).step(0.05, 0.01).shared(),
                 "Below zero the even harmonics fade, above zero the odd ones.";
-            LOW low: f64 = 1.0, 1.0..256.0, look("From", Q::Number, S::Harmonics).log().step(1.0, 0.1).decimals(1),
+            LOW low: f64 = 1.0, 1.0..256.0, look("From", Q::Number, S::Harmonics).log().step(1.0, 0.1).decimals(1).shared(),
                 "Harmonics below this number are taken away.";
-            HIGH high: f64 = 256.0, 1.0..256.0, look("To", Q::Number, S::Harmonics).log().step(1.0, 0.1).decimals(1),
+            HIGH high: f64 = 256.0, 1.0..256.0, look("To", Q::Number, S::Harmonics).log().step(1.0, 0.1).decimals(1).shared(),
                 "Harmonics above this number are taken away.";
         }
     }

@@ -35,7 +35,7 @@ part! {
                 "Time over which the loop's end is faded into what comes before its start, so that the seam is not heard.";
             ROOT_KEY root_key: u8 = 60, 0..127, look("Root key", Q::Note, S::Sample).step(1.0, 1.0).still().when(When::Chosen(Sample::KEY_FOLLOW, &[1])),
                 "The key at which it sounds as recorded.";
-            SEMITONES semitones: f64 = 0.0, -48.0..48.0, look("Transpose", Q::Semitones, S::Sample).step(1.0, 0.1).decimals(2),
+            SEMITONES semitones: f64 = 0.0, -48.0..48.0, look("Transpose", Q::Semitones, S::Sample).step(1.0, 0.1).decimals(2).unmoved(),
                 "Higher or lower than recorded, in semitones.";
         }
     }

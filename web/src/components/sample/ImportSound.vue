@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A recording into the store: progress, cancel, and why not if not. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from '../modalDialog'
 import ProgressBar from 'primevue/progressbar'
 import { ref } from 'vue'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A WAV file as a table: how it is cut, and why not if not. */
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from '../modalDialog'
 import { ref } from 'vue'
 
 import { bench } from '../../engine/bench'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The wave of the selected operators: step, choose, see, scan, draw. */
-import Dialog from 'primevue/dialog'
+import Dialog from '../../components/modalDialog'
 import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 

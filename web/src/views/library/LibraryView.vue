@@ -2,7 +2,7 @@
 /** The patches: find, hear, open; make, import; bin and bring back. */
 import { useInfiniteScroll, useSessionStorage } from '@vueuse/core'
 import Button from 'primevue/button'
-import Dialog from 'primevue/dialog'
+import Dialog from '../../components/modalDialog'
 import InputText from 'primevue/inputtext'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'

@@ -1,0 +1,493 @@
+//! Sources and links of a patch, compiled.
+
+use bytemuck::{Pod, Zeroable};
+use zolvik_patch::Patch;
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::{
+    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, RouteId, Send, SourceId,
+    Unison, UnitId, VoiceSettings,
+};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::movement::link::row_of;
+use zolvik_patch::movement::order::{Item, order};
+use zolvik_patch::movement::source::source_params;
+use zolvik_patch::movement::{Clock, Link, Runs, Scope, SourceKind};
+use zolvik_patch::param::{Linked, Owner, ParamId};
+
+use super::compile::{envelope_program, plain};
+use super::params::{LINK, Law, MAX_MOVES, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source};
+use super::{EnvelopeProgram, Program};
+
+/// Most points of all drawn cycles and steps.
+pub(crate) const MAX_SHAPES: usize = MAX_SOURCES * MAX_SHAPE_POINTS;
+/// Most sources and links.
+pub(crate) const MAX_ITEMS: usize = MAX_SOURCES + MAX_LINKS;
+/// In the order of computation, links are counted from here.
+pub(crate) const LINKS_FROM: u32 = MAX_SOURCES as u32;
+
+/// A source of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct SourceProgram {
+    /// Where it is one.
+    pub(crate) envelope: EnvelopeProgram,
+    /// How often it goes round in a second, or in how many beats, while that is not moved: a parameter's digits would not do for an hour.
+    pub(crate) rate_hz: f64,
+    pub(crate) cycle_beats: f64,
+    pub(crate) id: u32,
+    /// A `SourceName` as number.
+    pub(crate) kind: u32,
+    /// A `Chance` or `PlayedWhat` as number.
+    pub(crate) variant: u32,
+    /// 1 where all notes share it.
+    pub(crate) shared: u32,
+    /// A [`Runs`] as number.
+    pub(crate) runs: u32,
+    /// 1 where it goes by the tempo.
+    pub(crate) in_beats: u32,
+    /// Position of the unit it follows.
+    pub(crate) unit: u32,
+    pub(crate) seed: u32,
+    pub(crate) delay_s: f32,
+    pub(crate) fade_s: f32,
+    pub(crate) rise_s: f32,
+    pub(crate) fall_s: f32,
+    /// Its points: a range of [`Program::shapes`].
+    pub(crate) first_point: u32,
+    pub(crate) points: u32,
+    /// Its parameters: from here on in [`Program::params`].
+    pub(crate) first_param: u32,
+    pub(crate) params: u32,
+    /// What moves them: a range of [`Program::moves`].
+    pub(crate) first_move: u32,
+    pub(crate) moves: u32,
+}
+
+/// A link of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct LinkProgram {
+    /// Position of the source.
+    pub(crate) from: u32,
+    /// Position of the source that brings it in; [`NO_SLOT`] for none.
+    pub(crate) scale: u32,
+    /// A `Direction` as number.
+    pub(crate) direction: u32,
+    pub(crate) curve: f32,
+    /// Its amount, a parameter.
+    pub(crate) amount: u32,
+    /// What moves that: a range of [`Program::moves`].
+    pub(crate) first_move: u32,
+    pub(crate) moves: u32,
+}
+
+/// A point of a drawn cycle and the segment that leads to it; of a step only level and glide, as curve.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct ShapeProgram {
+    pub(crate) at: f32,
+    pub(crate) level: f32,
+    pub(crate) curve: f32,
+}
+
+/// Sources, links, and what they move.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct MovementProgram {
+    pub(crate) sources: [SourceProgram; MAX_SOURCES],
+    pub(crate) links: [LinkProgram; MAX_LINKS],
+    pub(crate) shapes: [ShapeProgram; MAX_SHAPES],
+    /// In which order sources and links are computed, links from [`LINKS_FROM`] on.
+    pub(crate) order: [u32; MAX_ITEMS],
+    pub(crate) source_count: u32,
+    pub(crate) link_count: u32,
+    pub(crate) shape_count: u32,
+    /// The voice's parameters: from here on, in the order of [`VOICE`].
+    pub(crate) first_voice: u32,
+    /// What moves those of them that every note has by itself: a range of [`Program::moves`].
+    pub(crate) first_move: u32,
+    pub(crate) moves: u32,
+    /// What moves parameters for all notes alike: a range of [`Program::moves`].
+    pub(crate) first_shared: u32,
+    pub(crate) shared: u32,
+    /// 1 where some of the voice's parameters are moved.
+    pub(crate) moves_voice: u32,
+    /// 1 where all operators' pitch is moved.
+    pub(crate) moves_pitch: u32,
+    pub(crate) reserved: [u32; 2],
+}
+
+/// The parameters of the voice, in the order of their positions.
+pub(crate) const VOICE: [ParamId; 7] = [
+    VoiceSettings::TUNE_CENTS,
+    VoiceSettings::CARRIERS_CENTS,
+    VoiceSettings::MODULATORS_CENTS,
+    VoiceSettings::DRIFT_CENTS,
+    Unison::DETUNE_CENTS,
+    Unison::SPREAD,
+    Unison::BLEND,
+];
+/// Those of them that every note has by itself.
+pub(crate) const VOICE_PITCHES: usize = 3;
+
+/// Where a route's parameters stand, and in the range of which unit they are moved.
+pub(crate) struct RoutePlace {
+    pub(crate) id: RouteId,
+    pub(crate) unit: usize,
+    pub(crate) depth: u32,
+    pub(crate) pan: u32,
+}
+
+/// What a target is a parameter of.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Of {
+    Unit(usize),
+    Voice,
+    Source(usize),
+    Link(usize),
+    All,
+}
+
+impl SourceProgram {
+    /// Whether it begins by itself, whatever is played.
+    pub(crate) fn is_free(&self) -> bool {
+        self.runs == Runs::Free as u32
+    }
+}
+
+/// Adds sources, links and moves; to be called when all other parameters are there.
+pub(crate) fn add(
+    program: &mut Program,
+    patch: &Patch,
+    listening: &Listening,
+    routes: &[RoutePlace],
+) {
+    add_voice(program, patch);
+    let movement = &patch.movement;
+    for source in movement.sources.iter().take(MAX_SOURCES) {
+        add_source(program, patch, source);
+    }
+    for link in movement.links.iter().take(MAX_LINKS) {
+        let from = position(patch, link.from);
+        let works = link.on && listening.lets_move(patch, link);
+        let row = row_of(patch, link.to);
+        let amount = program.add(ParamProgram {
+            value: if works { link.amount as f32 } else { 0.0 },
+            low: -1e9,
+            high: if works { 1e9 } else { 0.0 },
+            ..plain(&row)
+        });
+        let closed = if works { -1e9 } else { 0.0 };
+        let param = &mut program.params[amount as usize];
+        (param.low, param.law, param.smoothing_s) = (closed, Law::Plain as u32, 0.01);
+        let at = program.movement.link_count as usize;
+        program.movement.links[at] = LinkProgram {
+            from,
+            scale: link.scaled_by.map_or(NO_SLOT, |by| position(patch, by)),
+            direction: link.direction as u32,
+            curve: link.curve as f32,
+            amount,
+            first_move: 0,
+            moves: 0,
+        };
+        program.movement.link_count += 1;
+    }
+    let items = order(patch).unwrap_or_default();
+    for (to, item) in program.movement.order.iter_mut().zip(items) {
+        *to = match item {
+            Item::Source(at) => at as u32,
+            Item::Link(at) => LINKS_FROM + at as u32,
+        };
+    }
+    add_moves(program, patch, routes);
+}
+
+fn position(patch: &Patch, id: SourceId) -> u32 {
+    let at = patch.movement.sources.iter().position(|s| s.id == id);
+    at.map_or(NO_SLOT, |at| at as u32)
+}
+
+fn add_voice(program: &mut Program, patch: &Patch) {
+    use zolvik_patch::address::Address;
+    program.movement.first_voice = program.param_count;
+    for id in VOICE {
+        let value = Address::patch(id).get(patch).unwrap_or_default();
+        program.add(ParamProgram {
+            value: value as f32,
+            ..plain(param(id))
+        });
+    }
+}
+
+fn add_source(program: &mut Program, patch: &Patch, source: &zolvik_patch::movement::Source) {
+    let timing = &source.timing;
+    let mut made = SourceProgram {
+        rate_hz: timing.rate_hz,
+        cycle_beats: timing.cycle_beats,
+        id: source.id.0.into(),
+        kind: source.kind.name() as u32,
+        shared: u32::from(source.scope == Scope::Shared),
+        runs: timing.runs as u32,
+        in_beats: u32::from(timing.clock == Clock::Tempo),
+        seed: patch.voice.seed.into(),
+        delay_s: timing.delay_s as f32,
+        fade_s: timing.fade_s as f32,
+        rise_s: timing.rise_s as f32,
+        fall_s: timing.fall_s as f32,
+        first_point: program.movement.shape_count,
+        first_param: program.param_count,
+        ..SourceProgram::zeroed()
+    };
+    let mut points = vec![];
+    match &source.kind {
+        SourceKind::Lfo(lfo) => points.extend(lfo.points.iter().map(|p| ShapeProgram {
+            at: p.at as f32,
+            level: p.level as f32,
+            curve: p.curve as f32,
+        })),
+        SourceKind::Steps(steps) => points.extend(steps.steps.iter().map(|s| ShapeProgram {
+            at: 0.0,
+            level: s.level as f32,
+            curve: s.glide as f32,
+        })),
+        SourceKind::Envelope(envelope) => {
+            made.envelope = envelope_program(envelope, patch.audition.tempo_bpm);
+        }
+        SourceKind::Random(random) => {
+            made.variant = random.chance as u32;
+            made.seed |= u32::from(random.seed) << 8;
+        }
+        SourceKind::Played(played) => made.variant = played.what as u32,
+        SourceKind::Follower(follower) => {
+            let at = program.unit_ids().position(|id| id == follower.unit);
+            made.unit = at.unwrap_or(0) as u32;
+        }
+        SourceKind::Macro(_) => {}
+    }
+    for row in source_params(source.kind.name()) {
+        let value = source.value(row.id).unwrap_or(row.default);
+        program.add(ParamProgram {
+            value: value as f32,
+            ..plain(row)
+        });
+        made.params += 1;
+    }
+    let first = made.first_point as usize;
+    made.points = points.len() as u32;
+    program.movement.shapes[first..first + points.len()].copy_from_slice(&points);
+    program.movement.shape_count += made.points;
+    let at = program.movement.source_count as usize;
+    program.movement.sources[at] = made;
+    program.movement.source_count += 1;
+}
+
+/// The parameter a link moves, and what it is one of; none where the engine has none such.
+fn target(
+    program: &Program,
+    patch: &Patch,
+    routes: &[RoutePlace],
+    link: &Link,
+) -> Option<(u32, Of)> {
+    let (id, row) = (link.to.param, param(link.to.param));
+    let all = row.linked == Linked::Patch;
+    match row.owner {
+        Owner::Unit => {
+            let at = program.unit_ids().position(|u| u == UnitId(link.to.id))?;
+            let place = zolvik_patch::catalogue::position(id) as u32;
+            let of = if all { Of::All } else { Of::Unit(at) };
+            Some((program.units[at].first_param + place, of))
+        }
+        Owner::Route => {
+            let route = routes.iter().find(|r| r.id == RouteId(link.to.id))?;
+            let pan = [Send::PAN, Send::PASS_PAN].contains(&id);
+            let to = if pan { route.pan } else { route.depth };
+            Some((to, Of::Unit(route.unit)))
+        }
+        Owner::Patch if id == VoiceSettings::TRIM_DB => Some((program.trim, Of::All)),
+        Owner::Patch => {
+            let place = VOICE.iter().position(|p| *p == id)?;
+            let of = if place < VOICE_PITCHES {
+                Of::Voice
+            } else {
+                Of::All
+            };
+            Some((program.movement.first_voice + place as u32, of))
+        }
+        Owner::Source => {
+            let at = position(patch, SourceId(link.to.id)) as usize;
+            let source = program.movement.sources.get(at)?;
+            let place = zolvik_patch::movement::source::source_position(id) as u32;
+            (place < source.params).then_some((source.first_param + place, Of::Source(at)))
+        }
+        Owner::Link => {
+            let of = LinkId(link.to.id);
+            let at = patch.movement.links.iter().position(|l| l.id == of)?;
+            Some((program.movement.links[at].amount, Of::Link(at)))
+        }
+        Owner::Group | Owner::Point | Owner::Place => None,
+    }
+}
+
+/// Moves stand in a row for each unit, the voice, each source, each link, and those of all notes alike.
+fn add_moves(program: &mut Program, patch: &Patch, routes: &[RoutePlace]) {
+    let links = patch.movement.links.iter().enumerate();
+    let mut targets: Vec<(Of, u32, u32)> = links
+        .filter_map(|(at, link)| {
+            let (to, of) = target(program, patch, routes, link)?;
+            Some((of, to, LINK + at as u32))
+        })
+        .collect();
+    // those of one value side by side, whatever the file lists first
+    targets.sort_by_key(|(_, to, link)| (*to, *link));
+    let moves = |program: &mut Program, of: Of| {
+        let first = program.move_count;
+        for (_, to, source) in targets.iter().filter(|(o, ..)| *o == of) {
+            program.add_move(of, *to, *source, 0);
+        }
+        (first, program.move_count - first)
+    };
+    for at in 0..program.unit_count() {
+        let first = program.move_count;
+        let id = UnitId(program.units[at].id as u16);
+        if patch
+            .unit(id)
+            .is_some_and(|u| u.kind.name() == KindName::Filter)
+        {
+            let own =
+                |row| program.units[at].first_param + zolvik_patch::catalogue::position(row) as u32;
+            let [to, key, sweep] =
+                [Filter::CUTOFF_HZ, Filter::KEY_FOLLOW, Filter::SWEEP_OCT].map(own);
+            program.add_move(Of::Unit(at), to, Source::Key as u32, key);
+            program.add_move(Of::Unit(at), to, Source::Envelope as u32, sweep);
+        }
+        moves(program, Of::Unit(at));
+        program.units[at].first_move = first;
+        program.units[at].moves = program.move_count - first;
+    }
+    (program.movement.first_move, program.movement.moves) = moves(program, Of::Voice);
+    for at in 0..program.movement.source_count as usize {
+        let (first, count) = moves(program, Of::Source(at));
+        let source = &mut program.movement.sources[at];
+        (source.first_move, source.moves) = (first, count);
+    }
+    for at in 0..program.movement.link_count as usize {
+        let (first, count) = moves(program, Of::Link(at));
+        let link = &mut program.movement.links[at];
+        (link.first_move, link.moves) = (first, count);
+    }
+    let (first, count) = moves(program, Of::All);
+    (program.movement.first_shared, program.movement.shared) = (first, count);
+    let voice = program.movement.first_voice..program.movement.first_voice + VOICE.len() as u32;
+    let moved = program.moves[..program.move_count as usize].iter();
+    let of_voice = moved.filter(|m| voice.contains(&m.to)).count();
+    program.movement.moves_voice = u32::from(of_voice > program.movement.moves as usize);
+    program.movement.moves_pitch = u32::from(program.movement.moves > 0);
+    for at in 0..program.unit_count() {
+        program.units[at].pitch_moved = u32::from(program.moves_pitch(at));
+    }
+}
+
+impl Program {
+    /// Lets something move a parameter; what does not fit any more is left out.
+    fn add_move(&mut self, of: Of, to: u32, source: u32, depth: u32) {
+        if self.move_count as usize == MAX_MOVES {
+            return;
+        }
+        let (slots, shared) = (self.slot_count, self.shared_count);
+        let param = &mut self.params[to as usize];
+        match of {
+            Of::Unit(_) | Of::Voice if param.slot == NO_SLOT => {
+                if slots as usize == MAX_SLOTS {
+                    return;
+                }
+                param.slot = slots;
+                self.slot_count += 1;
+            }
+            Of::All if param.shared == NO_SLOT => {
+                param.shared = shared;
+                self.shared_count += 1;
+            }
+            _ => {}
+        }
+        let within =
+            |u: &super::UnitProgram| (u.first_param..u.first_param + u.params).contains(&to);
+        let unit = self.units[..self.unit_count()].iter().position(within);
+        self.moves[self.move_count as usize] = MoveProgram {
+            to,
+            source,
+            depth,
+            unit: unit.map_or(NO_SLOT, |at| at as u32),
+        };
+        self.move_count += 1;
+    }
+}
+
+impl MovementProgram {
+    /// Its sources.
+    pub(crate) fn sources(&self) -> &[SourceProgram] {
+        &self.sources[..(self.source_count as usize).min(MAX_SOURCES)]
+    }
+
+    /// Its links.
+    pub(crate) fn links(&self) -> &[LinkProgram] {
+        &self.links[..(self.link_count as usize).min(MAX_LINKS)]
+    }
+
+    /// The order of computation.
+    pub(crate) fn order(&self) -> &[u32] {
+        &self.order[..(self.sources().len() + self.links().len()).min(MAX_ITEMS)]
+    }
+
+    /// Whether every index lies inside.
+    pub(super) fn is_sound(&self, program: &Program) -> bool {
+        let (params, moves) = (
+            u64::from(program.param_count),
+            u64::from(program.move_count),
+        );
+        let span = |first: u32, count: u32| u64::from(first) + u64::from(count);
+        let source = |at: u32| at < self.source_count;
+        let source_ok = |s: &SourceProgram| {
+            span(s.first_point, s.points) <= u64::from(self.shape_count)
+                && span(s.first_param, s.params) <= params
+                && span(s.first_move, s.moves) <= moves
+                && (s.unit as usize) < program.unit_count().max(1)
+                && super::envelope_ok(&s.envelope)
+        };
+        let link_ok = |l: &LinkProgram| {
+            source(l.from)
+                && (l.scale == NO_SLOT || source(l.scale))
+                && u64::from(l.amount) < params
+                && span(l.first_move, l.moves) <= moves
+        };
+        let item_ok = |item: &u32| match item.checked_sub(LINKS_FROM) {
+            None => source(*item),
+            Some(link) => link < self.link_count,
+        };
+        self.source_count as usize <= MAX_SOURCES
+            && self.link_count as usize <= MAX_LINKS
+            && self.shape_count as usize <= MAX_SHAPES
+            && span(self.first_voice, VOICE.len() as u32) <= params
+            && span(self.first_move, self.moves) <= moves
+            && span(self.first_shared, self.shared) <= moves
+            && self.sources().iter().all(source_ok)
+            && self.links().iter().all(link_ok)
+            && self.order().iter().all(item_ok)
+    }
+
+    /// Whether two differ only in values.
+    pub(super) fn same_shape(&self, other: &Self) -> bool {
+        let of_source = |s: &SourceProgram| (s.id, s.kind, s.variant, s.shared, s.runs, s.in_beats);
+        let of_link = |l: &LinkProgram| (l.from, l.scale, l.direction);
+        self.order() == other.order()
+            && self
+                .sources()
+                .iter()
+                .map(of_source)
+                .eq(other.sources().iter().map(of_source))
+            && self
+                .links()
+                .iter()
+                .map(of_link)
+                .eq(other.links().iter().map(of_link))
+    }
+}

@@ -1,0 +1,600 @@
+//! Sources of movement while they run: one state for each lane, and one more for those all notes share; and what links make of them.
+
+use wide::f32x8;
+use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
+use zolvik_patch::envelope::CURVATURE;
+use zolvik_patch::movement::{Chance, Direction, PlayedWhat, Runs, SourceName};
+
+use super::chance;
+use super::envelope::Envelopes;
+use super::lanes::{LANE_COUNT, Lane, LaneState};
+use super::sine::Lanes;
+use super::smooth::share;
+use super::values::Values;
+use crate::program::Program;
+use crate::program::movement::{LINKS_FROM, MovementProgram, ShapeProgram, SourceProgram};
+use crate::program::params::{LINK, NO_SLOT};
+use crate::{LANES, MAX_SETS};
+
+/// Positions of the parameters read here, among those of their source.
+mod at {
+    use zolvik_patch::movement::source::source_position;
+    use zolvik_patch::movement::{Macro, Random, Timing};
+
+    pub(super) const RATE_HZ: usize = source_position(Timing::RATE_HZ);
+    pub(super) const CYCLE_BEATS: usize = source_position(Timing::CYCLE_BEATS);
+    pub(super) const START_TURNS: usize = source_position(Timing::START_TURNS);
+    pub(super) const LOW: usize = source_position(Random::LOW);
+    pub(super) const HIGH: usize = source_position(Random::HIGH);
+    pub(super) const PLACE: usize = source_position(Macro::PLACE);
+}
+
+/// The set of what all notes share; only its first lane counts.
+const SHARED: usize = MAX_SETS;
+/// What chance is asked for.
+const SOURCE_CHANCE: u64 = 5;
+/// Time in which wheels and pedals are followed at least, in seconds: they come in steps.
+const CONTROL_S: f32 = 0.01;
+
+/// What the player does with wheels and pedals, 0 to 1.
+#[derive(Debug, Clone)]
+pub(crate) struct Controls {
+    pub(crate) wheel: f32,
+    /// 0.5 is rest.
+    pub(crate) bend: f32,
+    pub(crate) pressure: f32,
+    pub(crate) expression: f32,
+    pub(crate) pedal: f32,
+    /// Pressure of each key.
+    pub(crate) key_pressure: [f32; 128],
+    /// How fast each key was let go last.
+    pub(crate) lifted: [f32; 128],
+    /// Keys that are down.
+    pub(crate) held: u32,
+}
+
+impl Default for Controls {
+    fn default() -> Self {
+        Controls {
+            wheel: 0.0,
+            bend: 0.5,
+            pressure: 0.0,
+            expression: 1.0,
+            pedal: 0.0,
+            key_pressure: [0.0; 128],
+            lifted: [0.5; 128],
+            held: 0,
+        }
+    }
+}
+
+/// One source in eight lanes.
+#[derive(Debug, Clone, Copy)]
+struct State {
+    /// Where it stands, 0 to 1, and how far it has come in.
+    place: [f32; LANES],
+    fade: [f32; LANES],
+    /// Turns since the note began.
+    turns: [f64; LANES],
+    /// Time since then, in seconds.
+    age_s: [f64; LANES],
+    /// The note's own number, key, velocity and copy.
+    nth: [u32; LANES],
+    key: [u8; LANES],
+    velocity: [f32; LANES],
+    copy: [f32; LANES],
+    /// Nothing to come from: the next place is taken at once.
+    fresh: [bool; LANES],
+    envelopes: Envelopes,
+}
+
+impl State {
+    const IDLE: State = State {
+        place: [0.0; LANES],
+        fade: [1.0; LANES],
+        turns: [0.0; LANES],
+        age_s: [0.0; LANES],
+        nth: [0; LANES],
+        key: [60; LANES],
+        velocity: [0.0; LANES],
+        copy: [0.5; LANES],
+        fresh: [true; LANES],
+        envelopes: Envelopes::IDLE,
+    };
+}
+
+/// What a block is computed with.
+pub(crate) struct Moment<'a> {
+    pub(crate) program: &'a Program,
+    pub(crate) values: &'a Values,
+    pub(crate) controls: &'a Controls,
+    /// Beats at the block's end.
+    pub(crate) beats: f64,
+    pub(crate) block_s: f64,
+}
+
+/// All sources and links of a graph.
+#[derive(Debug, Clone)]
+pub(crate) struct Movers {
+    states: Box<[[State; MAX_SOURCES]]>,
+    /// Turns of those that run on by themselves.
+    free: [f64; MAX_SOURCES],
+    /// Shares of the way covered in a block, upward and downward.
+    shares: [[f32; 2]; MAX_SOURCES],
+    /// Place and coming in of each source in the set at hand.
+    place: [Lanes; MAX_SOURCES],
+    fade: [Lanes; MAX_SOURCES],
+    /// How far each link moves its value in the set at hand.
+    motions: [Lanes; MAX_LINKS],
+    /// The newest note's lane.
+    newest: usize,
+}
+
+impl Movers {
+    pub(crate) fn new() -> Self {
+        Movers {
+            states: vec![[State::IDLE; MAX_SOURCES]; MAX_SETS + 1].into(),
+            free: [0.0; MAX_SOURCES],
+            shares: [[1.0; 2]; MAX_SOURCES],
+            place: [f32x8::ZERO; MAX_SOURCES],
+            fade: [f32x8::ONE; MAX_SOURCES],
+            motions: [f32x8::ZERO; MAX_LINKS],
+            newest: 0,
+        }
+    }
+
+    /// How far the links move their values in the set computed last.
+    pub(crate) fn motions(&self) -> &[Lanes; MAX_LINKS] {
+        &self.motions
+    }
+
+    /// Where a source stands in a lane, and how far it has come in.
+    pub(crate) fn place_of(&self, program: &Program, source: usize, lane: usize) -> (f32, f32) {
+        let (set, lane) = match program.movement.sources[source].shared {
+            0 => (lane / LANES, lane % LANES),
+            _ => (SHARED, 0),
+        };
+        let state = &self.states[set][source];
+        (state.place[lane], state.fade[lane])
+    }
+
+    /// Takes up times that follow from a program.
+    pub(crate) fn aim(&mut self, program: &Program, block_s: f64) {
+        for (shares, source) in self.shares.iter_mut().zip(program.movement.sources()) {
+            let least = match is_control(source) {
+                true => CONTROL_S,
+                false => 0.0,
+            };
+            *shares = [source.rise_s, source.fall_s].map(|time_s| match time_s.max(least) {
+                0.0 => 1.0,
+                time_s => share(time_s.into(), block_s),
+            });
+        }
+        for set in &mut self.states {
+            for (state, source) in set.iter_mut().zip(program.movement.sources()) {
+                if source.envelope.count > 0 {
+                    state.envelopes.retarget(&source.envelope, block_s);
+                }
+            }
+        }
+    }
+
+    /// Takes over what another graph's sources have come to; new ones begin in the notes that are held.
+    pub(crate) fn take(
+        &mut self,
+        old: &Movers,
+        (from, to): (&Program, &Program),
+        lanes: &[Lane],
+        (old_block_s, block_s): (f64, f64),
+    ) {
+        self.newest = old.newest;
+        for (at, source) in to.movement.sources().iter().enumerate() {
+            let same = |s: &SourceProgram| (s.id, s.kind) == (source.id, source.kind);
+            match from.movement.sources().iter().position(same) {
+                Some(before) => {
+                    self.free[at] = old.free[before];
+                    for (set, theirs) in self.states.iter_mut().zip(&old.states) {
+                        set[at] = theirs[before];
+                        set[at].envelopes.rescale(block_s / old_block_s);
+                    }
+                }
+                None => {
+                    self.free[at] = 0.0;
+                    self.states.iter_mut().for_each(|set| set[at] = State::IDLE);
+                    for (lane, note) in lanes.iter().enumerate() {
+                        if matches!(note.state, LaneState::Held | LaneState::Pedalled) {
+                            self.begin(at, source, lane, note, block_s);
+                        }
+                    }
+                }
+            }
+        }
+        self.aim(to, block_s);
+    }
+
+    /// A note begins in a lane.
+    pub(crate) fn note_on(&mut self, program: &Program, lane: usize, note: &Lane, block_s: f64) {
+        for (at, source) in program.movement.sources().iter().enumerate() {
+            self.begin(at, source, lane, note, block_s);
+        }
+    }
+
+    fn begin(&mut self, at: usize, source: &SourceProgram, lane: usize, note: &Lane, block_s: f64) {
+        let (set, lane) = match source.shared {
+            0 => (lane / LANES, lane % LANES),
+            _ => (SHARED, 0),
+        };
+        let state = &mut self.states[set][at];
+        state.nth[lane] = note.nth;
+        state.fresh[lane] |= source.shared == 0;
+        given(state, lane, note);
+        if source.is_free() && source.shared != 0 {
+            return;
+        }
+        (state.turns[lane], state.age_s[lane]) = (0.0, 0.0);
+        if source.envelope.count > 0 {
+            state
+                .envelopes
+                .note_on(lane, &source.envelope, 1.0, block_s);
+        }
+    }
+
+    /// A sounding lane is taken to another key; with `anew` its sources begin again.
+    pub(crate) fn take_over(
+        &mut self,
+        program: &Program,
+        lane: usize,
+        note: &Lane,
+        anew: bool,
+        block_s: f64,
+    ) {
+        for (at, source) in program.movement.sources().iter().enumerate() {
+            let (set, lane) = match source.shared {
+                0 => (lane / LANES, lane % LANES),
+                _ => (SHARED, 0),
+            };
+            let state = &mut self.states[set][at];
+            given(state, lane, note);
+            if anew {
+                state.nth[lane] = note.nth;
+            }
+            if !anew || source.is_free() {
+                continue;
+            }
+            (state.turns[lane], state.age_s[lane]) = (0.0, 0.0);
+            if source.envelope.count > 0 {
+                state
+                    .envelopes
+                    .note_again(lane, &source.envelope, 1.0, block_s);
+            }
+        }
+    }
+
+    /// A note is let go.
+    pub(crate) fn release(&mut self, program: &Program, lane: usize, block_s: f64) {
+        let newest = lane == self.newest;
+        for (at, source) in program.movement.sources().iter().enumerate() {
+            let (set, lane) = match source.shared {
+                0 => (lane / LANES, lane % LANES),
+                _ if newest => (SHARED, 0),
+                _ => continue,
+            };
+            if source.envelope.count > 0 {
+                let state = &mut self.states[set][at];
+                state.envelopes.release(lane, &source.envelope, block_s);
+            }
+        }
+    }
+
+    /// Moves what all notes share on by one block. `amplitude` gives what a unit puts out in the lanes of a set.
+    pub(crate) fn advance_shared(
+        &mut self,
+        moment: &Moment<'_>,
+        lanes: &[Lane],
+        amplitude: impl Fn(usize, usize) -> Lanes,
+    ) {
+        let sounding = |lane: &usize| lanes[*lane].state != LaneState::Free;
+        let newest = (0..LANE_COUNT.min(lanes.len()))
+            .filter(sounding)
+            .max_by_key(|lane| lanes[*lane].age);
+        // with nothing sounding the last one's places stay
+        self.newest = newest.unwrap_or(self.newest);
+        self.advance(moment, SHARED, amplitude);
+    }
+
+    /// Moves the sources of a set of lanes on by one block, and the links.
+    pub(crate) fn advance(
+        &mut self,
+        moment: &Moment<'_>,
+        set: usize,
+        amplitude: impl Fn(usize, usize) -> Lanes,
+    ) {
+        let movement = &moment.program.movement;
+        for item in movement.order() {
+            match item.checked_sub(LINKS_FROM) {
+                None => {
+                    let at = *item as usize % MAX_SOURCES;
+                    let source = &movement.sources[at];
+                    match ((source.shared != 0), set == SHARED) {
+                        (true, true) | (false, false) => {
+                            self.advance_source(moment, at, set, &amplitude);
+                            let state = &self.states[set][at];
+                            self.place[at] = f32x8::new(state.place);
+                            self.fade[at] = f32x8::new(state.fade);
+                        }
+                        (true, false) => {
+                            let state = &self.states[SHARED][at];
+                            self.place[at] = f32x8::splat(state.place[0]);
+                            self.fade[at] = f32x8::splat(state.fade[0]);
+                        }
+                        // what all notes share follows the newest of those that are each note's own
+                        (false, true) => {
+                            let (set, lane) = (self.newest / LANES, self.newest % LANES);
+                            let state = &self.states[set][at];
+                            self.place[at] = f32x8::splat(state.place[lane]);
+                            self.fade[at] = f32x8::splat(state.fade[lane]);
+                        }
+                    }
+                }
+                Some(link) => self.advance_link(moment, link as usize % MAX_LINKS),
+            }
+        }
+    }
+
+    fn advance_link(&mut self, moment: &Moment<'_>, at: usize) {
+        let link = &moment.program.movement.links[at];
+        let amount = self.moved(moment, link.amount, (link.first_move, link.moves));
+        let from = link.from as usize % MAX_SOURCES;
+        let place = match link.curve {
+            0.0 => self.place[from],
+            curve => f32x8::new(self.place[from].to_array().map(|place| bent(place, curve))),
+        };
+        let share = match link.direction {
+            d if d == Direction::Up as u32 => place,
+            d if d == Direction::Down as u32 => -place,
+            _ => place + place - f32x8::ONE,
+        };
+        let mut motion = amount * share * self.fade[from];
+        if link.scale != NO_SLOT {
+            let scale = link.scale as usize % MAX_SOURCES;
+            motion *= self.place[scale] * self.fade[scale];
+        }
+        self.motions[at] = motion;
+    }
+
+    /// A parameter of a source or link in the lanes at hand, with what moves it.
+    fn moved(&self, moment: &Moment<'_>, param: u32, (first, count): (u32, u32)) -> Lanes {
+        let base = moment.values.at(param as usize).next;
+        let range = first as usize..(first + count) as usize;
+        let moves = moment.program.moves.get(range).unwrap_or(&[]);
+        let mut own = moves.iter().filter(|m| m.to == param).peekable();
+        if own.peek().is_none() {
+            return f32x8::splat(base);
+        }
+        let mut sum = f32x8::ZERO;
+        for one in own {
+            sum += self.motions[one.source.saturating_sub(LINK) as usize % MAX_LINKS];
+        }
+        let row = &moment.program.params[param as usize];
+        f32x8::new(sum.to_array().map(|amount| row.moved(base, amount)))
+    }
+
+    fn advance_source(
+        &mut self,
+        moment: &Moment<'_>,
+        at: usize,
+        set: usize,
+        amplitude: &impl Fn(usize, usize) -> Lanes,
+    ) {
+        let movement = &moment.program.movement;
+        let source = &movement.sources[at];
+        let moves = (source.first_move, source.moves);
+        let param = |place: usize| self.moved(moment, source.first_param + place as u32, moves);
+        let kind = SourceName::ALL[source.kind as usize % SourceName::ALL.len()];
+        let goes_round = matches!(
+            kind,
+            SourceName::Lfo | SourceName::Steps | SourceName::Random
+        );
+        let rate = match source.in_beats {
+            0 => (at::RATE_HZ, source.rate_hz),
+            _ => (at::CYCLE_BEATS, source.cycle_beats),
+        };
+        // cycles a second, or beats of a cycle
+        let rate = match goes_round {
+            true => self.exact(moment, source, rate),
+            false => [1.0; LANES],
+        };
+        let start = match goes_round {
+            true => param(at::START_TURNS).to_array(),
+            false => [0.0; LANES],
+        };
+        let rate_hz = match source.in_beats {
+            _ if !goes_round => [0.0; LANES],
+            0 => rate,
+            _ => rate.map(|beats| moment.program.tempo_bpm / 60.0 / beats),
+        };
+        let range = match kind {
+            SourceName::Random => [param(at::LOW), param(at::HIGH)],
+            SourceName::Macro => [param(at::PLACE); 2],
+            _ => [f32x8::ZERO; 2],
+        };
+        if set == SHARED {
+            self.free[at] += rate_hz[0] * moment.block_s;
+        }
+        let free = match source.in_beats {
+            // what runs by the tempo keeps to the beat, whatever the tempo was before
+            1 if source.is_free() => moment.beats / rate[0],
+            _ => self.free[at],
+        };
+        let [up, down] = self.shares[at];
+        let state = &mut self.states[set][at];
+        if kind == SourceName::Envelope {
+            state.envelopes.advance(&source.envelope, moment.block_s);
+        }
+        let followed = match kind {
+            SourceName::Follower if set != SHARED => amplitude(set, source.unit as usize),
+            SourceName::Follower => f32x8::splat(
+                amplitude(self.newest / LANES, source.unit as usize).to_array()
+                    [self.newest % LANES],
+            ),
+            _ => f32x8::ZERO,
+        }
+        .to_array();
+        let [low, high] = range.map(|lanes| lanes.to_array());
+        let count = if set == SHARED { 1 } else { LANES };
+        for lane in 0..count {
+            state.age_s[lane] += moment.block_s;
+            state.turns[lane] += rate_hz[lane] * moment.block_s;
+            let turns = f64::from(start[lane])
+                + match source.is_free() {
+                    true => free,
+                    false => state.turns[lane],
+                };
+            let once = source.runs == Runs::Once as u32;
+            let place = match kind {
+                SourceName::Lfo => cycle(points(movement, source), part(turns, once)),
+                SourceName::Steps => steps(points(movement, source), turns, once),
+                SourceName::Envelope => state.envelopes.value[lane] as f32,
+                SourceName::Random => {
+                    let nth = if source.is_free() { 0 } else { state.nth[lane] };
+                    low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns)
+                }
+                SourceName::Played => played(source, state, lane, moment.controls),
+                SourceName::Follower => followed[lane].clamp(0.0, 1.0),
+                SourceName::Macro => low[lane],
+            };
+            let rest = place - state.place[lane];
+            let share = if rest > 0.0 { up } else { down };
+            state.place[lane] = match state.fresh[lane] || share >= 1.0 {
+                true => place,
+                false => state.place[lane] + rest * share,
+            };
+            state.fresh[lane] = false;
+            state.fade[lane] = faded(source, state.age_s[lane]);
+        }
+    }
+
+    /// A parameter of a source in the lanes at hand, with all the digits it was set to while nothing moves it.
+    fn exact(
+        &self,
+        moment: &Moment<'_>,
+        source: &SourceProgram,
+        (place, value): (usize, f64),
+    ) -> [f64; LANES] {
+        let param = source.first_param + place as u32;
+        let lanes = self.moved(moment, param, (source.first_move, source.moves));
+        lanes.to_array().map(|lane| match lane == value as f32 {
+            true => value,
+            false => lane.into(),
+        })
+    }
+}
+
+fn given(state: &mut State, lane: usize, note: &Lane) {
+    state.key[lane] = note.key & 127;
+    state.velocity[lane] = f32::from(note.velocity) * (1.0 / 127.0);
+    state.copy[lane] = (0.5 + 0.5 * note.place()) as f32;
+}
+
+fn is_control(source: &SourceProgram) -> bool {
+    use PlayedWhat::{Bend, Expression, Pedal, Pressure, Wheel};
+    let controls = [Wheel, Bend, Pressure, Expression, Pedal];
+    source.kind == SourceName::Played as u32 && controls.iter().any(|c| *c as u32 == source.variant)
+}
+
+fn points<'a>(movement: &'a MovementProgram, source: &SourceProgram) -> &'a [ShapeProgram] {
+    let range = source.first_point as usize..(source.first_point + source.points) as usize;
+    movement.shapes.get(range).unwrap_or(&[])
+}
+
+/// Where in its cycle so many turns lead, 0 to 1.
+fn part(turns: f64, once: bool) -> f32 {
+    match once {
+        true => turns.clamp(0.0, 1.0) as f32,
+        false => (turns - libm::floor(turns)) as f32,
+    }
+}
+
+/// Along a segment, as `zolvik_patch::movement::shape::bent`.
+fn bent(t: f32, curve: f32) -> f32 {
+    let k = CURVATURE as f32 * curve;
+    match k.abs() < 1e-3 {
+        true => t,
+        false => (1.0 - libm::expf(-k * t)) / (1.0 - libm::expf(-k)),
+    }
+}
+
+/// Level of a drawn cycle, as `zolvik_patch::movement::shape::level_at`.
+fn cycle(points: &[ShapeProgram], at: f32) -> f32 {
+    let after = points.partition_point(|p| p.at <= at);
+    let before = after.checked_sub(1).and_then(|i| points.get(i));
+    match (before, points.get(after)) {
+        (Some(a), Some(b)) => {
+            a.level + (b.level - a.level) * bent((at - a.at) / (b.at - a.at), b.curve)
+        }
+        (Some(end), None) | (None, Some(end)) => end.level,
+        (None, None) => 0.5,
+    }
+}
+
+/// Value of steps after so many turns; each is gone to from the one before over its glide.
+fn steps(points: &[ShapeProgram], turns: f64, once: bool) -> f32 {
+    let count = points.len().max(1);
+    let place = f64::from(part(turns, once)) * count as f64;
+    let at = (place as usize).min(count - 1);
+    let (Some(step), begun) = (points.get(at), (place - at as f64) as f32) else {
+        return 0.5;
+    };
+    // the very first has nothing to come from
+    if step.curve <= begun || at == 0 && (once || turns < 1.0) {
+        return step.level;
+    }
+    let before = points[(at + count - 1) % count].level;
+    before + (step.level - before) * begun / step.curve
+}
+
+/// What chance gives after so many turns, 0 to 1.
+fn thrown(source: &SourceProgram, nth: u32, turns: f64) -> f32 {
+    let seed = u64::from(source.seed) | SOURCE_CHANCE << 32;
+    let at = |round: f64| {
+        let words = [seed, source.id.into(), nth.into(), round as i64 as u64];
+        (f64::from(chance::bits(words)) / 4_294_967_296.0) as f32
+    };
+    let round = libm::floor(turns);
+    match source.variant {
+        v if v == Chance::Note as u32 => at(0.0),
+        v if v == Chance::Hold as u32 => at(round),
+        _ => {
+            let t = (turns - round) as f32;
+            let (from, to) = (at(round), at(round + 1.0));
+            from + (to - from) * (t * t * (3.0 - 2.0 * t))
+        }
+    }
+}
+
+fn played(source: &SourceProgram, state: &State, lane: usize, controls: &Controls) -> f32 {
+    let key = usize::from(state.key[lane] & 127);
+    match PlayedWhat::ALL[source.variant as usize % PlayedWhat::ALL.len()] {
+        PlayedWhat::Velocity => state.velocity[lane],
+        PlayedWhat::ReleaseVelocity => controls.lifted[key],
+        PlayedWhat::Key => (0.5 + (key as f32 - 60.0) / 120.0).clamp(0.0, 1.0),
+        PlayedWhat::Wheel => controls.wheel,
+        PlayedWhat::Bend => controls.bend,
+        PlayedWhat::Pressure => controls.pressure.max(controls.key_pressure[key]),
+        PlayedWhat::Expression => controls.expression,
+        PlayedWhat::Pedal => controls.pedal,
+        PlayedWhat::Alternate => (state.nth[lane] & 1) as f32,
+        PlayedWhat::Held => (controls.held as f32 / 8.0).min(1.0),
+        PlayedWhat::Copy => state.copy[lane],
+    }
+}
+
+/// How far a source has come in, 0 to 1.
+fn faded(source: &SourceProgram, age_s: f64) -> f32 {
+    let since = age_s as f32 - source.delay_s;
+    match source.fade_s {
+        _ if source.delay_s == 0.0 && source.fade_s == 0.0 => 1.0,
+        0.0 => f32::from(u8::from(since >= 0.0)),
+        fade_s => (since / fade_s).clamp(0.0, 1.0),
+    }
+}

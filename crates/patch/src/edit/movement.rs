@@ -1,0 +1,260 @@
+//! Sources of movement, their shapes and their links.
+
+use super::{link_mut, source_mut};
+use crate::address::Address;
+use crate::error::PatchError;
+use crate::ids::{LinkId, SourceId, UnitId};
+use crate::limits::MAX_SHAPE_POINTS;
+use crate::movement::link::{gentle, with_ends};
+use crate::movement::shape::{Turn, point, turned};
+use crate::movement::{Link, ShapePoint, Source, SourceKind, SourceName, Step, target};
+use crate::patch::Patch;
+use crate::plain::clean_name;
+
+/// Takes out links that lead from or to what is no longer there, and lets followers follow something there is.
+pub(super) fn tidy(patch: &mut Patch) {
+    if patch.movement.is_empty() {
+        return;
+    }
+    // a link that goes may have been moved itself
+    loop {
+        let stays = |l: &Link| patch.source(l.from).is_some() && target::is_there(patch, l.to);
+        let kept: Vec<bool> = patch.movement.links.iter().map(stays).collect();
+        let before = kept.len();
+        let mut kept = kept.into_iter();
+        patch.movement.links.retain(|_| kept.next() == Some(true));
+        if patch.movement.links.len() == before {
+            break;
+        }
+    }
+    let sources: Vec<SourceId> = patch.movement.sources.iter().map(|s| s.id).collect();
+    for link in &mut patch.movement.links {
+        link.scaled_by = link.scaled_by.filter(|by| sources.contains(by));
+    }
+    let units: Vec<UnitId> = patch.units.iter().map(|u| u.id).collect();
+    for source in &mut patch.movement.sources {
+        if let (SourceKind::Follower(follower), Some(first)) = (&mut source.kind, units.first())
+            && !units.contains(&follower.unit)
+        {
+            follower.unit = *first;
+        }
+    }
+}
+
+pub(super) fn add(
+    patch: &mut Patch,
+    kind: SourceName,
+    to: &[Address],
+) -> Result<UnitId, PatchError> {
+    let mut source = Source::new(patch.free_source(), kind);
+    if let (SourceKind::Follower(follower), Some(first)) = (&mut source.kind, patch.units.first()) {
+        follower.unit = first.id;
+    }
+    let id = source.id;
+    patch.movement.sources.push(source);
+    link(patch, id, to)?;
+    Ok(id.into())
+}
+
+pub(super) fn remove(patch: &mut Patch, source: SourceId) -> Result<(), PatchError> {
+    source_mut(patch, source)?;
+    patch.movement.sources.retain(|s| s.id != source);
+    Ok(())
+}
+
+pub(super) fn duplicate(patch: &mut Patch, source: SourceId) -> Result<UnitId, PatchError> {
+    let mut copy = source_mut(patch, source)?.clone();
+    copy.id = patch.free_source();
+    let new = copy.id;
+    patch.movement.sources.push(copy);
+    let links: Vec<Link> = patch.links_of(source).cloned().collect();
+    for link in links {
+        let id = patch.free_link();
+        patch.movement.links.push(Link {
+            id,
+            from: new,
+            ..link
+        });
+    }
+    Ok(new.into())
+}
+
+pub(super) fn rename(patch: &mut Patch, source: SourceId, name: &str) -> Result<(), PatchError> {
+    source_mut(patch, source)?.name = clean_name(name);
+    Ok(())
+}
+
+pub(super) fn follow(patch: &mut Patch, source: SourceId, unit: UnitId) -> Result<(), PatchError> {
+    match &mut source_mut(patch, source)?.kind {
+        SourceKind::Follower(follower) => follower.unit = unit,
+        _ => return Err(other_kind("it follows nothing")),
+    }
+    Ok(())
+}
+
+fn other_kind(problem: &str) -> PatchError {
+    PatchError::Shape {
+        path: "source.kind".into(),
+        problem: problem.into(),
+    }
+}
+
+pub(super) fn link(patch: &mut Patch, from: SourceId, to: &[Address]) -> Result<(), PatchError> {
+    source_mut(patch, from)?;
+    for to in to {
+        if patch.links_of(from).any(|l| l.to == *to) {
+            continue;
+        }
+        if !target::is_there(patch, *to) {
+            return Err(PatchError::Unmoved {
+                path: "link".into(),
+                name: target::name(patch, *to),
+            });
+        }
+        let link = gentle(patch, from, *to);
+        patch.movement.links.push(link);
+    }
+    Ok(())
+}
+
+pub(super) fn unlink(patch: &mut Patch, link: LinkId) -> Result<(), PatchError> {
+    link_mut(patch, link)?;
+    patch.movement.links.retain(|l| l.id != link);
+    Ok(())
+}
+
+pub(super) fn turn_link(patch: &mut Patch, link: LinkId) -> Result<(), PatchError> {
+    let link = link_mut(patch, link)?;
+    link.amount = -link.amount;
+    Ok(())
+}
+
+pub(super) fn set_ends(
+    patch: &mut Patch,
+    link: LinkId,
+    ends: (f64, f64),
+) -> Result<(), PatchError> {
+    let found = link_mut(patch, link)?.clone();
+    let (base, amount) = with_ends(patch, &found, ends);
+    found.to.set(patch, base)?;
+    link_mut(patch, link)?.amount = amount;
+    Ok(())
+}
+
+fn points_mut(patch: &mut Patch, source: SourceId) -> Result<&mut Vec<ShapePoint>, PatchError> {
+    match &mut source_mut(patch, source)?.kind {
+        SourceKind::Lfo(lfo) => Ok(&mut lfo.points),
+        _ => Err(other_kind("it has no drawn cycle")),
+    }
+}
+
+pub(super) fn set_shape(
+    patch: &mut Patch,
+    source: SourceId,
+    points: &[ShapePoint],
+) -> Result<(), PatchError> {
+    *points_mut(patch, source)? = points.to_vec();
+    Ok(())
+}
+
+pub(super) fn add_point(
+    patch: &mut Patch,
+    source: SourceId,
+    at: f64,
+    level: f64,
+) -> Result<(), PatchError> {
+    let points = points_mut(patch, source)?;
+    let at = tidy_place(at.clamp(0.0, 1.0));
+    let after = points
+        .partition_point(|p| p.at <= at)
+        .clamp(1, points.len() - 1);
+    points.insert(after, point(at, tidy_place(level.clamp(0.0, 1.0)), 0.0));
+    Ok(())
+}
+
+pub(super) fn remove_point(
+    patch: &mut Patch,
+    source: SourceId,
+    at: usize,
+) -> Result<(), PatchError> {
+    let points = points_mut(patch, source)?;
+    if at == 0 || at + 1 >= points.len() {
+        return Err(PatchError::Shape {
+            path: "shape".into(),
+            problem: "a cycle keeps its first and last point".into(),
+        });
+    }
+    points.remove(at);
+    Ok(())
+}
+
+pub(super) fn move_point(
+    patch: &mut Patch,
+    source: SourceId,
+    at: usize,
+    to: (f64, f64),
+) -> Result<(), PatchError> {
+    let points = points_mut(patch, source)?;
+    let last = points.len() - 1;
+    // the ends stay at the ends, the others between their neighbours
+    let (from, until) = match at {
+        0 => (0.0, 0.0),
+        at if at >= last => (1.0, 1.0),
+        at => (points[at - 1].at, points[at + 1].at),
+    };
+    let point = &mut points[at.min(last)];
+    point.at = tidy_place(to.0.clamp(from, until));
+    point.level = tidy_place(to.1.clamp(0.0, 1.0));
+    Ok(())
+}
+
+fn tidy_place(value: f64) -> f64 {
+    libm::round(value * 1e4) / 1e4
+}
+
+pub(super) fn turn_shape(patch: &mut Patch, source: SourceId, how: Turn) -> Result<(), PatchError> {
+    match &mut source_mut(patch, source)?.kind {
+        SourceKind::Lfo(lfo) if how == Turn::Double && 2 * lfo.points.len() > MAX_SHAPE_POINTS => {
+            return Err(PatchError::TooMany {
+                path: "shape points".into(),
+                max: MAX_SHAPE_POINTS,
+                actual: 2 * lfo.points.len(),
+            });
+        }
+        SourceKind::Lfo(lfo) => lfo.points = turned(&lfo.points, how),
+        SourceKind::Steps(steps) => turn_steps(&mut steps.steps, how)?,
+        _ => return Err(other_kind("it has nothing to be turned")),
+    }
+    Ok(())
+}
+
+fn turn_steps(steps: &mut Vec<Step>, how: Turn) -> Result<(), PatchError> {
+    match how {
+        Turn::Flip => steps.iter_mut().for_each(|s| s.level = 1.0 - s.level),
+        Turn::Reverse => steps.reverse(),
+        Turn::Halve => steps.truncate(steps.len().div_ceil(2)),
+        Turn::Double if 2 * steps.len() > MAX_SHAPE_POINTS => {
+            return Err(PatchError::TooMany {
+                path: "steps".into(),
+                max: MAX_SHAPE_POINTS,
+                actual: 2 * steps.len(),
+            });
+        }
+        Turn::Double => steps.extend_from_within(..),
+    }
+    Ok(())
+}
+
+pub(super) fn set_step_count(
+    patch: &mut Patch,
+    source: SourceId,
+    count: usize,
+) -> Result<(), PatchError> {
+    let SourceKind::Steps(steps) = &mut source_mut(patch, source)?.kind else {
+        return Err(other_kind("it has no steps"));
+    };
+    let before = steps.steps.clone();
+    let repeated = before.iter().cycle().copied();
+    steps.steps = repeated.take(count.clamp(1, MAX_SHAPE_POINTS)).collect();
+    Ok(())
+}

@@ -1,0 +1,253 @@
+//! What a source can be.
+
+use serde::{Deserialize, Serialize};
+
+use crate::choice::options;
+use crate::envelope::Envelope;
+use crate::ids::UnitId;
+use crate::look::look;
+use crate::param::{Quantity as Q, When};
+use crate::part::{Part, Rows, part};
+use crate::section::SectionId as S;
+
+/// One row for each kind: the struct, its label, and its rows.
+macro_rules! source_kinds {
+    ($($(#[$meta:meta])* $Kind:ident($Type:ty) $label:literal, $help:literal, rows $rows:expr;)*) => {
+        /// What a source is.
+        #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+        #[cfg_attr(feature = "types", derive(ts_rs::TS))]
+        #[serde(rename_all = "snake_case")]
+        pub enum SourceKind { $($(#[$meta])* $Kind($Type)),* }
+
+        /// A kind of source by name, for making one.
+        #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, Serialize, Deserialize)]
+        #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+        #[cfg_attr(feature = "types", derive(ts_rs::TS))]
+        #[serde(rename_all = "snake_case")]
+        pub enum SourceName { $($(#[$meta])* $Kind),* }
+
+        impl SourceName {
+            /// All kinds.
+            pub const ALL: &'static [SourceName] = &[$(SourceName::$Kind),*];
+
+            /// As it is called on the screen.
+            pub fn label(self) -> &'static str {
+                match self { $(SourceName::$Kind => $label),* }
+            }
+
+            /// What it is for, in one sentence.
+            pub fn help(self) -> &'static str {
+                match self { $(SourceName::$Kind => $help),* }
+            }
+
+            /// A new one of this kind.
+            pub fn make(self) -> SourceKind {
+                match self { $(SourceName::$Kind => SourceKind::$Kind(Default::default())),* }
+            }
+
+            /// The rows of its parts the engine knows, in the order of their positions.
+            pub fn rows(self) -> &'static [Rows] {
+                match self { $(SourceName::$Kind => $rows),* }
+            }
+        }
+
+        impl SourceKind {
+            /// Which kind it is.
+            pub fn name(&self) -> SourceName {
+                match self { $(SourceKind::$Kind(_) => SourceName::$Kind),* }
+            }
+        }
+    };
+}
+
+source_kinds! {
+    /// A cycle that is drawn and goes round.
+    Lfo(Lfo) "Shape", "A drawn cycle that goes round: slow for swelling, fast for vibrato.", rows &[];
+    /// Values one after the other.
+    Steps(Steps) "Steps", "Values one after the other, in time.", rows &[];
+    /// A course from the press to the end.
+    Envelope(Envelope) "Envelope", "A course from the press of the key to the end.", rows &[];
+    /// Chance.
+    Random(Random) "Chance", "A new value for every note, now and then, or a slow wander.", rows &[Random::ROWS];
+    /// What the player does.
+    Played(Played) "Played", "Velocity, key, wheel, pressure: what the player does.", rows &[];
+    /// The level of a strip.
+    Follower(Follower) "Follower", "The level of another strip.", rows &[];
+    /// A knob with a name.
+    Macro(Macro) "Macro", "A knob with a name that moves several values at once.", rows &[Macro::ROWS];
+}
+
+part! {
+    /// A drawn cycle.
+    pub struct Lfo: Source "lfo" in "kind.lfo." {
+        also {
+            /// 2 to 64 points from place 0 to place 1.
+            points: Vec<ShapePoint> = super::shape::sine(),
+        }
+    }
+}
+
+part! {
+    /// A point of a drawn cycle and the segment that leads to it.
+    #[derive(Copy)]
+    pub struct ShapePoint: Place "shape" in "" {
+        values {
+            AT at: f64 = 0.5, 0.0..1.0, look("At", Q::Share, S::Shape).step(0.0625, 0.01).decimals(1).unmoved(),
+                "Where in the cycle the point stands.";
+            LEVEL level: f64 = 0.5, 0.0..1.0, look("Level", Q::Share, S::Shape).step(0.05, 0.01).decimals(1).unmoved(),
+                "How high it stands.";
+            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Shape).step(0.05, 0.01).unmoved(),
+                "Curve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
+        }
+    }
+}
+
+part! {
+    /// Values one after the other.
+    pub struct Steps: Source "steps" in "kind.steps." {
+        also {
+            /// 1 to 64 steps, evenly over the cycle.
+            steps: Vec<Step> = [1.0, 0.25, 0.6, 0.0, 0.8, 0.4, 0.6, 0.15].map(Step::at).to_vec(),
+        }
+    }
+}
+
+part! {
+    /// One step.
+    #[derive(Copy)]
+    pub struct Step: Place "step" in "" {
+        values {
+            LEVEL level: f64 = 0.5, 0.0..1.0, look("Level", Q::Share, S::Steps).step(0.05, 0.01).decimals(1).unmoved(),
+                "Value of the step.";
+            GLIDE glide: f64 = 0.0, 0.0..1.0, look("Glide", Q::Share, S::Steps).step(0.05, 0.01).unmoved(),
+                "Share of the step's time in which it is reached from the one before.";
+        }
+    }
+}
+
+impl Step {
+    /// A step that is reached at once.
+    pub const fn at(level: f64) -> Self {
+        Step { level, glide: 0.0 }
+    }
+}
+
+options! {
+    /// When chance throws anew.
+    pub enum Chance {
+        /// With every note.
+        #[default]
+        Note,
+        /// Each time round, and holds that.
+        Hold,
+        /// Each time round, going there smoothly.
+        Drift,
+    }
+}
+
+part! {
+    /// Chance, the same every time for the same seed.
+    pub struct Random: Source "random" in "kind.random." {
+        choices {
+            CHANCE chance: Chance = Chance::Note, "New value", Random, When::Always, ["Each note", "Sample and hold", "Drift"],
+                "With every note; each time round, held until the next; or gone to smoothly.";
+        }
+        values {
+            LOW low: f64 = 0.0, 0.0..1.0, look("From", Q::Share, S::Random).step(0.05, 0.01),
+                "The lowest it comes to.";
+            HIGH high: f64 = 1.0, 0.0..1.0, look("To", Q::Share, S::Random).step(0.05, 0.01),
+                "The highest it comes to.";
+            SEED seed: u8 = 1, 0..255, look("Seed", Q::Count, S::Random).step(1.0, 1.0).still(),
+                "The same seed gives the same values; another one other values.";
+        }
+    }
+}
+
+options! {
+    /// What the player does.
+    pub enum PlayedWhat {
+        /// How hard the key was struck.
+        #[default]
+        Velocity,
+        /// How fast it was let go.
+        ReleaseVelocity,
+        /// Which key: C4 is the middle, five octaves either way.
+        Key,
+        /// The modulation wheel.
+        Wheel,
+        /// The pitch bend, its rest in the middle.
+        Bend,
+        /// Pressure on the keys, of the note's own key where it is told.
+        Pressure,
+        /// The expression pedal.
+        Expression,
+        /// The sustain pedal.
+        Pedal,
+        /// 0 and 1 in turn, from note to note.
+        Alternate,
+        /// How many notes are held, up to eight.
+        Held,
+        /// The place of a copy among those of its note.
+        Copy,
+    }
+}
+
+part! {
+    /// What the player does.
+    pub struct Played: Source "played" in "kind.played." {
+        choices {
+            WHAT what: PlayedWhat = PlayedWhat::Velocity, "What", Played, When::Always,
+                ["Velocity", "Release velocity", "Key", "Wheel", "Bend", "Pressure", "Expression", "Pedal", "Alternating", "Notes held", "Copy"],
+                "What the player does that moves it.";
+        }
+    }
+}
+
+part! {
+    /// The level of another strip.
+    pub struct Follower: Source "follower" in "kind.follower." {
+        also {
+            /// Which strip.
+            unit: UnitId = UnitId(1),
+        }
+    }
+}
+
+part! {
+    /// A knob with a name.
+    pub struct Macro: Source "macro" in "kind.macro." {
+        values {
+            PLACE place: f64 = 0.0, 0.0..1.0, look("Place", Q::Share, S::Macro).step(0.05, 0.01).decimals(1),
+                "Where the knob stands.";
+        }
+    }
+}
+
+impl SourceKind {
+    /// Its parameters and choices; none for an envelope, which has those of envelopes.
+    pub fn part(&self) -> Option<&dyn Part> {
+        Some(match self {
+            SourceKind::Lfo(part) => part,
+            SourceKind::Steps(part) => part,
+            SourceKind::Envelope(_) => return None,
+            SourceKind::Random(part) => part,
+            SourceKind::Played(part) => part,
+            SourceKind::Follower(part) => part,
+            SourceKind::Macro(part) => part,
+        })
+    }
+
+    /// The same, for writing.
+    pub fn part_mut(&mut self) -> Option<&mut dyn Part> {
+        Some(match self {
+            SourceKind::Lfo(part) => part,
+            SourceKind::Steps(part) => part,
+            SourceKind::Envelope(_) => return None,
+            SourceKind::Random(part) => part,
+            SourceKind::Played(part) => part,
+            SourceKind::Follower(part) => part,
+            SourceKind::Macro(part) => part,
+        })
+    }
+}

@@ -1,0 +1,109 @@
+//! What links may lead to.
+
+use super::link::Link;
+use crate::address::Address;
+use crate::catalogue::param;
+use crate::ids::{LinkId, RouteId, SourceId, UnitId};
+use crate::kinds::operator::Operator;
+use crate::param::{Linked, Owner, Param, ParamId};
+use crate::patch::Patch;
+use crate::voice::VoiceSettings;
+
+/// For whom a value may be moved, with what its owner allows.
+pub fn linkable(row: &Param) -> Linked {
+    match row.owner {
+        Owner::Group | Owner::Point | Owner::Place => Linked::Never,
+        Owner::Unit | Owner::Route | Owner::Patch | Owner::Source | Owner::Link => row.linked,
+    }
+}
+
+/// Whether a patch has a value that may be moved there.
+pub fn is_there(patch: &Patch, to: Address) -> bool {
+    linkable(param(to.param)) != Linked::Never && to.get(patch).is_ok()
+}
+
+/// A value by the name of what has it and its own, such as `Dew index`.
+pub fn name(patch: &Patch, to: Address) -> String {
+    let label = param(to.param).label;
+    let lower = label.to_lowercase();
+    let of = |owner: Option<&str>| {
+        owner.map_or_else(|| label.into(), |owner| format!("{owner} {lower}"))
+    };
+    match param(to.param).owner {
+        Owner::Unit | Owner::Point => of(patch.unit(UnitId(to.id)).map(|u| u.name.as_str())),
+        Owner::Route => of(patch
+            .route(RouteId(to.id))
+            .and_then(|r| patch.unit(r.from))
+            .map(|u| u.name.as_str())),
+        Owner::Source | Owner::Place => of(patch.source(SourceId(to.id)).map(|s| s.name.as_str())),
+        Owner::Link => match patch.link(LinkId(to.id)) {
+            Some(link) if link.to != to => format!(
+                "amount of {} on {}",
+                source_name(patch, link),
+                name(patch, link.to)
+            ),
+            _ => label.into(),
+        },
+        Owner::Group | Owner::Patch => label.into(),
+    }
+}
+
+fn source_name(patch: &Patch, link: &Link) -> String {
+    patch
+        .source(link.from)
+        .map_or_else(String::new, |s| s.name.clone())
+}
+
+/// The unit a value belongs to, or begins at; none for the patch's.
+pub fn unit_of(patch: &Patch, to: Address) -> Option<UnitId> {
+    match param(to.param).owner {
+        Owner::Unit | Owner::Point => Some(UnitId(to.id)),
+        Owner::Route => patch.route(RouteId(to.id)).map(|r| r.from),
+        Owner::Link => patch
+            .link(LinkId(to.id))
+            .filter(|l| l.to != to)
+            .and_then(|l| unit_of(patch, l.to)),
+        _ => None,
+    }
+}
+
+/// The value meant by a whole strip: the depth of its strongest send; of a source its rate.
+pub fn of_strip(patch: &Patch, unit: UnitId) -> Option<Address> {
+    if let Some(source) = unit.source() {
+        let rate = patch.source(source)?.timing.clock;
+        let id = match rate {
+            super::Clock::Hertz => super::Timing::RATE_HZ,
+            super::Clock::Tempo => super::Timing::CYCLE_BEATS,
+        };
+        return Some(Address::new(id, source.0));
+    }
+    let strongest = patch
+        .sends(unit)
+        .max_by(|a, b| patch.strength(a).total_cmp(&patch.strength(b)));
+    strongest.map(|route| Address::route(route.id, route.send.depth()))
+}
+
+/// Whether moving a value moves the pitch of an operator that is heard itself.
+pub(crate) fn pitches(patch: &Patch, to: Address, unit: UnitId) -> bool {
+    let own = [
+        Operator::RATIO,
+        Operator::SEMITONES,
+        Operator::FIXED_HZ,
+        Operator::DETUNE_CENTS,
+    ];
+    match to.param {
+        VoiceSettings::TUNE_CENTS => true,
+        VoiceSettings::CARRIERS_CENTS => patch.sounds(unit),
+        VoiceSettings::MODULATORS_CENTS => !patch.sounds(unit),
+        id => own.contains(&id) && to.id == unit.0,
+    }
+}
+
+/// Cents in one of the amounts a pitch is moved by.
+pub(crate) fn cents_of(id: ParamId) -> f64 {
+    match id {
+        Operator::RATIO | Operator::FIXED_HZ => 1200.0,
+        Operator::SEMITONES => 100.0,
+        _ => 1.0,
+    }
+}
