@@ -10,10 +10,13 @@ use zolvik_lab::predict::{Moment, explain};
 use zolvik_lab::render::{render_as_heard, render_program};
 use zolvik_lab::response;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
-use zolvik_lab::{Note, Rendered, unfold};
-use zolvik_patch::document::{UnitId, UnitKind};
+use zolvik_lab::{Note, Rendered, Unfolded, unfold};
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{RouteId, UnitId, UnitKind};
 use zolvik_patch::filter;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::movement::link::row_of;
+use zolvik_patch::part::Part;
 use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::sound::{MAX_FRAMES, RATES_HZ};
 use zolvik_patch::{Patch, json};
@@ -215,16 +218,23 @@ impl Bench {
         let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
         let prepared = prepare_with(&patch, &listening, &self.clips);
         let drawn = unfold(&prepared, &note, exponent, detail);
+        let moved = Moved::new(&patch, &drawn);
         self.give(drawn.spectrogram);
         self.give(bytes(&drawn.loudness_db));
         self.give(bytes(&drawn.curves.concat()));
         let units = drawn.sound.units.clone();
+        self.give(bytes(&moved.curves));
+        let sources = patch.movement.sources.iter().map(|s| s.id).collect();
+        let links = patch.movement.links.iter().map(|l| l.id).collect();
         self.shown = Some((patch, listening));
         self.sound = Some(drawn.sound);
         Ok(Answer::Unfolded {
             columns: drawn.columns,
             rows: drawn.rows,
             units,
+            sources,
+            links,
+            sends: moved.sends,
             level: drawn.level.into(),
         })
     }
@@ -300,6 +310,51 @@ impl Bench {
         Ok(Answer::Ready {
             file_name: file_name(&patch.meta.name, "wav"),
         })
+    }
+}
+
+/// Curves of what moves and is moved.
+struct Moved {
+    curves: Vec<f32>,
+    sends: Vec<RouteId>,
+}
+
+impl Moved {
+    fn new(patch: &Patch, drawn: &Unfolded) -> Self {
+        let links = &patch.movement.links;
+        let mut curves = drawn.places.concat();
+        // the value all links of a target take it to, in its domain, at a column
+        let together = |to: Address, column: usize| -> f64 {
+            let same = links.iter().zip(&drawn.motions).filter(|(l, _)| l.to == to);
+            same.map(|(_, motion)| f64::from(motion[column])).sum()
+        };
+        for link in links {
+            let row = row_of(patch, link.to);
+            let base = row.domain.enter(link.to.get(patch).unwrap_or(row.default));
+            curves.extend((0..drawn.columns).map(|column| {
+                let value = row.domain.leave(base + together(link.to, column));
+                row.place(value) as f32
+            }));
+        }
+        let mut sends = vec![];
+        for route in &patch.routes {
+            let to = Address::route(route.id, route.send.depth());
+            if links.iter().any(|l| l.to == to) {
+                let own = patch.strength(route).max(1e-9);
+                let mut there = route.clone();
+                let base = to.get(patch).unwrap_or_default();
+                let row = row_of(patch, to);
+                curves.extend((0..drawn.columns).map(|column| {
+                    let value = (base + together(to, column)).clamp(row.min, row.max);
+                    if let Some(slot) = there.send.slot(to.param) {
+                        slot.write(value);
+                    }
+                    (patch.strength(&there) / own) as f32
+                }));
+                sends.push(route.id);
+            }
+        }
+        Moved { curves, sends }
     }
 }
 

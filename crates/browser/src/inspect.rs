@@ -9,6 +9,8 @@ use zolvik_patch::character::{Offer, character, modulators, offers, together};
 use zolvik_patch::document::{Operator, TunedBy, UnitId};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{READY, Ready};
+use zolvik_patch::movement::ShapePoint;
+use zolvik_patch::movement::shape::{READY_SHAPES, ReadyShape, level_at};
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio};
 use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::wave::{Bars, MAX_BARS, Wave};
@@ -143,6 +145,24 @@ pub fn ready_envelopes() -> Vec<ReadyView> {
             .collect(),
     };
     READY.iter().map(view).collect()
+}
+
+/// The drawn cycles that come with the application.
+pub fn ready_shapes() -> Vec<ReadyView> {
+    let view = |ready: &ReadyShape| ReadyView {
+        name: ready.name,
+        picture: shape_picture(&ready.points()),
+    };
+    READY_SHAPES.iter().map(view).collect()
+}
+
+/// Levels of a drawn cycle, evenly spaced.
+pub fn shape_picture(points: &[ShapePoint]) -> Vec<f64> {
+    const COLUMNS: usize = 65;
+    let at = |i: usize| level_at(points, i as f64 / (COLUMNS - 1) as f64);
+    (0..COLUMNS)
+        .map(|i| (at(i) * 1000.0).round() / 1000.0)
+        .collect()
 }
 
 /// Points of the inspector's cycle; those of a list are half as many.

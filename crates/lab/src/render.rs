@@ -35,6 +35,10 @@ pub struct Rendered {
     pub units: Vec<UnitId>,
     /// What each unit puts out before its routes, 0 to 1, every [`BLOCK`] frames.
     pub amplitudes: Vec<Vec<f32>>,
+    /// Where each source of movement stands, 0 to 1, every [`BLOCK`] frames.
+    pub places: Vec<Vec<f32>>,
+    /// How far each link moves its value, in the value's domain, every [`BLOCK`] frames.
+    pub motions: Vec<Vec<f32>>,
 }
 
 /// Shortest and longest render, in seconds.
@@ -96,6 +100,9 @@ pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
     let units: Vec<UnitId> = prepared.program.unit_ids().collect();
     let mut amplitudes = vec![Vec::with_capacity(frames / BLOCK + 1); units.len()];
     let mut now = vec![0.0; units.len()];
+    let (sources, links) = prepared.program.movement_counts();
+    let (mut places, mut motions) = (vec![vec![]; sources], vec![vec![]; links]);
+    let (mut place, mut motion) = (vec![[0.0; 2]; sources], vec![0.0; links]);
     let (mut left, mut right) = (vec![0.0; frames], vec![0.0; frames]);
     for (at, (l, r)) in left
         .chunks_mut(BLOCK)
@@ -110,6 +117,14 @@ pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
         for (now, curve) in now.iter().zip(&mut amplitudes) {
             curve.push(*now);
         }
+        engine.places(&mut place);
+        engine.motions(&mut motion);
+        for ([now, _], curve) in place.iter().zip(&mut places) {
+            curve.push(*now);
+        }
+        for (now, curve) in motion.iter().zip(&mut motions) {
+            curve.push(*now);
+        }
     }
     Rendered {
         left,
@@ -117,5 +132,7 @@ pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
         rate_hz: note.rate_hz,
         units,
         amplitudes,
+        places,
+        motions,
     }
 }

@@ -40,6 +40,10 @@ pub struct Unfolded {
     pub loudness_db: Vec<f32>,
     /// For each unit of `sound.units`, what it puts out at each column, 0 to 1.
     pub curves: Vec<Vec<f32>>,
+    /// Where each source of movement stands at each column, 0 to 1.
+    pub places: Vec<Vec<f32>>,
+    /// How far each link moves its value at each column, in the value's domain.
+    pub motions: Vec<Vec<f32>>,
     /// True peak and loudness; in a coarse picture the peak is that of the samples.
     pub level: Level,
 }
@@ -65,17 +69,20 @@ pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -
         rows,
         spectrogram: spectrogram(&sound, &frames, rows, size),
         loudness_db: frames.iter().map(|f| loudness(&sound, *f)).collect(),
-        curves: sound
-            .amplitudes
-            .iter()
-            .map(|a| frames.iter().map(|f| sample_curve(a, *f)).collect())
-            .collect(),
+        curves: at_columns(&sound.amplitudes, &frames),
+        places: at_columns(&sound.places, &frames),
+        motions: at_columns(&sound.motions, &frames),
         level: match detail {
             Detail::Coarse => quick_level(&sound),
             Detail::Fine => level(&sound),
         },
         sound,
     }
+}
+
+fn at_columns(curves: &[Vec<f32>], frames: &[usize]) -> Vec<Vec<f32>> {
+    let at = |curve: &Vec<f32>| frames.iter().map(|f| sample_curve(curve, *f)).collect();
+    curves.iter().map(at).collect()
 }
 
 fn sample_curve(amplitudes: &[f32], frame: usize) -> f32 {

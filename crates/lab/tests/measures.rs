@@ -26,6 +26,8 @@ fn sine(hz: f64, amplitude: f64) -> Rendered {
         rate_hz: 48_000.0,
         units: vec![],
         amplitudes: vec![],
+        places: vec![],
+        motions: vec![],
     }
 }
 
@@ -49,6 +51,8 @@ fn true_peak_sees_between_samples() {
         rate_hz: 48_000.0,
         units: vec![],
         amplitudes: vec![],
+        places: vec![],
+        motions: vec![],
     };
     let true_peak_db = level(&sound).true_peak_db;
     assert!((true_peak_db + 6.02).abs() < 0.5, "{true_peak_db} dB");

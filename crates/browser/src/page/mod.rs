@@ -1,6 +1,7 @@
 //! The page's side: one document, its history, and what is muted or soloed for now.
 
 mod finding;
+mod moving;
 mod trial;
 mod values;
 mod waves;
@@ -20,11 +21,15 @@ use zolvik_patch::hearing::Listening;
 use zolvik_patch::history::History;
 use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::line::{NewStrip, uprooted};
+use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
+use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
-use crate::inspect::{ArrangementView, arrangements, inspect, ready_envelopes, sounds, waves};
+use crate::inspect::{
+    ArrangementView, arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves,
+};
 use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
 use crate::rules::RULES;
@@ -121,7 +126,7 @@ impl Page {
             } => {
                 let beat_s = self.beat_s(address);
                 self.set_all(address, &units, None, |row, now| {
-                    text::read_at(row.id, &text, now, beat_s).map_err(|e| e.to_string())
+                    text::read_as(row, &text, now, beat_s).map_err(|e| e.to_string())
                 })
             }
             Question::Nudge {
@@ -142,6 +147,33 @@ impl Page {
                 gesture,
             } => self.drag(address, &units, (start, moved, fine), gesture),
             Question::Reset { address, units } => self.reset(address, &units),
+            Question::ReadyShapes => Ok(Answer::Shapes {
+                list: ready_shapes(),
+            }),
+            Question::TakeShape { source, at } => match READY_SHAPES.get(at) {
+                Some(ready) => {
+                    let points = ready.points();
+                    self.edit(&Edit::SetShape { source, points }, None)
+                }
+                None => Err("there is no such shape".into()),
+            },
+            Question::DrawShape {
+                source,
+                levels,
+                gesture,
+            } => {
+                const TOLERANCE: f64 = 0.012;
+                let points = freehand(&levels, TOLERANCE);
+                self.edit(&Edit::SetShape { source, points }, Some(gesture))
+            }
+            Question::CopySource { source } => self.copy_source(source),
+            Question::PasteSource { source, text } => self.paste_source(source, &text),
+            Question::TypeEnd { link, high, text } => self.type_end(link, high, &text),
+            Question::LinkStrips { from, strips } => {
+                let to = strips.iter().filter_map(|strip| of_strip(patch, *strip));
+                let to = to.collect();
+                self.edit(&Edit::AddLinks { from, to }, None)
+            }
             Question::Inspect { unit } => inspect(patch, unit)
                 .map(|view| Answer::Inspected {
                     view: Box::new(view),
@@ -265,9 +297,9 @@ impl Page {
                 }
                 _ => Err(gone()),
             },
-            Question::CopyEnvelope { unit } => match patch.unit(unit) {
-                Some(unit) => {
-                    self.copied = Some(unit.envelope.clone());
+            Question::CopyEnvelope { unit } => match patch.envelope(unit) {
+                Some(envelope) => {
+                    self.copied = Some(envelope.clone());
                     Ok(self.document(vec![]))
                 }
                 None => Err(gone()),

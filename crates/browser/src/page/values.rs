@@ -7,6 +7,7 @@ use zolvik_patch::document::{RouteId, UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, alike};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::linked;
+use zolvik_patch::movement::link::row_of;
 use zolvik_patch::param::{Owner, Param};
 
 use super::Page;
@@ -22,7 +23,7 @@ impl Page {
         gesture: Option<u32>,
         next: impl Fn(&Param, f64) -> Result<f64, String>,
     ) -> Result<Answer, String> {
-        let row = param(address.param);
+        let row = &row_of(self.history.present(), address);
         let mut edits = vec![];
         for address in everywhere(self.history.present(), address, units) {
             // others may lack the value: a table's position, say
@@ -45,7 +46,7 @@ impl Page {
 
     /// Sets a value, and the same value of other units, to what a new thing has.
     pub(super) fn reset(&mut self, address: Address, units: &[UnitId]) -> Result<Answer, String> {
-        let row = param(address.param);
+        let row = row_of(self.history.present(), address);
         self.start = None;
         let all = everywhere(self.history.present(), address, units).into_iter();
         let edits = all.filter(|address| self.current(*address).is_ok());
@@ -69,8 +70,8 @@ impl Page {
     pub(super) fn beat_s(&self, address: Address) -> f64 {
         let patch = self.history.present();
         let in_beats = patch
-            .unit(UnitId(address.id))
-            .is_some_and(|u| u.envelope.in_beats);
+            .envelope(UnitId(address.id))
+            .is_some_and(|e| e.in_beats);
         match in_beats && linked::is_of_envelope(address.param) {
             true => BEAT_S,
             false => 60.0 / patch.audition.tempo_bpm,
@@ -86,7 +87,7 @@ impl Page {
         gesture: u32,
     ) -> Result<Answer, String> {
         self.begin(gesture);
-        let row = param(address.param);
+        let row = row_of(self.history.present(), address);
         let began = self.start.as_ref().map(|(_, patch)| patch);
         let edits = everywhere(self.history.present(), address, units)
             .into_iter()

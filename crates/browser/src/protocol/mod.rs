@@ -5,7 +5,7 @@ mod question;
 mod task;
 
 use serde::Serialize;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
@@ -46,7 +46,8 @@ pub enum Answer {
         messages: Vec<Timed>,
     },
     /// A note was drawn. Beside it: the spectrogram, one byte a point, rows from the lowest frequency; the loudness of each column and the
-    /// curves of all units one after the other, `f32`.
+    /// curves of all units one after the other, `f32`; then those of movement one after the other: where sources stand, where on its bar
+    /// what each link moves lies, and how many times as strong as by itself each moved send is.
     Unfolded {
         /// Columns of all pictures.
         columns: usize,
@@ -54,6 +55,12 @@ pub enum Answer {
         rows: usize,
         /// Units in the order of the curves.
         units: Vec<UnitId>,
+        /// Sources in the order of their curves.
+        sources: Vec<SourceId>,
+        /// Links in the order of their curves.
+        links: Vec<LinkId>,
+        /// Sends in the order of their curves.
+        sends: Vec<RouteId>,
         /// Levels of the note.
         level: LevelView,
     },
@@ -121,6 +128,11 @@ pub enum Answer {
     Waveform {
         /// Its length in seconds.
         length_s: f64,
+    },
+    /// Drawn cycles to choose from.
+    Shapes {
+        /// Each as a small picture.
+        list: Vec<ReadyView>,
     },
     /// Envelopes to choose from.
     Envelopes {

@@ -2,7 +2,7 @@
 
 use serde::Deserialize;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{LinkId, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::offers::OfferKind;
@@ -110,6 +110,44 @@ pub enum Question {
         units: Vec<UnitId>,
         /// Its place in the list.
         at: usize,
+    },
+    /// The drawn cycles that come with the application.
+    ReadyShapes,
+    /// Gives a source one of them.
+    TakeShape {
+        source: SourceId,
+        /// Its place in the list.
+        at: usize,
+    },
+    /// Gives a source a cycle drawn freehand.
+    DrawShape {
+        source: SourceId,
+        /// Levels evenly over the cycle, 0 to 1.
+        levels: Vec<f64>,
+        /// Number of the gesture.
+        gesture: u32,
+    },
+    /// A source as text, with its shape and links.
+    CopySource { source: SourceId },
+    /// Gives a source the kind, clock and shape of one that was copied.
+    PasteSource {
+        source: SourceId,
+        /// As [`Question::CopySource`] gave it.
+        text: String,
+    },
+    /// Sets one end of a link from typed text; the other stays.
+    TypeEnd {
+        link: LinkId,
+        /// The upper one of both.
+        high: bool,
+        /// As typed, in the unit of what is moved.
+        text: String,
+    },
+    /// Links a source with the value that is meant by each of these strips.
+    LinkStrips {
+        from: SourceId,
+        /// Units or sources.
+        strips: Vec<UnitId>,
     },
     /// What the inspector shows of a unit beside its values.
     Inspect { unit: UnitId },

@@ -3,7 +3,7 @@
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::{Point, Unit, UnitId};
+use zolvik_patch::document::{Envelope, Point, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::param::ParamId;
 
@@ -43,19 +43,18 @@ pub struct PointView {
     pub released: bool,
 }
 
-pub(super) fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
+pub(super) fn envelope(patch: &Patch, id: UnitId, env: &Envelope) -> EnvelopeView {
     const PLAIN: [[&str; 3]; 3] = [
         ["Attack", "", "A curve"],
         ["Decay", "Sustain", "D curve"],
         ["Release", "", "R curve"],
     ];
     const PARAMS: [ParamId; 3] = [Point::TIME_S, Point::LEVEL, Point::CURVE];
-    let env = &unit.envelope;
     let plain = env.is_plain();
-    let (linked, equal) = patch.linked(unit.id);
+    let (linked, equal) = patch.linked(id);
     let point = |at: usize| {
         let value = |i: usize| {
-            let mut view = value_view(patch, Address::point(unit.id, at, PARAMS[i]))?;
+            let mut view = value_view(patch, Address::point(id, at, PARAMS[i]))?;
             if plain {
                 view.label = PLAIN[at][i].into();
             } else {
@@ -75,7 +74,7 @@ pub(super) fn envelope(patch: &Patch, unit: &Unit) -> EnvelopeView {
     let time_s = 0.5 * hold_s;
     EnvelopeView {
         add: Edit::AddPoint {
-            unit: unit.id,
+            unit: id,
             time_s,
             level: env.level_at(time_s, hold_s),
         },

@@ -3,6 +3,7 @@
 mod envelope;
 mod heading;
 mod limit;
+mod movement;
 mod scale;
 mod send;
 mod strip;
@@ -22,6 +23,7 @@ use zolvik_patch::timing::auditioned_scale;
 use zolvik_patch::wave::{TableId, Wave};
 
 pub use self::heading::sound_name;
+use self::movement::{LinkView, SourceView, links, sources};
 pub use self::scale::words;
 use self::strip::{StripView, strip};
 use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};
@@ -77,6 +79,10 @@ pub struct DocumentView {
     pub groups: Vec<GroupView>,
     /// Whether arrangements are being tried.
     pub trying: bool,
+    /// Sources of movement, in the order they were made.
+    pub sources: Vec<SourceView>,
+    /// Links from them.
+    pub links: Vec<LinkView>,
 }
 
 /// A group of strips.
@@ -161,7 +167,12 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         banks: banks(patch),
         sounds: patch.contents(),
         scale: patch.scale.as_ref().map(|s| s.name.clone()),
-        sheet: sheet([SectionId::Whole, SectionId::Keys, SectionId::Unison]),
+        sheet: sheet([
+            SectionId::Whole,
+            SectionId::Tuning,
+            SectionId::Keys,
+            SectionId::Unison,
+        ]),
         choices: patch_choices(patch),
         tables: tables(patch),
         groups: patch
@@ -172,6 +183,8 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         slot: patch.slot,
         has_other: patch.other.is_some(),
         trying: false,
+        sources: sources(patch, listening),
+        links: links(patch, listening),
     }
 }
 

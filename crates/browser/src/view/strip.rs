@@ -4,11 +4,13 @@ use serde::Serialize;
 use zolvik_engine::cost::Costs;
 use zolvik_patch::Patch;
 use zolvik_patch::arrange;
-use zolvik_patch::document::{KindName, Route, RouteKind, Send, Unit, UnitId, UnitKind};
+use zolvik_patch::document::{KindName, LinkId, Route, RouteKind, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
+use zolvik_patch::movement::link::mean_cents;
 use zolvik_patch::section::SectionId;
 use zolvik_patch::shape::{Handle, cut_off, handles};
 use zolvik_patch::sound::Sound;
+use zolvik_patch::text;
 use zolvik_patch::wave::Wave;
 
 use super::envelope::{EnvelopeView, envelope};
@@ -72,6 +74,8 @@ pub struct StripView {
     pub handles: Vec<Handle>,
     /// Its envelope.
     pub envelope: EnvelopeView,
+    /// How far links move its pitch in the mean, if that is more than a few cents.
+    pub pitch_shift: Option<ShiftView>,
     /// Where the end of the sound cuts it off, if it does.
     pub cut: Option<CutView>,
 }
@@ -84,6 +88,35 @@ pub struct CutView {
     pub time_s: f64,
     /// In words.
     pub words: String,
+}
+
+/// A pitch that is moved off in the mean.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ShiftView {
+    /// How far, and by which link.
+    pub words: String,
+    /// The link that does most of it.
+    pub link: LinkId,
+}
+
+/// Cents from which on a mean shift of the pitch is told.
+const TOLD_CENTS: f64 = 3.0;
+
+fn pitch_shift(patch: &Patch, unit: UnitId) -> Option<ShiftView> {
+    let (cents, link) = mean_cents(patch, unit)?;
+    if !patch.sounds(unit) || cents.abs() <= TOLD_CENTS {
+        return None;
+    }
+    let by = patch.source(patch.link(link)?.from)?;
+    Some(ShiftView {
+        words: format!(
+            "{} takes the pitch {} ct off in the mean",
+            by.name,
+            text::fixed(cents, 0)
+        ),
+        link,
+    })
 }
 
 pub(super) fn strip(
@@ -128,7 +161,8 @@ pub(super) fn strip(
             .collect(),
         deepest,
         handles: handles(patch, unit.id),
-        envelope: envelope(patch, unit),
+        envelope: envelope(patch, unit.id, &unit.envelope),
+        pitch_shift: pitch_shift(patch, unit.id),
         cut: cut_off(patch, unit.id).map(|(time_s, by)| CutView {
             time_s,
             words: format!(

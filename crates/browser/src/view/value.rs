@@ -4,9 +4,11 @@ use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
-use zolvik_patch::document::{Envelope, Filter, Point, Unit, UnitId};
+use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
-use zolvik_patch::param::{ChoiceId, Owner};
+use zolvik_patch::movement::link::{movers, row_of, swept};
+use zolvik_patch::movement::target::linkable;
+use zolvik_patch::param::{ChoiceId, Linked, Owner};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::section::SectionId;
@@ -39,6 +41,33 @@ pub struct ValueView {
     pub origin: f64,
     /// Where it cannot be had in full: how far, in words.
     pub limit: Option<String>,
+    /// What moves it, if anything does.
+    pub moved: Option<SweptView>,
+    /// For whom it may be moved; none where nothing may.
+    pub movable: Option<Movable>,
+}
+
+/// How far a value is moved.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SweptView {
+    /// Place of the lowest value it comes to, 0 to 1.
+    pub low: f64,
+    /// Place of the highest.
+    pub high: f64,
+    /// The links that move it.
+    pub links: Vec<LinkId>,
+}
+
+/// For whom a value may be moved.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum Movable {
+    /// Each note by itself.
+    Note,
+    /// All notes alike: what is each note's own moves it by the newest one.
+    All,
 }
 
 /// One of a few.
@@ -113,25 +142,25 @@ pub(crate) fn shown_times(patch: &Patch, address: Address) -> f64 {
 
 pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
     let value = address.get(patch).ok()?;
-    let row = param(address.param);
+    let row = &row_of(patch, address);
     let in_beats = matches!(row.id, Point::TIME_S | Envelope::DELAY_S)
         && value > 0.0
         && patch
-            .unit(UnitId(address.id))
-            .is_some_and(|u| u.envelope.in_beats);
+            .envelope(UnitId(address.id))
+            .is_some_and(|e| e.in_beats);
     let times = shown_times(patch, address);
     let mut written = match in_beats {
         true => text::write_beats(value, BEAT_S),
-        false => text::write(row.id, value * times),
+        false => text::write_as(row, value * times),
     };
     let exact = match in_beats {
         true => written.to_string(),
-        false => text::write_exact(row.id, value * times),
+        false => text::write_exact_as(row, value * times),
     };
     let mut label: String = row.label.into();
     if times != 1.0 {
         let tenths = (value * times * 10.0).round() / 10.0;
-        written = text::write(row.id, tenths);
+        written = text::write_as(row, tenths);
         label = format!("{label} at {}", note_name(patch.audition.note.into()));
     }
     Some(ValueView {
@@ -150,7 +179,27 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
             0.0
         },
         limit: None,
+        moved: swept_view(patch, address),
+        movable: match linkable(param(address.param)) {
+            Linked::Note => Some(Movable::Note),
+            Linked::Patch => Some(Movable::All),
+            Linked::Never => None,
+        },
     })
+}
+
+fn swept_view(patch: &Patch, address: Address) -> Option<SweptView> {
+    let links: Vec<LinkId> = movers(patch, address).map(|l| l.id).collect();
+    if links.is_empty() {
+        return None;
+    }
+    let row = row_of(patch, address);
+    let own = row.place(address.get(patch).ok()?);
+    let (low, high) = match swept(patch, address) {
+        Some((low, high)) => (row.place(low), row.place(high)),
+        None => (own, own),
+    };
+    Some(SweptView { low, high, links })
 }
 
 /// Choices of the patch as a whole.
@@ -166,7 +215,7 @@ pub(super) fn unit_choices(unit: &Unit) -> Vec<ChoiceView> {
         .collect()
 }
 
-fn choice_view(id: ChoiceId, at: usize) -> Option<ChoiceView> {
+pub(super) fn choice_view(id: ChoiceId, at: usize) -> Option<ChoiceView> {
     let row = choice(id);
     Some(ChoiceView {
         id,

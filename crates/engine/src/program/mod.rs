@@ -435,6 +435,11 @@ impl Program {
         units.iter().map(UnitProgram::lines).sum()
     }
 
+    /// Number of sources and of links.
+    pub fn movement_counts(&self) -> (usize, usize) {
+        (self.movement.sources().len(), self.movement.links().len())
+    }
+
     /// Number of units.
     pub fn unit_count(&self) -> usize {
         self.unit_count as usize

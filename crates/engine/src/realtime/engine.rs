@@ -319,6 +319,16 @@ impl Engine {
         }
     }
 
+    /// How far each link moves its value in the newest note, in the value's domain, in the order of the patch; links beyond the end of
+    /// `into` are left out.
+    pub fn motions(&self, into: &mut [f32]) {
+        let graph = &self.graphs[self.current];
+        let count = graph.program.movement.links().len();
+        for (into, motion) in into.iter_mut().zip(&graph.movers.shown()[..count]) {
+            *into = *motion;
+        }
+    }
+
     fn newest_lane(&self) -> Option<usize> {
         let lanes = self.voices.lanes.iter().enumerate();
         let sounding = lanes.filter(|(_, v)| v.state != LaneState::Free);

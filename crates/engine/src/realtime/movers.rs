@@ -126,6 +126,8 @@ pub(crate) struct Movers {
     fade: [Lanes; MAX_SOURCES],
     /// How far each link moves its value in the set at hand.
     motions: [Lanes; MAX_LINKS],
+    /// The same in the newest note.
+    shown: [f32; MAX_LINKS],
     /// The newest note's lane.
     newest: usize,
 }
@@ -139,6 +141,7 @@ impl Movers {
             place: [f32x8::ZERO; MAX_SOURCES],
             fade: [f32x8::ONE; MAX_SOURCES],
             motions: [f32x8::ZERO; MAX_LINKS],
+            shown: [0.0; MAX_LINKS],
             newest: 0,
         }
     }
@@ -146,6 +149,11 @@ impl Movers {
     /// How far the links move their values in the set computed last.
     pub(crate) fn motions(&self) -> &[Lanes; MAX_LINKS] {
         &self.motions
+    }
+
+    /// How far each link moves its value in the newest note, in the value's domain.
+    pub(crate) fn shown(&self) -> &[f32; MAX_LINKS] {
+        &self.shown
     }
 
     /// Where a source stands in a lane, and how far it has come in.
@@ -338,6 +346,10 @@ impl Movers {
                 }
                 Some(link) => self.advance_link(moment, link as usize % MAX_LINKS),
             }
+        }
+        if set == self.newest / LANES {
+            let lane = self.newest % LANES;
+            self.shown = self.motions.map(|motion| motion.to_array()[lane]);
         }
     }
 

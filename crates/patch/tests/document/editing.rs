@@ -5,11 +5,14 @@ use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::Place;
 use zolvik_patch::catalogue::{choices, params};
 use zolvik_patch::document::{
-    Bus, GroupId, KindName, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, UnitId,
+    Bus, GroupId, KindName, LinkId, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, SourceId,
+    UnitId,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
 use zolvik_patch::history::History;
+use zolvik_patch::movement::shape::{READY_SHAPES, Turn};
+use zolvik_patch::movement::{Direction, Source, SourceName};
 use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::validate::validate;
@@ -218,7 +221,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
     let route = RouteId(dice.below(40) as u16);
     let group = GroupId(dice.below(3) as u16);
     let (on, at) = (dice.below(2) == 0, dice.below(6));
-    match dice.below(KINDS) {
+    match dice.below(44 + 21) {
         0 => Edit::Replace {
             patch: Box::new(any_patch(dice.bits())),
         },
@@ -366,18 +369,98 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
             kind: zolvik_patch::document::KindName::Filter,
             unit: on.then_some(unit),
         },
+        43.. => any_movement(patch, dice),
         41 => Edit::AddStrips {
             strips: zolvik_patch::line::copied(patch, &units),
         },
-        _ => Edit::Together {
+        40 => Edit::Together {
             label: "both".into(),
             edits: vec![Edit::MakeCarrier { unit }, Edit::RemoveRoute { route }],
         },
     }
 }
 
+/// Some edit of sources and links, sensible or not.
+fn any_movement(patch: &Patch, dice: &mut Dice) -> Edit {
+    let movement = &patch.movement;
+    let none = dice.below(8) == 0;
+    let source = |dice: &mut Dice| match movement.sources.get(dice.below(movement.sources.len())) {
+        Some(source) if !none => source.id,
+        _ => SourceId(1000 + dice.below(5) as u16),
+    };
+    let link = match movement.links.get(dice.below(movement.links.len())) {
+        Some(link) if !none => link.id,
+        _ => LinkId(dice.below(20) as u16),
+    };
+    let all = zolvik_patch::address::all(patch);
+    let to = vec![all[dice.below(all.len())].0, all[dice.below(all.len())].0];
+    let (source, other) = (source(dice), source(dice));
+    let (on, at, level) = (dice.below(2) == 0, dice.share() * 1.2 - 0.1, dice.share());
+    match dice.below(22) {
+        0 | 1 => Edit::AddSource {
+            kind: SourceName::ALL[dice.below(SourceName::ALL.len())],
+            to: if on { to } else { vec![] },
+        },
+        2 => Edit::RemoveSource { source },
+        3 => Edit::DuplicateSource { source },
+        4 => Edit::RenameSource {
+            source,
+            name: ["Sway", "", "\u{200b}"][dice.below(3)].into(),
+        },
+        5 => Edit::SwitchSource { source, on },
+        6 => Edit::Follow {
+            source,
+            unit: UnitId(dice.below(6) as u16),
+        },
+        7 => Edit::AddLinks { from: source, to },
+        8 => Edit::RemoveLink { link },
+        9 => Edit::SwitchLink { link, on },
+        10 => Edit::DirectLink {
+            link,
+            direction: Direction::ALL[dice.below(3)],
+        },
+        11 => Edit::ScaleLink {
+            link,
+            by: on.then_some(other),
+        },
+        12 => Edit::ResendLink { link, from: source },
+        13 => Edit::TurnLink { link },
+        14 => Edit::SetEnds {
+            link,
+            low: level,
+            high: level + at,
+        },
+        15 => Edit::SetShape {
+            source,
+            points: READY_SHAPES[dice.below(READY_SHAPES.len())].points(),
+        },
+        16 => Edit::AddShapePoint { source, at, level },
+        17 => Edit::RemoveShapePoint {
+            source,
+            at: dice.below(8),
+        },
+        18 => Edit::MoveShapePoint {
+            source,
+            point: dice.below(8),
+            at,
+            level,
+        },
+        19 => Edit::TurnShape {
+            source,
+            how: [Turn::Flip, Turn::Reverse, Turn::Halve, Turn::Double][dice.below(4)],
+        },
+        20 => Edit::SetStepCount {
+            source,
+            count: dice.below(70),
+        },
+        _ => Edit::SetSource {
+            source: Box::new(Source::new(source, SourceName::Random)),
+        },
+    }
+}
+
 /// How many kinds of edits there are.
-const KINDS: usize = 43;
+const KINDS: usize = 64;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
@@ -426,6 +509,27 @@ fn kind_of(edit: &Edit) -> usize {
         E::Together { .. } => 40,
         E::AddStrips { .. } => 41,
         E::Insert { .. } => 42,
+        E::AddSource { .. } => 43,
+        E::RemoveSource { .. } => 44,
+        E::DuplicateSource { .. } => 45,
+        E::RenameSource { .. } => 46,
+        E::SwitchSource { .. } => 47,
+        E::Follow { .. } => 48,
+        E::AddLinks { .. } => 49,
+        E::RemoveLink { .. } => 50,
+        E::SwitchLink { .. } => 51,
+        E::DirectLink { .. } => 52,
+        E::ScaleLink { .. } => 53,
+        E::ResendLink { .. } => 54,
+        E::TurnLink { .. } => 55,
+        E::SetEnds { .. } => 56,
+        E::SetShape { .. } => 57,
+        E::AddShapePoint { .. } => 58,
+        E::RemoveShapePoint { .. } => 59,
+        E::MoveShapePoint { .. } => 60,
+        E::TurnShape { .. } => 61,
+        E::SetStepCount { .. } => 62,
+        E::SetSource { .. } => 63,
     }
 }
 
@@ -433,7 +537,7 @@ fn kind_of(edit: &Edit) -> usize {
 fn every_kind_of_edit_is_tried_and_most_are_taken() {
     let mut dice = Dice(11);
     let (mut made, mut taken) = ([0; KINDS], [0; KINDS]);
-    for _ in 0..6000 {
+    for _ in 0..9000 {
         let patch = any_patch(dice.bits());
         let edit = any_edit(&patch, &mut dice);
         made[kind_of(&edit)] += 1;

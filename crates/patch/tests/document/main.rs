@@ -10,6 +10,7 @@ mod golden;
 mod groups;
 mod hearing;
 mod lines;
+mod movement;
 mod offers;
 mod several;
 mod shapes;

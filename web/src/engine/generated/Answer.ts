@@ -5,12 +5,15 @@ import type { ExplanationView } from "./ExplanationView";
 import type { Hit } from "./Hit";
 import type { InspectView } from "./InspectView";
 import type { LevelView } from "./LevelView";
+import type { LinkId } from "./LinkId";
 import type { Offers } from "./Offers";
 import type { ParamId } from "./ParamId";
 import type { PartialView } from "./PartialView";
 import type { ReadyView } from "./ReadyView";
+import type { RouteId } from "./RouteId";
 import type { Rules } from "./Rules";
 import type { SoundChoice } from "./SoundChoice";
+import type { SourceId } from "./SourceId";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
 import type { WaveChoice } from "./WaveChoice";
@@ -52,6 +55,18 @@ rows: number,
  * Units in the order of the curves.
  */
 units: Array<UnitId>, 
+/**
+ * Sources in the order of their curves.
+ */
+sources: Array<SourceId>, 
+/**
+ * Links in the order of their curves.
+ */
+links: Array<LinkId>, 
+/**
+ * Sends in the order of their curves.
+ */
+sends: Array<RouteId>, 
 /**
  * Levels of the note.
  */
@@ -119,7 +134,11 @@ list: Array<SoundChoice>, } | { "is": "waveform",
 /**
  * Its length in seconds.
  */
-length_s: number, } | { "is": "envelopes", 
+length_s: number, } | { "is": "shapes", 
+/**
+ * Each as a small picture.
+ */
+list: Array<ReadyView>, } | { "is": "envelopes", 
 /**
  * Each as a small picture.
  */

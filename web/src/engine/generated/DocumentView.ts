@@ -2,10 +2,12 @@
 import type { AuditionView } from "./AuditionView";
 import type { ChoiceView } from "./ChoiceView";
 import type { GroupView } from "./GroupView";
+import type { LinkView } from "./LinkView";
 import type { Listening } from "./Listening";
 import type { Rail } from "./Rail";
 import type { SectionView } from "./SectionView";
 import type { Slot } from "./Slot";
+import type { SourceView } from "./SourceView";
 import type { StripView } from "./StripView";
 import type { TableView } from "./TableView";
 import type { ValueView } from "./ValueView";
@@ -105,4 +107,12 @@ groups: Array<GroupView>,
 /**
  * Whether arrangements are being tried.
  */
-trying: boolean, };
+trying: boolean, 
+/**
+ * Sources of movement, in the order they were made.
+ */
+sources: Array<SourceView>, 
+/**
+ * Links from them.
+ */
+links: Array<LinkView>, };

@@ -3,12 +3,18 @@ import type { Address } from "./Address";
 import type { Bus } from "./Bus";
 import type { ChoiceId } from "./ChoiceId";
 import type { Connect } from "./Connect";
+import type { Direction } from "./Direction";
 import type { GroupId } from "./GroupId";
 import type { KindName } from "./KindName";
+import type { LinkId } from "./LinkId";
 import type { Meta } from "./Meta";
 import type { RouteId } from "./RouteId";
 import type { RouteKind } from "./RouteKind";
+import type { ShapePoint } from "./ShapePoint";
+import type { SourceId } from "./SourceId";
+import type { SourceName } from "./SourceName";
 import type { TableId } from "./TableId";
+import type { Turn } from "./Turn";
 import type { UnitId } from "./UnitId";
 
 /**
@@ -178,7 +184,75 @@ folded: boolean, } | { "do": "remove_table",
 /**
  * Which table.
  */
-table: TableId, } | { "do": "remove_route", route: RouteId, } | { "do": "switch_route", route: RouteId, 
+table: TableId, } | { "do": "add_source", kind: SourceName, 
+/**
+ * What it is to move.
+ */
+to: Array<Address>, } | { "do": "remove_source", source: SourceId, } | { "do": "duplicate_source", source: SourceId, } | { "do": "rename_source", source: SourceId, 
+/**
+ * The new name.
+ */
+name: string, } | { "do": "switch_source", source: SourceId, 
+/**
+ * Whether it moves anything.
+ */
+on: boolean, } | { "do": "follow", source: SourceId, unit: UnitId, } | { "do": "add_links", from: SourceId, 
+/**
+ * What it is to move.
+ */
+to: Array<Address>, } | { "do": "remove_link", link: LinkId, } | { "do": "switch_link", link: LinkId, 
+/**
+ * Whether it moves anything.
+ */
+on: boolean, } | { "do": "direct_link", link: LinkId, 
+/**
+ * Which way.
+ */
+direction: Direction, } | { "do": "scale_link", link: LinkId, by: SourceId | null, } | { "do": "resend_link", link: LinkId, from: SourceId, } | { "do": "turn_link", link: LinkId, } | { "do": "set_ends", link: LinkId, 
+/**
+ * The value at the source's low end.
+ */
+low: number, 
+/**
+ * The value at its high end.
+ */
+high: number, } | { "do": "set_shape", source: SourceId, 
+/**
+ * 2 to 64 points.
+ */
+points: Array<ShapePoint>, } | { "do": "add_shape_point", source: SourceId, 
+/**
+ * Where in the cycle, 0 to 1.
+ */
+at: number, 
+/**
+ * 0 to 1.
+ */
+level: number, } | { "do": "remove_shape_point", source: SourceId, 
+/**
+ * Position of the point.
+ */
+at: number, } | { "do": "move_shape_point", source: SourceId, 
+/**
+ * Position of the point.
+ */
+point: number, 
+/**
+ * Where in the cycle, 0 to 1.
+ */
+at: number, 
+/**
+ * 0 to 1.
+ */
+level: number, } | { "do": "turn_shape", source: SourceId, 
+/**
+ * How.
+ */
+how: Turn, } | { "do": "set_step_count", source: SourceId, 
+/**
+ * 1 to 64.
+ */
+count: number, } | { "do": "remove_route", route: RouteId, } | { "do": "switch_route", route: RouteId, 
 /**
  * Whether it takes part.
  */

@@ -7,6 +7,7 @@ import type { KindName } from "./KindName";
 import type { RouteKind } from "./RouteKind";
 import type { SectionView } from "./SectionView";
 import type { SendView } from "./SendView";
+import type { ShiftView } from "./ShiftView";
 import type { Unheard } from "./Unheard";
 import type { UnitId } from "./UnitId";
 import type { ValueView } from "./ValueView";
@@ -119,6 +120,10 @@ handles: Array<Handle>,
  * Its envelope.
  */
 envelope: EnvelopeView, 
+/**
+ * How far links move its pitch in the mean, if that is more than a few cents.
+ */
+pitch_shift: ShiftView | null, 
 /**
  * Where the end of the sound cuts it off, if it does.
  */

@@ -1,0 +1,397 @@
+//! Sources and links as data: what is linked gently, what goes with what is removed, what is refused.
+
+use rstest::rstest;
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{
+    Filter, KindName, LinkId, Operator, Patch, RouteId, Send, SourceId, UnitId, VoiceSettings,
+};
+use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::envelope::READY;
+use zolvik_patch::history::History;
+use zolvik_patch::json;
+use zolvik_patch::movement::link::{ends, mean_cents, swept};
+use zolvik_patch::movement::shape::{READY_SHAPES, Turn, freehand, level_at, turned};
+use zolvik_patch::movement::{Direction, Link, ShapePoint, SourceKind, SourceName, Timing};
+use zolvik_patch::text;
+
+fn after(patch: &Patch, edits: &[Edit]) -> Patch {
+    let one = |patch: Patch, edit: &Edit| apply(&patch, edit).unwrap().0;
+    edits.iter().fold(patch.clone(), one)
+}
+
+const SOURCE: SourceId = SourceId(1001);
+const LEVEL: fn() -> Address = || Address::route(RouteId(1), Send::LEVEL_DB);
+
+fn add(kind: SourceName, to: Address) -> Edit {
+    Edit::AddSource { kind, to: vec![to] }
+}
+
+#[rstest]
+#[case::index(Address::route(RouteId(2), Send::INDEX_RAD), 0.5)]
+#[case::level(LEVEL(), 3.0)]
+#[case::pitch_in_cents(Address::unit(UnitId(1), Operator::DETUNE_CENTS), 10.0)]
+#[case::ratio_by_a_semitone(Address::unit(UnitId(1), Operator::RATIO), 1.0 / 12.0)]
+#[case::pan(Address::route(RouteId(1), Send::PAN), 0.2)]
+fn a_new_link_is_gentle(#[case] to: Address, #[case] amount: f64) {
+    let modulated = after(
+        &Patch::empty(),
+        &[Edit::AddUnit {
+            kind: KindName::Operator,
+            connect: Connect::Unit { id: UnitId(1) },
+        }],
+    );
+    let patch = after(&modulated, &[add(SourceName::Lfo, to)]);
+    assert_eq!(patch.movement.links[0].amount, amount);
+    assert_eq!(patch.movement.links[0].direction, Direction::Both);
+    // what rises from nothing goes up; what is added twice is there once
+    let played = after(&modulated, &[add(SourceName::Played, to)]);
+    assert_eq!(played.movement.links[0].direction, Direction::Up);
+    let again = after(
+        &played,
+        &[Edit::AddLinks {
+            from: SOURCE,
+            to: vec![to],
+        }],
+    );
+    assert_eq!(again, played);
+}
+
+#[rstest]
+#[case::both(Direction::Both, (-15.0, -9.0))]
+#[case::up(Direction::Up, (-12.0, -9.0))]
+#[case::down(Direction::Down, (-15.0, -12.0))]
+fn amount_and_ends_are_two_ways_to_say_the_same(
+    #[case] direction: Direction,
+    #[case] expected: (f64, f64),
+) {
+    let link = LinkId(1);
+    let patch = after(
+        &Patch::empty(),
+        &[
+            add(SourceName::Lfo, LEVEL()),
+            Edit::DirectLink { link, direction },
+        ],
+    );
+    assert_eq!(ends(&patch, &patch.movement.links[0]), Some(expected));
+    assert_eq!(swept(&patch, LEVEL()), Some(expected));
+    let set = Edit::SetEnds {
+        link,
+        low: -30.0,
+        high: -6.0,
+    };
+    let patch = after(&patch, &[set]);
+    assert_eq!(ends(&patch, &patch.movement.links[0]), Some((-30.0, -6.0)));
+    assert_eq!(
+        patch.movement.links[0].direction, direction,
+        "never guessed"
+    );
+    let turned = after(&patch, &[Edit::TurnLink { link }]);
+    assert_eq!(
+        turned.movement.links[0].amount,
+        -patch.movement.links[0].amount
+    );
+}
+
+#[test]
+fn ends_of_frequencies_lie_evenly_in_octaves() {
+    let filter = Edit::AddUnit {
+        kind: KindName::Filter,
+        connect: Connect::Output,
+    };
+    let patch = after(&Patch::empty(), &[filter]);
+    let cutoff = Address::unit(UnitId(2), Filter::CUTOFF_HZ);
+    let patch = after(&patch, &[add(SourceName::Lfo, cutoff)]);
+    assert_eq!(
+        ends(&patch, &patch.movement.links[0]),
+        Some((500.0, 2000.0))
+    );
+    let set = Edit::SetEnds {
+        link: LinkId(1),
+        low: 200.0,
+        high: 3200.0,
+    };
+    let patch = after(&patch, &[set]);
+    assert!((cutoff.get(&patch).unwrap() - 800.0).abs() < 1e-9);
+    assert!((patch.movement.links[0].amount - 2.0).abs() < 1e-12);
+}
+
+#[test]
+fn what_leads_to_something_gone_goes_with_it_and_comes_back_with_it() {
+    let mut history = History::new(Patch::empty());
+    let amount = Address::new(Link::AMOUNT, 1);
+    let steps = [
+        Edit::AddUnit {
+            kind: KindName::Operator,
+            connect: Connect::Output,
+        },
+        add(
+            SourceName::Lfo,
+            Address::unit(UnitId(2), Operator::DETUNE_CENTS),
+        ),
+        add(SourceName::Played, amount),
+        add(SourceName::Follower, LEVEL()),
+        Edit::Follow {
+            source: SourceId(1003),
+            unit: UnitId(2),
+        },
+        Edit::ScaleLink {
+            link: LinkId(3),
+            by: Some(SOURCE),
+        },
+    ];
+    for edit in &steps {
+        history.edit(edit, None).unwrap();
+    }
+    let before = history.present().clone();
+    assert_eq!(before.movement.links.len(), 3);
+    history
+        .edit(&Edit::RemoveUnit { unit: UnitId(2) }, None)
+        .unwrap();
+    // the link that moved the other one's amount had nothing to move any more
+    assert_eq!(history.present().movement.links.len(), 1);
+    let SourceKind::Follower(follower) = &history.present().movement.sources[2].kind else {
+        panic!("the third is a follower");
+    };
+    assert_eq!(follower.unit, UnitId(1), "it follows something there is");
+    history.undo();
+    assert_eq!(*history.present(), before);
+    history
+        .edit(&Edit::RemoveSource { source: SOURCE }, None)
+        .unwrap();
+    let left = &history.present().movement;
+    assert_eq!((left.sources.len(), left.links.len()), (2, 1));
+    assert_eq!(left.links[0].scaled_by, None);
+    history.undo();
+    assert_eq!(*history.present(), before);
+}
+
+#[test]
+fn loops_are_refused_and_named() {
+    let rate = |source: u16| Address::new(Timing::RATE_HZ, source);
+    let patch = after(
+        &Patch::empty(),
+        &[
+            add(SourceName::Lfo, LEVEL()),
+            add(SourceName::Random, rate(1001)),
+            Edit::RenameSource {
+                source: SOURCE,
+                name: "Sway".into(),
+            },
+        ],
+    );
+    let edit = Edit::AddLinks {
+        from: SOURCE,
+        to: vec![rate(1002)],
+    };
+    let why = apply(&patch, &edit).unwrap_err().to_string();
+    assert!(
+        why.contains("loop") && why.contains("Sway") && why.contains("Chance 2"),
+        "{why}"
+    );
+    let amount = Address::new(Link::AMOUNT, 1);
+    let own = Edit::AddLinks {
+        from: SOURCE,
+        to: vec![amount],
+    };
+    let patch = after(&patch, &[own]);
+    // a file may say of an amount that it moves itself
+    let own = r#""param": "link.amount",
+          "id": 1"#;
+    let itself = json::write(&patch).replacen(own, &own.replace("1", "3"), 1);
+    let why = json::read(&itself).unwrap_err().to_string();
+    assert!(why.contains("loop"), "{why}");
+}
+
+#[test]
+fn limits_and_wrong_files_are_told_with_their_path() {
+    let full = vec![
+        Edit::AddSource {
+            kind: SourceName::Macro,
+            to: vec![]
+        };
+        32
+    ];
+    let patch = after(&Patch::empty(), &full);
+    let why = apply(&patch, &full[0]).unwrap_err().to_string();
+    assert!(
+        why.contains("movement.sources") && why.contains("32"),
+        "{why}"
+    );
+
+    let good = after(&Patch::empty(), &[add(SourceName::Lfo, LEVEL())]);
+    let text = json::write(&good);
+    assert_eq!(json::read(&text).unwrap(), good);
+    let wrong = |from: &str, to: &str| {
+        let changed = text.replacen(from, to, 1);
+        assert_ne!(changed, text, "{from}");
+        json::read(&changed).unwrap_err().to_string()
+    };
+    let kind = wrong("\"lfo\": {", "\"wobble\": {");
+    assert!(
+        kind.starts_with("at movement.sources[0].kind") && kind.contains("wobble"),
+        "{kind}"
+    );
+    let rate = wrong("\"rate_hz\": 1.0", "\"rate_hz\": 0.0");
+    assert!(
+        rate.contains("movement.sources[0].timing.rate_hz") && rate.contains("0.005"),
+        "{rate}"
+    );
+    let gone = wrong("\"from\": 1001", "\"from\": 1007");
+    assert!(
+        gone.contains("movement.links[0]") && gone.contains("1007"),
+        "{gone}"
+    );
+    let deaf = wrong("route.level_db", "audition.note");
+    assert!(deaf.contains("movement.links[0].to"), "{deaf}");
+    let twice = text.replacen("\"id\": 1001", "\"id\": 7", 1);
+    assert!(
+        json::read(&twice)
+            .unwrap_err()
+            .to_string()
+            .contains("movement.sources[0].id")
+    );
+}
+
+#[test]
+fn a_mean_shift_of_the_pitch_is_known() {
+    let cents = Address::unit(UnitId(1), Operator::DETUNE_CENTS);
+    let patch = after(&Patch::empty(), &[add(SourceName::Lfo, cents)]);
+    assert_eq!(
+        mean_cents(&patch, UnitId(1)),
+        None,
+        "both ways there is none"
+    );
+    let up = Edit::DirectLink {
+        link: LinkId(1),
+        direction: Direction::Up,
+    };
+    let patch = after(&patch, &[up]);
+    assert_eq!(mean_cents(&patch, UnitId(1)), Some((5.0, LinkId(1))));
+    let ratio = Address::patch(VoiceSettings::TUNE_CENTS);
+    let patch = after(&patch, &[add(SourceName::Macro, ratio)]);
+    assert_eq!(mean_cents(&patch, UnitId(1)), Some((10.0, LinkId(1))));
+}
+
+#[test]
+fn an_envelope_of_a_source_is_edited_like_any_other() {
+    let patch = after(&Patch::empty(), &[add(SourceName::Envelope, LEVEL())]);
+    let unit = SOURCE.into();
+    let edits = [
+        Edit::AddPoint {
+            unit,
+            time_s: 0.2,
+            level: 0.5,
+        },
+        Edit::HoldPoint {
+            units: vec![unit],
+            at: 1,
+        },
+        Edit::LoopFrom {
+            units: vec![unit],
+            from: Some(0),
+        },
+        Edit::TieToTempo {
+            units: vec![unit],
+            on: true,
+        },
+        Edit::SetValue {
+            address: Address::point(unit, 0, zolvik_patch::document::Point::TIME_S),
+            value: 0.25,
+        },
+    ];
+    let patch = after(&patch, &edits);
+    let envelope = patch.envelope(unit).unwrap();
+    assert_eq!(
+        (envelope.points.len(), envelope.held, envelope.loop_from),
+        (4, 1, Some(0))
+    );
+    assert_eq!(envelope.points[0].time_s, 0.25);
+    let ready = Edit::SetEnvelope {
+        units: vec![unit],
+        envelope: Box::new(READY[0].envelope()),
+    };
+    assert_eq!(
+        after(&patch, &[ready]).envelope(unit),
+        Some(&READY[0].envelope())
+    );
+}
+
+#[rstest]
+#[case::flipped(Turn::Flip, |t: f64| (t, true))]
+#[case::reversed(Turn::Reverse, |t: f64| (1.0 - t, false))]
+#[case::first_half(Turn::Halve, |t: f64| (0.5 * t, false))]
+#[case::twice(Turn::Double, |t: f64| ((2.0 * t).fract(), false))]
+fn turning_a_cycle_about_gives_the_same_levels_elsewhere(
+    #[case] how: Turn,
+    #[case] from: fn(f64) -> (f64, bool),
+) {
+    for ready in READY_SHAPES {
+        // bent segments that are cut in the middle keep their ends alone
+        let points: Vec<ShapePoint> = ready
+            .points()
+            .iter()
+            .map(|p| ShapePoint {
+                curve: if how == Turn::Halve { 0.0 } else { p.curve },
+                ..*p
+            })
+            .collect();
+        let turned = turned(&points, how);
+        if how == Turn::Double && turned.len() == points.len() {
+            continue;
+        }
+        for i in 1..200 {
+            let at = f64::from(i) / 200.0 + 0.001;
+            if at >= 1.0 || (at - 0.5).abs() < 0.01 {
+                continue;
+            }
+            let (there, upside_down) = from(at);
+            let level = level_at(&points, there);
+            let expected = if upside_down { 1.0 - level } else { level };
+            let off = (level_at(&turned, at) - expected).abs();
+            // where it jumps either side may hold
+            let jumps = points
+                .windows(2)
+                .any(|w| w[0].at == w[1].at && (w[0].at - there).abs() < 2e-3);
+            assert!(jumps || off < 1e-6, "{} {how:?} at {at}: {off}", ready.name);
+        }
+    }
+}
+
+#[test]
+fn a_line_drawn_by_hand_keeps_its_course_with_few_points() {
+    let drawn: Vec<f64> = (0..200)
+        .map(|i| 0.5 + 0.4 * (f64::from(i) / 199.0 * 12.0).sin())
+        .collect();
+    let points = freehand(&drawn, 0.012);
+    assert!(points.len() <= 64, "{}", points.len());
+    for (i, level) in drawn.iter().enumerate() {
+        let off = (level_at(&points, i as f64 / 199.0) - level).abs();
+        assert!(off < 0.03, "{i}: {off}");
+    }
+    let noise: Vec<f64> = (0..500)
+        .map(|i| f64::from(i * 7919 % 101) / 100.0)
+        .collect();
+    assert!(freehand(&noise, 0.012).len() <= 64, "however it was drawn");
+}
+
+#[rstest]
+#[case("0.3 Hz", 0.3)]
+#[case("4 s", 0.25)]
+#[case("0.01 s", 100.0)]
+#[case("250 ms", 4.0)]
+#[case("2", 2.0)]
+fn rates_are_typed_as_rates_or_periods(#[case] typed: &str, #[case] hz: f64) {
+    assert_eq!(text::read(Timing::RATE_HZ, typed, 1.0), Ok(hz));
+}
+
+#[rstest]
+#[case("1/8 dotted", 0.75)]
+#[case("1/4 triplet", 2.0 / 3.0)]
+#[case("2 bars", 8.0)]
+#[case("32 bars", 128.0)]
+#[case("1/64", 0.0625)]
+fn lengths_are_typed_as_notes_and_written_so(#[case] typed: &str, #[case] beats: f64) {
+    let read = text::read(Timing::CYCLE_BEATS, typed, 1.0).unwrap();
+    assert!((read - beats).abs() < 1e-12);
+    assert_eq!(text::write(Timing::CYCLE_BEATS, read).to_string(), typed);
+}
