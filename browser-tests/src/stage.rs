@@ -485,6 +485,17 @@ impl Stage {
         )
     }
 
+    /// Left, top, width and height of an element, in pixels of the page.
+    pub async fn bounds(&self, css: &str) -> (i64, i64, i64, i64) {
+        let element = self.find(css).await;
+        element.scroll_into_view().await.expect("scrolling");
+        let rect = element.rect().await.expect("a rectangle");
+        let script = "const { left, top } = document.querySelector(arguments[0]).getBoundingClientRect(); return [left, top]";
+        let place = self.js(script, vec![json!(css)]).await;
+        let at = |i: usize| place[i].as_f64().unwrap_or(0.0) as i64;
+        (at(0), at(1), rect.width as i64, rect.height as i64)
+    }
+
     /// The documents in the store, by the API.
     pub async fn patches(&self) -> Vec<Value> {
         let list: Vec<Value> = self.get("/api/patches").await["patches"]

@@ -4,7 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import Toast from 'primevue/toast'
 import { useToast } from 'primevue/usetoast'
 import { onMounted, ref, watchEffect } from 'vue'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 
 import AuditionBar from './components/AuditionBar.vue'
 import BottomBar from './components/BottomBar.vue'
@@ -12,6 +12,7 @@ import ConflictDialog from './components/ConflictDialog.vue'
 import FindDialog from './components/FindDialog.vue'
 import HelpDialog from './components/HelpDialog.vue'
 import TopBar from './components/TopBar.vue'
+import { isOfPatch } from './composables/isOfPatch'
 import { useClipboard } from './composables/useClipboard'
 import { useRegions } from './composables/useRegions'
 import { isCommand, useShortcuts } from './composables/useShortcuts'
@@ -26,16 +27,17 @@ const playing = usePlaying()
 const saving = useSaving()
 useSettings()
 const route = useRoute()
+const router = useRouter()
 const toast = useToast()
 useMessages().shownBy((message) => toast.add(message))
 const failure = ref('')
 const helping = ref(false)
 const finding = ref(false)
 useRegions()
-useClipboard(() => route.name === 'build' && document.view !== undefined)
+useClipboard(() => isOfPatch(route.name) && document.view !== undefined)
 // the patch's name in the title, so that tabs can be told apart
 watchEffect(() => {
-  const name = route.name === 'build' ? document.view?.name : undefined
+  const name = isOfPatch(route.name) ? document.view?.name : undefined
   window.document.title = name ? `${name} · Zolvik` : 'Zolvik'
 })
 // from fields and dialogs too
@@ -65,6 +67,7 @@ useShortcuts({
     const letter = event.key.toLowerCase()
     if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
     else if (isCommand(event) && letter === 'y') document.redo()
+    else if (event.altKey && (event.code === 'Digit1' || event.code === 'Digit2') && saving.id !== null) void router.push(`/patch/${saving.id}${event.code === 'Digit2' ? '/move' : ''}`)
     else if (event.key === '?') helping.value = true
     else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))) {
       if (playing.auditioning) playing.stop()

@@ -2,98 +2,11 @@
 //! and a text typed with its Enter are one each.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{FilterType, KindName, Send, UnitId, UnitKind};
 
+use crate::hand::Hand;
 use crate::measure::*;
-
-/// A hand on the stage that counts what it does.
-struct Hand {
-    stage: Stage,
-    id: i64,
-    gestures: usize,
-}
-
-impl Hand {
-    async fn new() -> Hand {
-        let stage = stage().await;
-        let id = stage.new_patch().await;
-        Hand {
-            stage,
-            id,
-            gestures: 1,
-        }
-    }
-
-    async fn click(&mut self, label: &str) {
-        self.gestures += 1;
-        self.stage.click(label).await;
-    }
-
-    async fn key(&mut self, key: &str) {
-        self.gestures += 1;
-        self.stage.press(key).await;
-    }
-
-    async fn chord(&mut self, modifier: Key, key: &str) {
-        self.gestures += 1;
-        self.stage.chord(modifier, key).await;
-    }
-
-    /// A click into the line to add, and a line with its Enter.
-    async fn line(&mut self, text: &str) {
-        self.gestures += 2;
-        let input = self.stage.find("input[aria-label='Strips as text']").await;
-        input.click().await.unwrap();
-        input.send_keys(text).await.unwrap();
-        input.send_keys(Key::Enter + "").await.unwrap();
-        let empty =
-            "return document.querySelector(\"input[aria-label='Strips as text']\").value === ''";
-        self.stage.wait_until("the line is taken", empty).await;
-        input.send_keys(Key::Escape + "").await.unwrap();
-    }
-
-    /// A click on the number, and a text with its Enter.
-    async fn set(&mut self, label: &str, text: &str) {
-        self.gestures += 2;
-        let css = format!("[role=spinbutton][aria-label='{label}'] .value");
-        self.stage
-            .find(&css)
-            .await
-            .scroll_into_view()
-            .await
-            .unwrap();
-        let (x, y) = self.stage.middle(&css).await;
-        let chain = self.stage.driver.action_chain().move_to(x, y);
-        chain.click().perform().await.unwrap();
-        let input = self
-            .stage
-            .find(&format!("input[aria-label='{label}, typed']"))
-            .await;
-        input.send_keys(text).await.unwrap();
-        input.send_keys(Key::Enter + "").await.unwrap();
-    }
-
-    async fn choose(&mut self, choice: &str, option: &str) {
-        self.gestures += 1;
-        self.stage.choose(choice, option).await;
-    }
-
-    async fn menu(&mut self, button: &str, item: &str) {
-        self.gestures += 2;
-        self.stage.menu(button, item).await;
-    }
-
-    async fn patch(&self) -> Patch {
-        self.stage.saved(self.id).await
-    }
-
-    fn within(&self, job: &str, mark: usize) {
-        println!("{job}: {} gestures, the mark is {mark}", self.gestures);
-        assert!(self.gestures <= mark, "{job} took {}", self.gestures);
-    }
-}
 
 fn filter_of(patch: &Patch) -> UnitId {
     let found = patch

@@ -47,3 +47,31 @@ pub fn roughness(samples: &[f32]) -> f32 {
     let bends = samples.windows(3).map(|w| (w[0] - 2.0 * w[1] + w[2]).abs());
     bends.fold(0.0, f32::max)
 }
+
+/// Lowest and highest pitch of a sine in a stretch, in cents from a frequency: by the turning of its phase from one hundredth of a second
+/// to the next.
+pub fn pitch_span_cents(samples: &[f32], (from_s, to_s): (f64, f64), hz: f64) -> (f64, f64) {
+    let hop = (RATE_HZ / 100.0) as usize;
+    let range = (from_s * RATE_HZ) as usize..(to_s * RATE_HZ) as usize;
+    let phase = |chunk: &[f32], first: usize| {
+        let (mut re, mut im) = (0.0, 0.0);
+        for (i, sample) in chunk.iter().enumerate() {
+            let window = 1.0 - (std::f64::consts::TAU * i as f64 / chunk.len() as f64).cos();
+            let angle = std::f64::consts::TAU * (hz * (first + i) as f64 / RATE_HZ).fract();
+            re += window * f64::from(*sample) * angle.cos();
+            im -= window * f64::from(*sample) * angle.sin();
+        }
+        im.atan2(re) / std::f64::consts::TAU
+    };
+    let at: Vec<f64> = range
+        .step_by(hop)
+        .map(|first| phase(&samples[first..first + 2 * hop], first))
+        .collect();
+    let cents = at.windows(2).map(|two| {
+        let turned = two[1] - two[0];
+        1200.0 * (1.0 + (turned - turned.round()) * 100.0 / hz).log2()
+    });
+    cents.fold((f64::MAX, f64::MIN), |(low, high), c| {
+        (low.min(c), high.max(c))
+    })
+}

@@ -84,6 +84,12 @@ impl Listening {
     pub fn without(&self, patch: &Patch, units: &[UnitId]) -> (Listening, BTreeSet<UnitId>) {
         let mut next = self.clone();
         let mut changed = BTreeSet::new();
+        let sources = units.iter().filter_map(|id| id.source());
+        for source in sources.filter(|id| patch.source(*id).is_some()) {
+            if next.muted_sources.insert(source) {
+                changed.insert(source.into());
+            }
+        }
         for unit in units.iter().filter_map(|id| patch.unit(*id)) {
             let list = match unit.kind.name().is_source() {
                 true => &mut next.muted,
@@ -100,6 +106,8 @@ impl Listening {
     pub fn again(&mut self, units: &BTreeSet<UnitId>) {
         self.muted.retain(|id| !units.contains(id));
         self.bypassed.retain(|id| !units.contains(id));
+        let sources = &mut self.muted_sources;
+        sources.retain(|id| !units.contains(&(*id).into()));
     }
 
     /// Whether a route is let through for now, whatever the document says of it.

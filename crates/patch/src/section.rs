@@ -42,7 +42,11 @@ impl SectionId {
     pub fn folds(self) -> bool {
         matches!(
             self,
-            SectionId::Cycle | SectionId::Harmonics | SectionId::Copies | SectionId::Tuning
+            SectionId::Cycle
+                | SectionId::Harmonics
+                | SectionId::Copies
+                | SectionId::Tuning
+                | SectionId::Onset
         )
     }
 

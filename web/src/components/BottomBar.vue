@@ -31,6 +31,20 @@ function turn(place: number) {
   sim([0xe0, bits & 127, bits >> 7])
 }
 
+/** The modulation wheel stays where it is put. */
+const wheel = ref(0)
+function turnWheel(place: number) {
+  wheel.value = place
+  sim([0xb0, 1, place])
+}
+
+/** Pressure is gone when the hand is. */
+const pressure = ref(0)
+function press(place: number) {
+  pressure.value = place
+  sim([0xd0, place, 0])
+}
+
 function playPhrase() {
   const answer = document.ask({ ask: 'phrase' })
   if (answer.is !== 'phrase') return
@@ -57,6 +71,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     <span class="muted">Z to M play from C{{ octave(keys.base.value) }}</span>
     <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
     <label class="bend">Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
+    <label class="bend">Wheel <input :value="wheel" type="range" min="0" max="127" aria-label="Modulation wheel" @input="turnWheel(Number(($event.target as HTMLInputElement).value))" /></label>
     <button type="button" class="btn" :class="{ on: phrase }" @click="phrase ? stopPhrase() : playPhrase()">{{ phrase ? 'Stop' : 'Play phrase' }}</button>
     <span class="muted clip" :title="midi.status.value">MIDI {{ midi.status.value }}</span>
   </footer>
@@ -88,8 +103,10 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       </div>
       <div class="device">
         <div class="controls">
-          <label>Vel <input v-model.number="simVelocity" type="range" min="1" max="127" aria-label="Velocity of the simulated keyboard" /> {{ simVelocity }}</label>
+          <label>Vel <input v-model.number="simVelocity" type="range" min="1" max="127" aria-label="Velocity of the simulated keyboard" /> </label>
           <label>Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel of the simulated keyboard" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
+          <label>Wheel <input :value="wheel" type="range" min="0" max="127" aria-label="Modulation wheel of the simulated keyboard" @input="turnWheel(Number(($event.target as HTMLInputElement).value))" /></label>
+          <label>Press <input :value="pressure" type="range" min="0" max="127" aria-label="Pressure of the simulated keyboard" @input="press(Number(($event.target as HTMLInputElement).value))" @change="press(0)" /></label>
         </div>
         <div class="small"><PianoKeys :from="simBase" :to="simBase + 24" :held="playing.heldKeys" label="Simulated MIDI keys" @press="(key) => sim([0x90, key, simVelocity])" @release="(key) => sim([0x80, key, 0])" /></div>
       </div>
@@ -110,9 +127,9 @@ p { margin: 0; font-size: var(--fs-11); }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .line { display: flex; align-items: center; gap: 4px; }
 .btn { align-self: flex-start; padding: 0 8px; }
-.device { display: grid; grid-template-columns: 130px 1fr; gap: 8px; flex: 1; min-height: 0; }
-.controls { display: grid; align-content: center; gap: 2px; }
-.controls label { display: flex; align-items: center; gap: 4px; min-height: 24px; font-size: var(--fs-11); }
-.controls input { width: 70px; accent-color: var(--ink); }
+.device { display: grid; grid-template-columns: 182px 1fr; gap: 8px; flex: 1; min-height: 0; }
+.controls { display: grid; grid-template-columns: 1fr 1fr; align-content: center; gap: 2px 8px; }
+.controls label { display: flex; align-items: center; gap: 4px; min-height: 24px; justify-content: space-between; font-size: var(--fs-11); }
+.controls input { width: 50px; accent-color: var(--ink); }
 .small { min-height: 0; }
 </style>

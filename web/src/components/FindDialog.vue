@@ -7,6 +7,7 @@ import { useRouter } from 'vue-router'
 import { useActions } from '../composables/useActions'
 import { useReveal } from '../composables/useReveal'
 import { inkOf } from '../draw/tokens'
+import { isOfPatch } from '../composables/isOfPatch'
 import { api } from '../engine/api'
 import type { PatchSummary } from '../engine/generated/PatchSummary'
 import { useDocument } from '../stores/document'
@@ -20,7 +21,7 @@ const actions = useActions({ help: () => emit('help') })
 const text = ref('')
 const at = ref(0)
 const patches = ref<PatchSummary[]>([])
-const inBuild = computed(() => document.view !== undefined && router.currentRoute.value.name === 'build')
+const inBuild = computed(() => document.view !== undefined && isOfPatch(router.currentRoute.value.name))
 
 const line = computed(() => {
   const answer = inBuild.value && text.value.trim() ? document.ask({ ask: 'line', text: text.value }) : undefined

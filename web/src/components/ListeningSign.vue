@@ -7,11 +7,12 @@ import { useDocument } from '../stores/document'
 
 const document = useDocument()
 const SIGNS = [['muted', 'M', 'Muted'], ['soloed', 'S', 'Only'], ['bypassed', 'B', 'Bypassed']] as const
+const MOVING = ['muted_sources', 'soloed_sources', 'muted_links', 'soloed_links'] as const
 /** The first kind there is, and of which strips; routes only by their number. */
 const said = computed(() => {
   const now = document.view?.listening
   if (!now || !document.isListening) return undefined
-  const [list, letter, word] = SIGNS.find(([name]) => now[name].length > 0) ?? [undefined, 'M', 'Routes muted']
+  const [list, letter, word] = SIGNS.find(([name]) => now[name].length > 0) ?? [undefined, 'M', MOVING.some((name) => now[name].length > 0) ? 'Movement muted' : 'Routes muted']
   const strips = list ? (document.view?.strips ?? []).filter((strip) => now[list].includes(strip.id)) : []
   const all = Object.values(now).reduce((sum, ids) => sum + ids.length, 0)
   return { letter, word, strips, more: all - strips.length }

@@ -11,6 +11,7 @@ import MessageList from './MessageList.vue'
 import NameField from './NameField.vue'
 import SaveState from './SaveState.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
+import { isOfPatch } from '../composables/isOfPatch'
 import { useCompare } from '../composables/useCompare'
 import { useDocument } from '../stores/document'
 import { useSaving } from '../stores/saving'
@@ -26,7 +27,7 @@ useEventListener(window, 'keydown', (event) => {
   const typing = event.target instanceof HTMLElement && event.target.closest('input, textarea, [role=dialog]') !== null
   if (event.code === 'KeyA' && !typing && !event.ctrlKey && !event.metaKey && !event.altKey && !event.repeat && inBuild.value) flip()
 })
-const inBuild = computed(() => route.name === 'build' && document.view !== undefined && saving.id !== null)
+const inBuild = computed(() => isOfPatch(route.name) && document.view !== undefined && saving.id !== null)
 
 function rename(name: string) {
   const view = document.view
@@ -50,7 +51,10 @@ function rename(name: string) {
     </div>
     <nav class="views" aria-label="Views">
       <RouterLink to="/" :class="{ here: route.name === 'library' }">Library</RouterLink>
-      <RouterLink v-if="saving.id !== null" :to="`/patch/${saving.id}`" :class="{ here: route.name === 'build' }">Build</RouterLink>
+      <template v-if="saving.id !== null">
+        <RouterLink :to="`/patch/${saving.id}`" :class="{ here: route.name === 'build' }" title="Strips, routing, envelopes (Alt+1)">Build</RouterLink>
+        <RouterLink :to="`/patch/${saving.id}/move`" :class="{ here: route.name === 'move' }" title="What moves, and what it moves (Alt+2)">Move</RouterLink>
+      </template>
     </nav>
     <ListeningSign v-if="inBuild" />
     <div class="tools">

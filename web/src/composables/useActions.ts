@@ -1,6 +1,7 @@
 /** Acts that can be found by name, with their keys. */
 import { useRouter } from 'vue-router'
 
+import { isOfPatch } from './isOfPatch'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 import { useSettings } from '../stores/settings'
@@ -14,7 +15,7 @@ export function useActions(open: { help: () => void }): () => Action[] {
   const router = useRouter()
   return () => {
     const [one] = document.units
-    const build = document.view !== undefined && router.currentRoute.value.name === 'build'
+    const build = document.view !== undefined && isOfPatch(router.currentRoute.value.name)
     const always: Action[] = [
       { title: playing.auditioning ? 'Stop' : 'Play the auditioned note', keys: 'Space', run: () => (playing.auditioning ? playing.stop() : playing.play()) },
       { title: 'Silence: let every note go', run: () => playing.panic() },

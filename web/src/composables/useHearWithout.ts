@@ -1,9 +1,14 @@
-/** One held key lets hear without the selected strips. */
+/** One held key lets hear without what is selected: strips, or in Move a source. */
+import { computed } from 'vue'
+import { useRoute } from 'vue-router'
+
 import { useShortcuts } from './useShortcuts'
 import { useDocument } from '../stores/document'
 
 export function useHearWithout() {
   const document = useDocument()
+  const route = useRoute()
+  const chosen = computed(() => (route.name === 'move' ? (document.source === null ? [] : [document.source]) : document.units))
   let without = false
   function hear(units: number[]) {
     without = units.length > 0
@@ -14,8 +19,8 @@ export function useHearWithout() {
   }
   useShortcuts({
     down(event) {
-      if (event.code !== 'KeyO' || event.ctrlKey || event.metaKey || event.altKey || event.repeat || without || document.units.length === 0) return
-      hear(document.units)
+      if (event.code !== 'KeyO' || event.ctrlKey || event.metaKey || event.altKey || event.repeat || without || chosen.value.length === 0) return
+      hear(chosen.value)
     },
     up: (event) => event.code === 'KeyO' && again(),
     lost: again,

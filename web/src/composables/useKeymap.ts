@@ -33,6 +33,14 @@ export const KEYMAP: readonly KeyGroup[] = [
     { keys: '↑ ↓', does: 'a step; with Shift a fine one; Page up and down ten' },
     { keys: 'Wheel', does: 'changes the value that has the focus, else it scrolls' },
     { keys: 'Delete', does: 'the default, as a double click on the name' },
+    { keys: 'L', does: 'on a value, or the right button: what moves it, and what could' },
+  ] },
+  { title: 'Movement', list: [
+    { keys: 'Alt+1, Alt+2', does: 'Build, and Move' },
+    { keys: '1 to 9', does: 'in Move: select a source; ↑ and ↓ the next one' },
+    { keys: 'O', does: 'in Move, while held: hear without the selected source' },
+    { keys: 'Drag a sign', does: 'of a source onto another one: moves how fast that goes' },
+    { keys: 'Double click', does: 'in a shape: a point; on a point: takes it out; Shift: off the grid' },
   ] },
   { title: 'Everywhere', list: [
     { keys: 'Ctrl+K', does: 'finds any action, strip, value or patch by name, or adds a strip as text' },

@@ -1,14 +1,35 @@
 /** Keys that select and change strips from wherever the focus is, outside of fields. */
+import type { Ref } from 'vue'
+
 import { isCommand, useShortcuts } from './useShortcuts'
 import { useDocument } from '../stores/document'
 
-/** `add` adds a modulator for what is selected. */
-export function useSelecting(add: () => void) {
+/** `add` adds a modulator for what is selected; `ofSources` says that sources of movement are meant. */
+export function useSelecting(add: () => void, ofSources: Ref<boolean>) {
   const document = useDocument()
+  /** The same keys, where sources are selected. */
+  function source(event: KeyboardEvent, digit: number | undefined): boolean {
+    const sources = document.view?.sources ?? []
+    const at = sources.findIndex(({ id }) => id === document.source)
+    const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
+    if (event.key === 'Escape') document.source = null
+    else if (isCommand(event) && event.key.toLowerCase() === 'd' && document.source !== null) document.edit({ do: 'duplicate_source', source: document.source })
+    else if (isCommand(event) || event.altKey) return false
+    else if (digit !== undefined) {
+      if (!sources[digit - 1]) return false
+      document.source = sources[digit - 1].id
+    } else if (event.key === 'Delete' && document.source !== null) {
+      document.edit({ do: 'remove_source', source: document.source })
+      document.source = sources[at + 1]?.id ?? sources[at - 1]?.id ?? null
+    } else if (step !== undefined && event.target instanceof Element && event.target.closest('.list')) document.source = sources[Math.max(0, Math.min(sources.length - 1, at + step))]?.id ?? null
+    else return false
+    return true
+  }
   useShortcuts({
     down(event) {
       const strips = document.view?.strips ?? []
       const digit = /^Digit([1-9])$/.exec(event.code)
+      if (ofSources.value) return source(event, digit ? Number(digit[1]) : undefined)
       if (event.key === 'Escape') document.select(null)
       else if (isCommand(event) && event.key.toLowerCase() === 'a') document.selectAll()
       else if (isCommand(event) && event.key.toLowerCase() === 'd' && document.selected !== null) document.edit({ do: 'duplicate_units', units: document.units })

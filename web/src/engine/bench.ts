@@ -23,6 +23,12 @@ export interface Unfolded {
   loudnessDb: Float32Array
   /** For each unit, what it puts out, 0 to 1. */
   curves: Map<number, Float32Array>
+  /** For each source of movement where it stands, 0 to 1. */
+  places: Map<number, Float32Array>
+  /** For each link where on its bar what it moves lies. */
+  moved: Map<number, Float32Array>
+  /** For each send whose depth is moved how many times as strong it is as by itself. */
+  depths: Map<number, Float32Array>
   level: LevelView
 }
 
@@ -62,7 +68,7 @@ export class Superseded extends Error {
 
 /** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
 /** Nothing muted. */
-export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [] }
+export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [] }
 const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'waveform', 'loudness', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
@@ -154,12 +160,17 @@ function startBench(): Bench {
       if (answer.is !== 'unfolded') throw new Error('unexpected answer')
       const all = floats(parts[2])
       const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
+      const moving = floats(parts[3])
+      const movement = (i: number) => moving.subarray(i * answer.columns, (i + 1) * answer.columns)
       return {
         columns: answer.columns,
         rows: answer.rows,
         spectrogram: parts[0],
         loudnessDb: floats(parts[1]),
         curves: new Map(answer.units.map((unit, i) => [unit, curve(i)])),
+        places: new Map(answer.sources.map((source, i) => [source, movement(i)])),
+        moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
+        depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
         level: answer.level,
       }
     },

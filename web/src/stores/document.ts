@@ -7,6 +7,7 @@ import type { Address } from '../engine/generated/Address'
 import type { Answer } from '../engine/generated/Answer'
 import type { DocumentView } from '../engine/generated/DocumentView'
 import type { Edit } from '../engine/generated/Edit'
+import type { KindView } from '../engine/generated/KindView'
 import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
@@ -40,6 +41,7 @@ export const useDocument = defineStore('document', () => {
       ),
       rails: same('rails', next.rails), groups: same('groups', next.groups),
       audition: same('audition', next.audition), values: same('values', next.values),
+      sources: next.sources.map((source) => same(`source ${source.id}`, source)), links: next.links.map((link) => same(`link ${link.id}`, link)),
     }
   }
 
@@ -48,10 +50,14 @@ export const useDocument = defineStore('document', () => {
   const help = (param: ParamId) => helps.get(param) ?? ''
   /** Limits and laws of the core; there once it has started. */
   const rules = shallowRef<Rules>()
+  /** The kinds of sources of movement. */
+  const sourceKinds = shallowRef<KindView[]>([])
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
   const others = ref<number[]>([])
+  /** The selected source of movement, in Move. */
+  const source = ref<number | null>(null)
   /** The strip pointed at: what it takes part in lights up. */
   const lit = ref<number | null>(null)
   /** Counts everything that changes the sound; listeners watch it. */
@@ -75,6 +81,7 @@ export const useDocument = defineStore('document', () => {
       if (answer.is !== 'rules') return
       answer.helps.forEach(([param, help]) => helps.set(param, help))
       rules.value = answer.rules
+      sourceKinds.value = answer.sources
     })()
     // a failure is no answer for good
     starting.catch(() => (starting = undefined))
@@ -90,7 +97,11 @@ export const useDocument = defineStore('document', () => {
       program.value = core.parts()[0]
       // what is new is all that is selected; what is gone is selected no more
       const there = answer.view.strips.map((strip) => strip.id)
-      const kept = answer.select.length ? answer.select : units.value.filter((id) => there.includes(id))
+      const sources = answer.view.sources.map(({ id }) => id)
+      const made = answer.select.find((id) => sources.includes(id))
+      if (made !== undefined) source.value = made
+      else if (source.value !== null && !sources.includes(source.value)) source.value = null
+      const kept = answer.select.length && made === undefined ? answer.select : units.value.filter((id) => there.includes(id))
       pick(kept)
       change.value++
     }
@@ -196,6 +207,8 @@ export const useDocument = defineStore('document', () => {
   const hearAll = () => listen(EVERYTHING)
 
   const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
+  const selectedSource = computed(() => view.value?.sources.find(({ id }) => id === source.value))
+  const linksOf = (id: number) => view.value?.links.filter((link) => link.from === id) ?? []
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
   /** Where a value of several selected strips differs: from which to which. */
   function spread(address: Address): { from: string; to: string; units: { id: number; place: number }[] } | undefined {
@@ -216,7 +229,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, rules, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, rules, sourceKinds, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),

@@ -166,6 +166,7 @@ impl Page {
                 let points = freehand(&levels, TOLERANCE);
                 self.edit(&Edit::SetShape { source, points }, Some(gesture))
             }
+            Question::Targets { text, source } => Ok(self.targets(&text, source)),
             Question::CopySource { source } => self.copy_source(source),
             Question::PasteSource { source, text } => self.paste_source(source, &text),
             Question::TypeEnd { link, high, text } => self.type_end(link, high, &text),
@@ -253,6 +254,7 @@ impl Page {
             Question::Rules => Ok(Answer::Rules {
                 rules: RULES,
                 helps: params().map(|row| (row.id, row.help)).collect(),
+                sources: moving::kinds(),
             }),
             Question::Waves => Ok(Answer::Waves {
                 waves: waves(patch),

@@ -1,15 +1,76 @@
 //! Sources of movement and links: what is typed, copied and pasted of them.
 
-use zolvik_patch::document::{LinkId, SourceId};
+use zolvik_patch::address::{self, Address};
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::{LinkId, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
-use zolvik_patch::movement::Source;
 use zolvik_patch::movement::link::{ends, row_of};
+use zolvik_patch::movement::{Source, SourceName, target};
+use zolvik_patch::param::Owner;
 use zolvik_patch::text;
 
 use super::Page;
-use crate::protocol::Answer;
+use crate::protocol::{Answer, KindView, Target};
+
+/// Most targets shown at once.
+const MOST: usize = 60;
+
+/// The kinds of sources.
+pub(super) fn kinds() -> Vec<KindView> {
+    let view = |kind: &SourceName| KindView {
+        kind: *kind,
+        label: kind.label(),
+        help: kind.help(),
+    };
+    SourceName::ALL.iter().map(view).collect()
+}
 
 impl Page {
+    /// Values that may be moved whose names hold all words.
+    pub(super) fn targets(&self, text: &str, source: SourceId) -> Answer {
+        let patch = self.history.present();
+        let words = text.to_lowercase();
+        let words: Vec<&str> = words.split_whitespace().collect();
+        let shown = |address: &Address| {
+            let row = param(address.param);
+            let unit = || patch.unit(UnitId(address.id));
+            match row.owner {
+                Owner::Unit => unit().is_some_and(|u| u.is(row.when)),
+                Owner::Source => {
+                    let own = SourceId(address.id);
+                    own != source
+                        && patch
+                            .source(own)
+                            .is_some_and(|s| s.is(row.when) && s.sheet().contains(&row.section))
+                }
+                _ => true,
+            }
+        };
+        let all = address::all(patch).into_iter().map(|(address, _)| address);
+        let mut list: Vec<Target> = all
+            .filter(|address| target::is_there(patch, *address) && shown(address))
+            .map(|address| Target {
+                address,
+                title: target::name(patch, address),
+                unit: target::unit_of(patch, address),
+                now: address.get(patch).map_or_else(
+                    |_| String::new(),
+                    |value| text::write_as(&row_of(patch, address), value).to_string(),
+                ),
+            })
+            .filter(|t| {
+                words
+                    .iter()
+                    .all(|word| t.title.to_lowercase().contains(word))
+            })
+            .collect();
+        // strip by strip, sends first: they are moved most
+        let is_send = |t: &Target| param(t.address.param).owner == Owner::Route;
+        list.sort_by_key(|t| (t.unit.map_or(u16::MAX, |u| u.0), !is_send(t)));
+        list.truncate(MOST);
+        Answer::Targets { list }
+    }
+
     /// Sets one end of a link; the other one stays where it is, and so does which end of the source leads there.
     pub(super) fn type_end(
         &mut self,

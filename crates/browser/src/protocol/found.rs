@@ -1,7 +1,9 @@
 //! What is told of typed lines and of what is found by name.
 
 use serde::Serialize;
+use zolvik_patch::address::Address;
 use zolvik_patch::document::UnitId;
+use zolvik_patch::movement::SourceName;
 use zolvik_patch::param::ParamId;
 
 /// A word of a line and what it means.
@@ -24,4 +26,28 @@ pub struct Hit {
     pub title: String,
     /// What it is now.
     pub now: String,
+}
+
+/// A value that may be moved.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct Target {
+    /// Which value.
+    pub address: Address,
+    /// Its name with its owner's.
+    pub title: String,
+    /// The strip that has it; none for the patch's values.
+    pub unit: Option<UnitId>,
+    /// What it is now, written.
+    pub now: String,
+}
+
+/// A kind of source.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct KindView {
+    pub kind: SourceName,
+    pub label: &'static str,
+    /// What it is for, in one sentence.
+    pub help: &'static str,
 }

@@ -9,7 +9,7 @@ use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
-pub use self::found::{Hit, WordView};
+pub use self::found::{Hit, KindView, Target, WordView};
 pub use self::question::Question;
 pub use self::task::Task;
 use crate::explain::{ExplanationView, LevelView, PartialView};
@@ -113,6 +113,8 @@ pub enum Answer {
         rules: Rules,
         /// Each parameter with its sentence.
         helps: Vec<(ParamId, &'static str)>,
+        /// The kinds of sources.
+        sources: Vec<KindView>,
     },
     /// All waves there are, family by family.
     Waves {
@@ -128,6 +130,11 @@ pub enum Answer {
     Waveform {
         /// Its length in seconds.
         length_s: f64,
+    },
+    /// Values that may be moved.
+    Targets {
+        /// Strip by strip.
+        list: Vec<Target>,
     },
     /// Drawn cycles to choose from.
     Shapes {

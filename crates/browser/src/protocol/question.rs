@@ -127,6 +127,12 @@ pub enum Question {
         /// Number of the gesture.
         gesture: u32,
     },
+    /// Values that may be moved, by their names.
+    Targets {
+        text: String,
+        /// For which source: its own values are left out.
+        source: SourceId,
+    },
     /// A source as text, with its shape and links.
     CopySource { source: SourceId },
     /// Gives a source the kind, clock and shape of one that was copied.

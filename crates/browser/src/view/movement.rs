@@ -6,7 +6,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::document::{LinkId, SourceId, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::movement::link::{ends, row_of};
+use zolvik_patch::movement::link::{ends, row_of, swept};
 use zolvik_patch::movement::{
     Clock, Direction, Link, Runs, Scope, ShapePoint, Source, SourceKind, SourceName, Step, target,
 };
@@ -97,6 +97,8 @@ pub struct LinkView {
     pub muted: bool,
     /// Soloed for now.
     pub soloed: bool,
+    /// From which to which place on its bar all links together take what it moves.
+    pub swept: (f64, f64),
     /// Lowest and highest value it takes its target to by itself, written.
     pub low: String,
     pub high: String,
@@ -281,6 +283,7 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
         on: link.on,
         muted: listening.muted_links.contains(&link.id),
         soloed: listening.soloed_links.contains(&link.id),
+        swept: swept(patch, link.to).map_or((0.0, 1.0), |(a, b)| (row.place(a), row.place(b))),
         low: written(low),
         high: written(high),
         scaled_by: link.scaled_by,

@@ -33,22 +33,23 @@ pub fn level_at(points: &[ShapePoint], at: f64) -> f64 {
     }
 }
 
-/// A sine from its middle, as segments that bend.
+/// A sine from its middle, as eight segments that bend: each goes through the sine in its middle, and stays within 0.003 of it.
 pub fn sine() -> Vec<ShapePoint> {
-    drawn(32, |t| {
-        0.5 + 0.5 * libm::sin(2.0 * core::f64::consts::PI * t)
-    })
-}
-
-/// A cycle of straight pieces through a function's values.
-fn drawn(pieces: u32, level: impl Fn(f64) -> f64) -> Vec<ShapePoint> {
-    let tidy = |x: f64| libm::round(x * 1e4) / 1e4;
-    (0..=pieces)
-        .map(|i| {
-            let t = f64::from(i) / f64::from(pieces);
-            point(tidy(t), tidy(level(t).clamp(0.0, 1.0)), 0.0)
-        })
-        .collect()
+    const NEAR: f64 = 0.055;
+    const FAR: f64 = 0.349;
+    // how far from the middle it is an eighth of a turn on
+    const EIGHTH: f64 = 0.3536;
+    vec![
+        point(0.0, 0.5, 0.0),
+        point(0.125, 0.5 + EIGHTH, NEAR),
+        point(0.25, 1.0, FAR),
+        point(0.375, 0.5 + EIGHTH, -FAR),
+        point(0.5, 0.5, -NEAR),
+        point(0.625, 0.5 - EIGHTH, NEAR),
+        point(0.75, 0.0, FAR),
+        point(0.875, 0.5 - EIGHTH, -FAR),
+        point(1.0, 0.5, -NEAR),
+    ]
 }
 
 /// A cycle that comes with the application.

@@ -71,6 +71,7 @@ fn compare(old: &Value, now: &Value, path: &str) {
 #[case::fourth(4, &["other", "noise", "sample", "filter", "shaper", "audio", "harmonics", "cycle", "unison", "own"])]
 #[case::fifth(5, &["level", "pass_pan", "copies", "detune_share", "spread_share", "drift_share", "longest_ring_s", "other"])]
 #[case::sixth(6, &["quality", "level", "pass_pan", "copies", "other"])]
+#[case::seventh(7, &["movement", "links", "lfo", "steps", "random", "played", "envelope", "scaled_by", "cycle_beats", "tune_cents"])]
 fn the_golden_files_of_a_format_hold_what_it_had(#[case] format: u64, #[case] features: &[&str]) {
     let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/golden");
     let texts: Vec<String> = std::fs::read_dir(folder)
@@ -95,7 +96,8 @@ fn write_golden_files_of_the_present_format() {
     use zolvik_patch::testing::any_patch;
     let whole = |seed: &u64| {
         let patch = any_patch(*seed);
-        patch.units.len() > 9 && patch.routes.len() > 14 && !patch.groups.is_empty()
+        let moves = patch.movement.sources.len() > 3 && patch.movement.links.len() > 5;
+        patch.units.len() > 9 && patch.routes.len() > 14 && !patch.groups.is_empty() && moves
     };
     for (n, seed) in (0..).filter(whole).take(3).enumerate() {
         let mut patch = any_patch(seed);

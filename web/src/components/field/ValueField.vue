@@ -6,10 +6,12 @@ import { inkOf } from '../../draw/tokens'
 import { useGesture, useWheelGesture } from '../../composables/useGesture'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
 
 const props = withDefaults(defineProps<{ value: ValueView; label?: string; inline?: boolean; disabled?: boolean }>(), { label: undefined })
 
 const document = useDocument()
+const moving = useMoving()
 const typing = ref(false)
 const typed = ref('')
 /** What the field began with: leaving it unchanged changes nothing. */
@@ -32,6 +34,14 @@ const bar = computed(() => {
   const [from, to] = [props.value.origin, props.value.place].sort((a, b) => a - b)
   return { left: `${from * 100}%`, width: `${Math.max((to - from) * 100, 1)}%` }
 })
+
+/** Where it lies at the cursor while something moves it. */
+const now = computed(() => (props.value.moved ? moving.placeNow(props.value.moved.links) : undefined))
+function ask() {
+  if (field.value) moving.asked = { address: props.value.address, label: label.value, movable: props.value.movable, anchor: field.value }
+}
+/** L is a place between left and right. */
+const isPan = computed(() => props.value.address.param.endsWith('pan'))
 
 /** Opens for typing: with all digits, the number selected; or with the character typed. */
 async function type(begin?: string, mouse = false) {
@@ -108,6 +118,7 @@ function key(event: KeyboardEvent) {
   if (typing.value || props.disabled || event.ctrlKey || event.metaKey || event.altKey) return
   const steps = { ArrowUp: 1, ArrowRight: 1, ArrowDown: -1, ArrowLeft: -1, PageUp: 10, PageDown: -10 }[event.key]
   if (steps !== undefined) nudge(steps, event.shiftKey)
+  else if (event.key === 'ContextMenu' || (event.key.toLowerCase() === 'l' && !isPan.value)) ask()
   else if (event.key === 'Enter') void type()
   else if (event.key === 'Delete' || event.key === 'Backspace') reset()
   else if (event.key.length === 1 && (rested ? /[-+.\d*/=]/ : /[^\s?]/).test(event.key)) void type(event.key)
@@ -121,16 +132,16 @@ function key(event: KeyboardEvent) {
   <div
     ref="field" class="field" :data-param="value.address.param" :class="{ inline, typing, disabled, differs: spread }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
-    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.`"
-    @pointerdown="down" @wheel="wheel" @keydown="key" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
+    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it.' : ''}`"
+    @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
-    <span class="label">{{ label }}<b v-if="spread" class="sign" title="Differs among the selected strips">≠</b></span>
+    <span class="label">{{ label }}<span v-if="value.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b></span>
     <input
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
     <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
-    <span class="track"><i v-if="!spread" :style="bar" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
+    <span class="track"><em v-if="value.moved" class="swept" :style="{ left: `${value.moved.low * 100}%`, width: `${Math.max(1, (value.moved.high - value.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: value.moved }" /><b v-if="value.moved" class="tick" :style="{ left: `${value.place * 100}%` }" /><b v-if="now !== undefined" class="now" :style="{ left: `${now * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
     <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
     <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>
@@ -150,7 +161,12 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
 .typing { outline: 1.5px solid var(--ink); }
 .track { position: absolute; left: 6px; right: 6px; bottom: 3px; height: 2px; background: var(--bar-track); }
 .track i { position: absolute; top: 0; height: 2px; background: var(--bar); }
+.swept { position: absolute; top: -1px; height: 4px; background: var(--swept); }
+.track i.behind { display: none; }
+.track .now { width: 6px; height: 6px; top: -2px; margin-left: -3px; border-radius: 50%; background: var(--sheet); border: 1.5px solid var(--swept); }
+.moves { float: right; font-weight: 600; color: var(--swept); }
 .track b { position: absolute; top: -3px; width: 2px; height: 6px; margin-left: -1px; }
+.track .tick { background: var(--ink); }
 .differs { outline: 1px dashed var(--hair-2); outline-offset: -1px; }
 .sign { float: right; font-weight: 600; color: var(--ink-2); }
 .inline { display: flex; gap: 6px; align-items: baseline; min-height: 26px; height: 26px; padding: 3px 7px 7px; }

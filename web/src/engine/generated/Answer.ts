@@ -4,6 +4,7 @@ import type { DocumentView } from "./DocumentView";
 import type { ExplanationView } from "./ExplanationView";
 import type { Hit } from "./Hit";
 import type { InspectView } from "./InspectView";
+import type { KindView } from "./KindView";
 import type { LevelView } from "./LevelView";
 import type { LinkId } from "./LinkId";
 import type { Offers } from "./Offers";
@@ -14,6 +15,7 @@ import type { RouteId } from "./RouteId";
 import type { Rules } from "./Rules";
 import type { SoundChoice } from "./SoundChoice";
 import type { SourceId } from "./SourceId";
+import type { Target } from "./Target";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
 import type { WaveChoice } from "./WaveChoice";
@@ -122,7 +124,11 @@ rules: Rules,
 /**
  * Each parameter with its sentence.
  */
-helps: Array<[ParamId, string]>, } | { "is": "waves", 
+helps: Array<[ParamId, string]>, 
+/**
+ * The kinds of sources.
+ */
+sources: Array<KindView>, } | { "is": "waves", 
 /**
  * In the order they are stepped through.
  */
@@ -134,7 +140,11 @@ list: Array<SoundChoice>, } | { "is": "waveform",
 /**
  * Its length in seconds.
  */
-length_s: number, } | { "is": "shapes", 
+length_s: number, } | { "is": "targets", 
+/**
+ * Strip by strip.
+ */
+list: Array<Target>, } | { "is": "shapes", 
 /**
  * Each as a small picture.
  */

@@ -35,6 +35,10 @@ muted: boolean,
  */
 soloed: boolean, 
 /**
+ * From which to which place on its bar all links together take what it moves.
+ */
+swept: [number, number], 
+/**
  * Lowest and highest value it takes its target to by itself, written.
  */
 low: string, high: string, scaled_by: SourceId | null, 

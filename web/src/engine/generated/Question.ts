@@ -138,7 +138,11 @@ levels: Array<number>,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "copy_source", source: SourceId, } | { "ask": "paste_source", source: SourceId, 
+gesture: number, } | { "ask": "targets", text: string, 
+/**
+ * For which source: its own values are left out.
+ */
+source: SourceId, } | { "ask": "copy_source", source: SourceId, } | { "ask": "paste_source", source: SourceId, 
 /**
  * As [`Question::CopySource`] gave it.
  */

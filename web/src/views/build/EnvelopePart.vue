@@ -11,8 +11,10 @@ import type { StripView } from '../../engine/generated/StripView'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; values: ValueView[] }>()
+const props = defineProps<{ strip: Pick<StripView, 'id' | 'envelope'>; values: ValueView[]; units?: number[] }>()
 const document = useDocument()
+/** Whose envelopes are edited as one: the selected strips', if nothing else is said. */
+const whose = computed(() => props.units ?? document.units)
 const envelope = computed(() => props.strip.envelope)
 const plainTimes = computed(() => envelope.value.points.flatMap((point) => point.values.filter((v) => v.address.param !== 'point.curve')))
 const plainCurves = computed(() => envelope.value.points.flatMap((point) => point.values.filter((v) => v.address.param === 'point.curve')))
@@ -34,8 +36,8 @@ const acts = computed(() => {
   const last = at === envelope.value.points.length - 1
   if (!point) return []
   return [
-    { label: 'Hold the note here', disabled: last || point.held, command: () => document.edit({ do: 'hold_point', units: document.units, at }) },
-    { label: point.looped ? 'Go round no more' : 'Go round from here while held', disabled: point.released, command: () => document.edit({ do: 'loop_from', units: document.units, from: point.looped ? null : at }) },
+    { label: 'Hold the note here', disabled: last || point.held, command: () => document.edit({ do: 'hold_point', units: whose.value, at }) },
+    { label: point.looped ? 'Go round no more' : 'Go round from here while held', disabled: point.released, command: () => document.edit({ do: 'loop_from', units: whose.value, from: point.looped ? null : at }) },
     { label: 'Take this point out', disabled: last, command: () => document.edit({ do: 'remove_point', unit: props.strip.id, at }) },
   ]
 })
@@ -44,7 +46,7 @@ function openPoint(event: Event, at: number) {
   pointMenu.value?.toggle(event)
 }
 const linkedNames = computed(() => envelope.value.linked.join(', '))
-const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: document.units, equal })
+const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: whose.value, equal })
 </script>
 
 <template>
@@ -70,23 +72,23 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: do
     <div class="line">
       <button type="button" class="btn" aria-haspopup="true" @click="openShapes">Shapes <i class="pi pi-angle-down" /></button>
       <button type="button" class="btn" title="Remember this envelope" @click="document.ask({ ask: 'copy_envelope', unit: strip.id })">Copy</button>
-      <button type="button" class="btn" title="Give the selected strips the envelope remembered" @click="document.alter({ ask: 'paste_envelope', units: document.units })">Paste</button>
+      <button type="button" class="btn" title="Give the selected strips the envelope remembered" @click="document.alter({ ask: 'paste_envelope', units: whose })">Paste</button>
       <button type="button" class="btn" title="A point on the curve in the middle of the held note; its fields move it" @click="document.edit(envelope.add)">Point</button>
       <span class="spacer" />
-      <ToggleSwitch :on="envelope.in_beats" label="In beats" @switch="document.edit({ do: 'tie_to_tempo', units: document.units, on: $event })" />
+      <ToggleSwitch :on="envelope.in_beats" label="In beats" @switch="document.edit({ do: 'tie_to_tempo', units: whose, on: $event })" />
     </div>
-    <div v-if="document.others.length" class="line">
+    <div v-if="!units && document.others.length" class="line">
       <button type="button" class="btn" title="Edited as one from now on; each keeps its difference" @click="link(false)">Link {{ document.units.length }}, keep differences</button>
       <button type="button" class="btn" title="Made like the first one now, and always" @click="link(true)">Link alike</button>
     </div>
     <div v-if="envelope.linked.length" class="line linked" data-testid="linked">
       <i class="pi pi-link" /> with {{ linkedNames }}, {{ envelope.equal ? 'alike' : 'differences kept' }}<span class="spacer" />
-      <button type="button" class="link-btn" @click="document.edit({ do: 'unlink_envelopes', units: document.units })">Unlink</button>
+      <button type="button" class="link-btn" @click="document.edit({ do: 'unlink_envelopes', units: whose })">Unlink</button>
     </div>
     <Menu ref="pointMenu" :model="acts" popup />
     <Popover ref="shapes">
       <div class="shapes" role="listbox" aria-label="Ready envelopes">
-        <button v-for="(shape, at) in ready" :key="shape.name" type="button" role="option" :aria-selected="false" @click="document.alter({ ask: 'take_ready', units: document.units, at })">
+        <button v-for="(shape, at) in ready" :key="shape.name" type="button" role="option" :aria-selected="false" @click="document.alter({ ask: 'take_ready', units: whose, at })">
           <svg width="60" height="22" aria-hidden="true"><path :d="line(shape.picture)" fill="none" stroke="currentColor" stroke-width="1.4" /></svg>{{ shape.name }}
         </button>
       </div>

@@ -43,7 +43,13 @@ function sendShown(strip: StripView): number {
   const at = strip.sends.findIndex((send) => send.route === pointed.value)
   return at >= 0 ? at : (strip.deepest ?? 0)
 }
-const curveOf = (strip: StripView) => props.picture?.curves.get(strip.id)
+/** What a strip puts out into the send shown: with all that moves that send's depth. */
+function curveOf(strip: StripView): Float32Array | undefined {
+  const curve = props.picture?.curves.get(strip.id)
+  const send = strip.sends[sendShown(strip)]
+  const depth = send && props.picture?.depths.get(send.route)
+  return curve && depth ? curve.map((value, i) => value * depth[i]) : curve
+}
 const words = computed(() => {
   const amplitudes = props.view.strips.map((strip) => {
     const curve = curveOf(strip)
@@ -103,6 +109,10 @@ watch(() => document.selected, () => {
             :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
           />
+          <div v-if="strip.pitch_shift && !strip.unheard" class="unheard shifted" data-testid="pitch-shift" @pointerdown.stop>
+            <span>{{ strip.pitch_shift.words }}</span>
+            <button type="button" class="link-btn" @click="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })">Both ways</button>
+          </div>
           <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
             <span>Not heard: {{ strip.unheard.why }}</span>
             <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>
@@ -142,6 +152,7 @@ watch(() => document.selected, () => {
 .ticks { grid-column: 4; position: relative; }
 .ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
 .unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }
+.shifted { top: auto; bottom: 2px; transform: none; left: auto; right: 6px; }
 .unheard .link-btn { color: var(--warn); font-weight: 600; }
 .over { position: absolute; left: var(--side); top: 0; pointer-events: none; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }

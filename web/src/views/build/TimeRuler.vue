@@ -4,7 +4,7 @@ import { computed } from 'vue'
 import { ticks, timeToX, type Axis } from '../../draw/axis'
 import type { AuditionView } from '../../engine/generated/AuditionView'
 
-const props = defineProps<{ axis: Axis; cursorS: number; audition: AuditionView }>()
+const props = defineProps<{ axis: Axis; cursorS: number; audition: AuditionView; sources?: boolean }>()
 const marks = computed(() => ticks(props.axis))
 const holdX = computed(() => timeToX(props.axis, props.audition.hold_s))
 const endX = computed(() => timeToX(props.axis, props.audition.end_s))
@@ -14,7 +14,7 @@ const words = computed(() => (props.cursorS < 1 ? `${(props.cursorS * 1000).toFi
 
 <template>
   <div class="ruler" title="Drag: the cursor. Wheel: more or less time" role="slider" aria-label="Time cursor" :aria-valuenow="cursorS" :aria-valuetext="words" :aria-valuemin="0" :aria-valuemax="axis.windowS">
-    <span class="caption">Routing</span><span class="caption strips">Strips <span class="muted">sorted by routing</span></span>
+    <span v-if="sources" class="caption">Sources and what they move</span><template v-else><span class="caption">Routing</span><span class="caption strips">Strips <span class="muted" title="What moves stands above what it moves">modulators above</span></span></template>
     <svg class="marks" :width="axis.widthPx + 40" height="26">
       <text v-for="mark in marks" :key="mark.timeS" :x="Math.max(mark.x, 3)" y="12" :text-anchor="mark.x ? 'middle' : 'start'">{{ mark.label }}</text>
       <path v-for="mark in marks" :key="`t${mark.timeS}`" :d="`M${mark.x} 16v4`" class="tick" />

@@ -1,33 +1,40 @@
 <script setup lang="ts">
-/** Build: the strips of the patch over the life of the auditioned note, the result, and the inspector. */
+/** The open patch over the life of the auditioned note: in Build its strips, in Move what moves them; the result, and the inspector. */
 import { useElementSize, useMediaQuery } from '@vueuse/core'
 import Popover from 'primevue/popover'
 import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
-import AddLine from './AddLine.vue'
-import AlgorithmPanel from './AlgorithmPanel.vue'
-import ScoreRows from './ScoreRows.vue'
-import TimeRuler from './TimeRuler.vue'
-import UnitInspector from './UnitInspector.vue'
-import VoiceInspector from './VoiceInspector.vue'
-import PartialList from '../../components/score/PartialList.vue'
-import ResultPane from '../../components/score/ResultPane.vue'
-import { useCursor } from '../../composables/useCursor'
-import { useGesture } from '../../composables/useGesture'
-import { useHearWithout } from '../../composables/useHearWithout'
-import { useSeam } from '../../composables/useSeam'
-import { useSelecting } from '../../composables/useSelecting'
-import { useShortcuts } from '../../composables/useShortcuts'
-import { useUnfold } from '../../composables/useUnfold'
-import type { Axis } from '../../draw/axis'
-import { SIDE_PX } from '../../draw/result'
-import { Refusal } from '../../engine/api'
-import type { ExplanationView } from '../../engine/generated/ExplanationView'
-import { useDocument } from '../../stores/document'
-import { useMessages } from '../../stores/messages'
-import { useSaving } from '../../stores/saving'
-import { useSettings } from '../../stores/settings'
+import AddLine from './build/AddLine.vue'
+import AlgorithmPanel from './build/AlgorithmPanel.vue'
+import ScoreRows from './build/ScoreRows.vue'
+import TimeRuler from './build/TimeRuler.vue'
+import UnitInspector from './build/UnitInspector.vue'
+import VoiceInspector from './build/VoiceInspector.vue'
+import AddSource from './move/AddSource.vue'
+import LinkList from './move/LinkList.vue'
+import MoveRows from './move/MoveRows.vue'
+import SourceInspector from './move/SourceInspector.vue'
+import FieldMenu from '../components/field/FieldMenu.vue'
+import PartialList from '../components/score/PartialList.vue'
+import ResultPane from '../components/score/ResultPane.vue'
+import { useCursor } from '../composables/useCursor'
+import { useGesture } from '../composables/useGesture'
+import { isOfPatch } from '../composables/isOfPatch'
+import { useHearWithout } from '../composables/useHearWithout'
+import { useSeam } from '../composables/useSeam'
+import { useSelecting } from '../composables/useSelecting'
+import { useShortcuts } from '../composables/useShortcuts'
+import { useUnfold } from '../composables/useUnfold'
+import { timeToX, type Axis } from '../draw/axis'
+import { SIDE_PX } from '../draw/result'
+import { Refusal } from '../engine/api'
+import type { ExplanationView } from '../engine/generated/ExplanationView'
+import { useDocument } from '../stores/document'
+import { useMessages } from '../stores/messages'
+import { useMoving } from '../stores/moving'
+import { useSaving } from '../stores/saving'
+import { useSettings } from '../stores/settings'
 
 const route = useRoute()
 const router = useRouter()
@@ -36,6 +43,8 @@ const document = useDocument()
 const saving = useSaving()
 const settings = useSettings()
 const { picture, version, latencyMs } = useUnfold()
+const moving = useMoving()
+const inMove = computed(() => route.name === 'move')
 const problem = ref('')
 /** Until the patch of the address is there nothing of another one is shown, and nothing can be done to it. */
 const isOpen = computed(() => saving.id !== null && saving.id === Number(route.params.id))
@@ -58,16 +67,19 @@ const { timeS: cursorS, scrubFrom, key: keyScrub, zoom } = useCursor(axis, plotL
 const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
 useHearWithout()
 const line = ref<InstanceType<typeof AddLine>>()
-useSelecting(() => line.value?.modulator())
+useSelecting(() => line.value?.modulator(), inMove)
+// what fields show of movement: the picture, and the moment the cursor stands at
+watch(picture, (now) => (moving.picture = now), { immediate: true })
+watch(() => timeToX(axis.value, cursorS.value) / axis.value.widthPx, (share) => (moving.cursorShare = share), { immediate: true })
 
 const RETRY_MS = 1500
 let retry = 0
 /** Opens the patch of the address. What is not there is told in the Library; a server that is gone is asked again. */
 async function openNow() {
   const id = route.params.id
-  const isHere = () => route.name === 'build' && route.params.id === id
+  const isHere = () => isOfPatch(route.name) && route.params.id === id
   window.clearTimeout(retry)
-  if (route.name !== 'build') return
+  if (!isOfPatch(route.name)) return
   try {
     await document.start()
     if (!isHere()) return
@@ -106,7 +118,7 @@ const { take: widen } = useGesture<number>({
   move: ({ what: before, x }, event) => (settings.inspectorPx = Math.max(INSPECTOR_PX[0], Math.min(INSPECTOR_PX[1], before + x - event.clientX))),
 })
 const scrolls = new Map<string, number>()
-const kind = computed(() => (choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
+const kind = computed(() => (inMove.value ? (document.selectedSource?.kind ?? 'links') : choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
 watch(kind, (now, before) => {
   scrolls.set(before, inspector.value?.scrollTop ?? 0)
   void nextTick(() => inspector.value?.scrollTo(0, scrolls.get(now) ?? 0))
@@ -120,7 +132,7 @@ function openAlgorithms() {
 useShortcuts({
   down(event) {
     const steps = { BracketLeft: -1, BracketRight: 1 }[event.code]
-    if (steps === undefined || event.ctrlKey || event.metaKey || event.altKey || document.units.length === 0) return
+    if (steps === undefined || event.ctrlKey || event.metaKey || event.altKey || document.units.length === 0 || inMove.value) return
     document.alter({ ask: 'step_wave', units: document.units, steps })
   },
 })
@@ -138,9 +150,15 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
       :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) var(--add) 24px ${resultPx}px` }"
     >
-      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
-      <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
-      <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
+      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" :sources="inMove" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
+      <template v-if="inMove">
+        <MoveRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+        <AddSource />
+      </template>
+      <template v-else>
+        <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+        <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
+      </template>
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="takeSeam" @dblclick="freeSeam">
         <span class="title">Result</span><span class="muted what">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
@@ -163,10 +181,15 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <aside v-show="!narrow || drawer" ref="inspector" class="inspector" :class="{ wide }" aria-label="Inspector">
       <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
+      <template v-else-if="document.view && inMove">
+        <SourceInspector v-if="document.selectedSource" :key="document.selectedSource.kind" :source="document.selectedSource" :view="document.view" />
+        <LinkList v-else :view="document.view" />
+      </template>
       <AlgorithmPanel v-else-if="document.view && choosing" @close="choosing = false" />
       <UnitInspector v-else-if="document.view && document.selectedStrip" :strip="document.selectedStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
+    <FieldMenu />
   </main>
 </template>
 
@@ -178,6 +201,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 .edge:hover { background: var(--hair-2); }
 .wide > :deep(div:not(.edge)) { column-count: 2; column-gap: 0; }
 .wide :deep(header), .wide :deep(.role) { column-span: all; }
+.build { position: relative; }
 .wide :deep(section) { break-inside: avoid; }
 .seam { display: flex; align-items: center; gap: 10px; padding-right: 14px; margin-left: var(--gutter); border-top: 4px solid var(--ink); cursor: row-resize; touch-action: none; user-select: none; }
 .title { font-weight: 600; font-size: 14px; padding-left: 8px; }

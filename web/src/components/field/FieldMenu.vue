@@ -1,0 +1,80 @@
+<script setup lang="ts">
+/** What moves a value, with amounts to type there and then, and what could: opened on any field. */
+import Popover from 'primevue/popover'
+import { computed, nextTick, ref, watch } from 'vue'
+
+import LinkRow from '../../views/move/LinkRow.vue'
+import type { SourceName } from '../../engine/generated/SourceName'
+import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
+
+const document = useDocument()
+const moving = useMoving()
+const popover = ref<InstanceType<typeof Popover>>()
+const box = ref<HTMLElement>()
+const links = computed(() => {
+  const asked = moving.asked?.address
+  return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id) ?? []
+})
+const free = computed(() => document.view?.sources.filter(({ id }) => !links.value.some((link) => link.from === id)) ?? [])
+/** The same value of all selected strips, where it is one of theirs. */
+const targets = computed(() => {
+  const asked = moving.asked?.address
+  if (!asked) return []
+  const units = document.units.includes(asked.id) && document.view?.strips.some(({ id, values }) => id === asked.id && values.some((v) => v.address.param === asked.param)) ? document.units : [asked.id]
+  return units.filter((id) => id === asked.id || document.view?.strips.some((strip) => strip.id === id && strip.values.some((v) => v.address.param === asked.param))).map((id) => ({ ...asked, id }))
+})
+
+watch(() => moving.asked, async (asked) => {
+  if (!asked) return popover.value?.hide()
+  popover.value?.show(new Event('click'), asked.anchor)
+  await nextTick()
+  box.value?.querySelector<HTMLElement>('button, [tabindex="0"]')?.focus()
+})
+function closed() {
+  const anchor = moving.asked?.anchor
+  moving.asked = undefined
+  // the hand is back where it was
+  if (anchor?.isConnected && !window.document.activeElement?.closest('.inspector')) anchor.focus()
+}
+/** The amount of the link that was just made has the focus: it can be typed at once. */
+async function onAmount() {
+  await nextTick()
+  const rows = box.value?.querySelectorAll<HTMLElement>('.link')
+  rows?.[rows.length - 1]?.querySelector<HTMLElement>('[role=spinbutton]')?.focus()
+}
+function link(from: number) {
+  document.edit({ do: 'add_links', from, to: targets.value })
+  void onAmount()
+}
+function make(kind: SourceName) {
+  document.edit({ do: 'add_source', kind, to: targets.value })
+  void onAmount()
+}
+</script>
+
+<template>
+  <Popover ref="popover" :pt="{ root: { 'aria-label': `What moves ${moving.asked?.label ?? 'it'}` } }" @hide="closed">
+    <div v-if="moving.asked" ref="box" class="menu" data-testid="field-menu" @keydown.escape.stop="popover?.hide()">
+      <h3>{{ moving.asked.label }} <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span></h3>
+      <p v-if="moving.asked.movable === null" class="muted">This stands still while a note sounds: nothing moves it.</p>
+      <template v-else>
+        <LinkRow v-for="each in links" :key="each.id" :link="each" :sources="document.view?.sources ?? []" from />
+        <p class="lead">Move this by</p>
+        <div class="choices">
+          <button v-for="source in free" :key="source.id" type="button" class="btn" @click="link(source.id)">{{ source.name }}</button>
+          <button v-for="{ kind, label, help } in document.sourceKinds" :key="kind" type="button" class="btn new" :title="help" @click="make(kind)">+ {{ label }}</button>
+        </div>
+      </template>
+    </div>
+  </Popover>
+</template>
+
+<style scoped>
+.menu { width: 330px; max-height: 60vh; overflow-y: auto; }
+h3 { margin: 0 0 4px; font-size: var(--fs-13); display: flex; gap: 8px; }
+h3 span { font-weight: 400; font-size: var(--fs-11); }
+.lead { margin: 4px 0; color: var(--ink-2); }
+.choices { display: flex; flex-wrap: wrap; gap: 4px; }
+.new { border-style: dashed; }
+</style>

@@ -1,0 +1,23 @@
+/** What fields show of movement: where what they hold stands at the cursor, and the menu of what moves it. */
+import { defineStore } from 'pinia'
+import { ref, shallowRef } from 'vue'
+
+import type { Unfolded } from '../engine/bench'
+import type { Address } from '../engine/generated/Address'
+
+export const useMoving = defineStore('moving', () => {
+  const picture = shallowRef<Unfolded>()
+  /** Where on the time axis the cursor stands, 0 to 1. */
+  const cursorShare = ref(0)
+  /** A field whose menu is open, and beside what. */
+  const asked = shallowRef<{ address: Address; label: string; movable: 'note' | 'all' | null; anchor: HTMLElement }>()
+
+  /** A curve's value at the cursor. */
+  function atCursor(curve: Float32Array | undefined): number | undefined {
+    if (!curve?.length) return undefined
+    return curve[Math.max(0, Math.min(curve.length - 1, Math.floor(cursorShare.value * curve.length)))]
+  }
+  /** Where on its bar what these links move lies at the cursor. */
+  const placeNow = (links: number[]) => atCursor(picture.value?.moved.get(links[0]))
+  return { picture, cursorShare, asked, atCursor, placeNow }
+})

@@ -1,0 +1,78 @@
+<script setup lang="ts">
+/** One link: on, what it moves, how far, which way, from where to where, and what brings it in. */
+import { computed, ref } from 'vue'
+
+import EndField from './EndField.vue'
+import ValueField from '../../components/field/ValueField.vue'
+import { inkOf } from '../../draw/tokens'
+import type { LinkView } from '../../engine/generated/LinkView'
+import type { SourceView } from '../../engine/generated/SourceView'
+import { useDocument } from '../../stores/document'
+
+const props = defineProps<{ link: LinkView; sources: SourceView[]; from?: boolean }>()
+const document = useDocument()
+const WAYS = [['down', '↓', 'Only down from the value'], ['both', '↕', 'Both ways round the value'], ['up', '↑', 'Only up from the value']] as const
+const more = ref(false)
+const others = computed(() => props.sources.filter(({ id }) => id !== props.link.from))
+const scaled = (event: Event) => {
+  const id = Number((event.target as HTMLSelectElement).value)
+  document.edit({ do: 'scale_link', link: props.link.id, by: id || null })
+}
+const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.link.id, from: Number((event.target as HTMLSelectElement).value) })
+</script>
+
+<template>
+  <div class="link" :class="{ off: !link.on || link.muted }" role="group" :aria-label="from ? `${link.from_name} moves ${link.target}` : `Moves ${link.target}`" :data-link="link.id">
+    <div class="first">
+      <button type="button" class="toggle" role="switch" :aria-checked="link.on" :aria-label="`Link to ${link.target} on`" @click="document.edit({ do: 'switch_link', link: link.id, on: !link.on })"><i /></button>
+      <span v-if="!from && link.unit !== null && link.unit < 1000" class="badge" :style="{ '--c': inkOf(link.unit) }">{{ link.unit }}</span>
+      <b class="clip" :title="link.target">{{ from ? link.from_name : link.target }}</b>
+      <span class="spacer" />
+      <button type="button" class="tag" :class="{ on: link.muted }" :aria-pressed="link.muted" :aria-label="`Mute the link to ${link.target}`" title="Mute for now" @click="document.toggle('muted_links', link.id)">M</button>
+      <button type="button" class="tag" :class="{ on: link.soloed }" :aria-pressed="link.soloed" :aria-label="`Solo the link to ${link.target}`" title="Only this link for now" @click="document.toggle('soloed_links', link.id)">S</button>
+      <button type="button" class="icon-btn" :aria-label="`Remove the link to ${link.target}`" title="Remove this link" @click="document.edit({ do: 'remove_link', link: link.id })"><i class="pi pi-times" /></button>
+    </div>
+    <div class="second">
+      <ValueField :value="link.amount" />
+      <span class="seg ways" role="group" :aria-label="`Direction to ${link.target}`">
+        <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="document.edit({ do: 'direct_link', link: link.id, direction: way })">{{ sign }}</button>
+      </span>
+      <EndField :link="link" :high="false" /><EndField :link="link" high />
+    </div>
+    <div class="third">
+      <label>Brought in by
+        <select :value="link.scaled_by ?? 0" :aria-label="`What brings in the link to ${link.target}`" @change="scaled">
+          <option :value="0">nothing</option>
+          <option v-for="source in others" :key="source.id" :value="source.id">{{ source.name }}</option>
+        </select>
+      </label>
+      <span class="spacer" />
+      <button type="button" class="link-btn" :aria-expanded="more" @click="more = !more">{{ more ? 'Less' : 'More' }}</button>
+    </div>
+    <div v-if="more" class="fourth">
+      <ValueField :value="link.curve" />
+      <button type="button" class="btn" title="What rose now falls" @click="document.edit({ do: 'turn_link', link: link.id })">Upside down</button>
+      <label>From
+        <select :value="link.from" :aria-label="`Source of the link to ${link.target}`" @change="resend">
+          <option v-for="source in sources" :key="source.id" :value="source.id">{{ source.name }}</option>
+        </select>
+      </label>
+    </div>
+    <p v-if="link.note" class="muted told">{{ link.note }}</p>
+  </div>
+</template>
+
+<style scoped>
+.link { padding: 5px 0 7px; border-bottom: 1px solid var(--hair); margin-bottom: 5px; }
+.first, .third, .fourth { display: flex; align-items: center; gap: 6px; min-width: 0; }
+.clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
+.second { display: grid; grid-template-columns: minmax(0, 1.2fr) auto minmax(0, 1fr) minmax(0, 1fr); gap: 5px; align-items: center; margin: 3px 0; }
+.ways button { padding: 0 6px; min-width: 24px; }
+.tag { width: 24px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: none; cursor: pointer; color: var(--ink-2); font-size: var(--fs-11); flex: none; }
+.tag.on { background: var(--ink); color: var(--on-ink); }
+.off .clip { color: var(--ink-3); text-decoration: line-through; }
+label { display: flex; align-items: center; gap: 5px; color: var(--ink-2); white-space: nowrap; min-width: 0; }
+select { height: var(--hit); max-width: 9.5em; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); }
+.fourth { flex-wrap: wrap; margin-top: 4px; }
+.told { margin: 3px 0 0; font-size: var(--fs-11); }
+</style>

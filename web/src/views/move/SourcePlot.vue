@@ -1,0 +1,77 @@
+<script setup lang="ts">
+/** Where a source stands over the life of the note, and behind it the curve of one value it moves. */
+import { computed } from 'vue'
+
+import type { Axis } from '../../draw/axis'
+import { inkOf } from '../../draw/tokens'
+import type { Unfolded } from '../../engine/bench'
+import type { LinkView } from '../../engine/generated/LinkView'
+import type { SourceView } from '../../engine/generated/SourceView'
+
+const props = defineProps<{ source: SourceView; links: LinkView[]; picture?: Unfolded; axis: Axis; height: number; cursorX: number; selected: boolean }>()
+const FOOT = 5
+const HEAD = 6
+const y = (place: number) => props.height - FOOT - (props.height - FOOT - HEAD) * Math.max(0, Math.min(1, place))
+const curve = computed(() => props.picture?.places.get(props.source.id))
+
+function path(values: Float32Array | undefined): string {
+  if (!values?.length) return ''
+  const step = props.axis.widthPx / values.length
+  let text = `M0 ${y(values[0]).toFixed(1)}`
+  for (let i = 0; i < values.length; i++) text += `L${((i + 0.5) * step).toFixed(1)} ${y(values[i]).toFixed(1)}`
+  return `${text}L${props.axis.widthPx} ${y(values[values.length - 1]).toFixed(1)}`
+}
+const line = computed(() => path(curve.value))
+// what swings is filled from its middle
+const rest = computed(() => y(props.source.swings ? 0.5 : 0))
+const area = computed(() => (line.value ? `${line.value}V${rest.value}H0Z` : ''))
+const behind = computed(() => props.links.find((link) => link.on))
+const target = computed(() => {
+  const link = behind.value
+  const moved = link && props.picture?.moved.get(link.id)
+  if (!link || !moved) return ''
+  // in a scale of its own: from the lowest to the highest it comes to
+  const [low, high] = link.swept
+  return path(high - low > 1e-6 ? moved.map((place) => (place - low) / (high - low)) : moved.map(() => 0.5))
+})
+const ink = computed(() => (behind.value?.unit != null && behind.value.unit < 1000 ? inkOf(behind.value.unit) : 'var(--ink-3)'))
+const at = computed(() => {
+  const values = curve.value
+  if (!values?.length) return undefined
+  return values[Math.max(0, Math.min(values.length - 1, Math.floor((props.cursorX / props.axis.widthPx) * values.length)))]
+})
+const words = computed(() => {
+  if (at.value === undefined) return ''
+  const shown = props.source.swings ? 2 * at.value - 1 : at.value
+  const text = Math.abs(shown).toFixed(2)
+  return shown < -0.004 ? `−${text}` : props.source.swings && shown > 0.004 ? `+${text}` : text
+})
+const left = computed(() => props.cursorX > props.axis.widthPx - 60)
+</script>
+
+<template>
+  <svg class="plot" :width="axis.widthPx" :height="height" :aria-label="`Course of ${source.name}`">
+    <path :d="`M0 ${rest}H${axis.widthPx}`" class="rest" />
+    <g :opacity="source.on && !source.muted ? 1 : 0.35">
+      <path :d="area" class="area" />
+      <path v-if="target" :d="target" class="target" :style="{ stroke: ink }" data-testid="target" />
+      <path :d="line" class="line" :stroke-width="selected ? 2 : 1.5" data-testid="place" />
+    </g>
+    <text v-if="behind && target" :x="axis.widthPx - 8" y="15" text-anchor="end" class="name" :style="{ fill: ink }">{{ behind.target }}</text>
+    <template v-if="at !== undefined">
+      <circle :cx="cursorX" :cy="y(at)" r="3.2" class="mark" />
+      <text :x="cursorX + (left ? -8 : 8)" :y="Math.max(13, y(at) - 5)" :text-anchor="left ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
+    </template>
+  </svg>
+</template>
+
+<style scoped>
+.plot { display: block; overflow: hidden; }
+.rest { stroke: var(--hair-2); }
+.area { fill: var(--ink); fill-opacity: 0.09; }
+.line { fill: none; stroke: var(--ink); stroke-linejoin: round; }
+.target { fill: none; stroke-width: 1.5; opacity: 0.85; }
+.name { font-size: var(--fs-11); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+.mark { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.8; }
+.value { fill: var(--ink); font-weight: 600; font-size: var(--fs-12); paint-order: stroke; stroke: var(--sheet); stroke-width: 4px; }
+</style>
