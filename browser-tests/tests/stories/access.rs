@@ -106,6 +106,30 @@ async fn no_view_or_state_has_a_fault() {
     stage.find("[data-unit='3']").await;
     stage.press("3").await;
     check(&stage, "build, a sample", &mut all).await;
+    stage
+        .open(&format!("/patch/{}/move", of("Gate Opens")))
+        .await;
+    stage.find("[data-source='1001']").await;
+    check(&stage, "move, all links", &mut all).await;
+    stage.press("1").await;
+    stage.find("[data-testid=shape]").await;
+    stage.click("Add link").await;
+    check(&stage, "move, a shape", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage
+        .open(&format!("/patch/{}/move", of("Glass Moths")))
+        .await;
+    stage.find("[data-source='1001']").await;
+    stage.press("2").await;
+    stage.find("[data-testid=steps]").await;
+    check(&stage, "move, steps", &mut all).await;
+    stage.click("Build").await;
+    stage.find("[data-unit='1']").await;
+    stage.press("1").await;
+    stage.field("Fine").await.focus().await.unwrap();
+    stage.press("l").await;
+    stage.find("[data-testid=field-menu]").await;
+    check(&stage, "build, what moves a field", &mut all).await;
     all.sort();
     all.dedup();
     assert!(all.is_empty(), "{} faults:\n{}", all.len(), all.join("\n"));

@@ -22,7 +22,7 @@ async fn shows(stage: &Stage, count: usize) {
 async fn patches_are_sorted_tagged_binned_and_brought_back_several_at_once() {
     let stage = stage_with(true).await;
     stage.open("/").await;
-    shows(&stage, 16).await;
+    shows(&stage, 24).await;
     // nothing is loaded at first, and the bar says so; then it names what it plays
     let heard = async || {
         stage
@@ -90,7 +90,7 @@ async fn patches_are_sorted_tagged_binned_and_brought_back_several_at_once() {
 async fn a_file_dropped_anywhere_is_imported() {
     let stage = stage_with(true).await;
     stage.open("/").await;
-    shows(&stage, 16).await;
+    shows(&stage, 24).await;
     let text = include_str!("../../../demo/night-garden/frost-fern.json").replacen(
         "Frost Fern",
         "Dropped",
@@ -100,7 +100,7 @@ async fn a_file_dropped_anywhere_is_imported() {
         document.body.dispatchEvent(new DragEvent('dragover', { dataTransfer: data, bubbles: true, cancelable: true }));\
         document.body.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))";
     stage.js(drop, vec![Value::from(text)]).await;
-    shows(&stage, 17).await;
+    shows(&stage, 25).await;
     // what was said can be read again
     let bell = stage.find(".bell").await;
     assert_eq!(

@@ -179,7 +179,7 @@ async fn one_source_moves_four_things_one_of_them_upside_down() {
         hand.typed(what).await;
         hand.typed(amount).await;
     }
-    let last = hand.stage.find("[data-link='2'] .third .link-btn").await;
+    let last = hand.stage.find("[data-link='2'] .second .link-btn").await;
     last.scroll_into_view().await.unwrap();
     hand.gestures += 2;
     last.click().await.unwrap();
@@ -353,4 +353,40 @@ async fn steps_are_drawn_typed_counted_and_both_views_share_one_history() {
         u.oscillator()
             .is_some_and(|o| o.ratio == Operator::default().ratio)
     }));
+}
+
+#[tokio::test]
+async fn velocity_shortens_an_attack_note_by_note() {
+    let mut hand = Hand::new().await;
+    hand.set("Attack", "400 ms").await;
+    hand.ask("Attack").await;
+    hand.click("+ Played").await;
+    hand.typed("-380 ms").await;
+    hand.stage.press(Key::Escape + "").await;
+    look(&hand.stage, "move-10-attack.png").await;
+    let patch = hand.patch().await;
+    hand.within("attack by velocity", 8);
+    let to = Address::point(UnitId(1), 0, zolvik_patch::document::Point::TIME_S);
+    let link = link(&patch, |address| address == to);
+    assert_eq!((link.amount, link.direction), (-0.38, Direction::Up));
+    // a soft note takes its time, a hard one does not
+    let rise_s = |velocity: u8| {
+        let note = zolvik_lab::Note {
+            key: 69,
+            velocity,
+            hold_s: 1.0,
+            length_s: 1.0,
+            rate_hz: RATE_HZ,
+        };
+        let sound = zolvik_lab::render::render(&patch, &note);
+        let chunks: Vec<f64> = sound.left.chunks(480).map(rms).collect();
+        let most = chunks.iter().copied().fold(0.0, f64::max);
+        chunks.iter().position(|level| *level > 0.8 * most).unwrap() as f64 / 100.0
+    };
+    assert!(
+        rise_s(1) > 0.25 && rise_s(127) < 0.06,
+        "{} and {} s",
+        rise_s(1),
+        rise_s(127)
+    );
 }

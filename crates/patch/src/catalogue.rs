@@ -187,7 +187,8 @@ mod tests {
             for (n, row) in part.params.iter().enumerate() {
                 assert_eq!((row.id.part as usize, row.id.at()), (at, n), "{}", row.name);
                 assert!(row.help.ends_with('.') && !row.label.is_empty());
-                assert!(row.smoothing_s > 0.0 || row.linked == Linked::Never);
+                let still = matches!(row.linked, Linked::Never | Linked::Onset);
+                assert!(row.smoothing_s > 0.0 || still);
                 let written = serde_json::to_value(row.id).unwrap();
                 assert_eq!(written, row.name);
                 assert_eq!(serde_json::from_value::<ParamId>(written).unwrap(), row.id);

@@ -37,7 +37,7 @@ part! {
             in_beats: bool = false,
         }
         values {
-            DELAY_S delay_s: f64 = 0.0, 0.0..10.0, look("Delay", Q::Seconds, S::Envelope).power(3.0).decimals(2).still(),
+            DELAY_S delay_s: f64 = 0.0, 0.0..10.0, look("Delay", Q::Seconds, S::Envelope).power(3.0).decimals(2).onset(),
                 "Time from the press until the envelope begins.";
         }
     }
@@ -48,11 +48,11 @@ part! {
     #[derive(Copy)]
     pub struct Point: Point "point" in "" {
         values {
-            TIME_S time_s: f64 = 0.1, 0.0..20.0, look("Time", Q::Seconds, S::Envelope).power(3.0).decimals(2).still(),
+            TIME_S time_s: f64 = 0.1, 0.0..20.0, look("Time", Q::Seconds, S::Envelope).power(3.0).decimals(2).onset(),
                 "Time of the segment that leads to this point.";
-            LEVEL level: f64 = 0.8, 0.0..1.0, look("Level", Q::Share, S::Envelope).step(0.05, 0.01).decimals(1),
+            LEVEL level: f64 = 0.8, 0.0..1.0, look("Level", Q::Share, S::Envelope).step(0.05, 0.01).decimals(1).onset(),
                 "Level reached at this point, as a share of full.";
-            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Envelope).step(0.05, 0.01).still(),
+            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Envelope).step(0.05, 0.01).onset(),
                 "Curve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
         }
     }

@@ -49,7 +49,7 @@ pub mod part;
 mod patch;
 pub mod pitch;
 pub mod plain;
-mod reach;
+pub mod reach;
 mod route;
 pub mod scale;
 pub mod section;

@@ -74,6 +74,15 @@ impl Look {
         }
     }
 
+    /// Taken up by each note as it begins.
+    pub(crate) const fn onset(self) -> Self {
+        Look {
+            smoothing_s: 0.0,
+            linked: Linked::Onset,
+            ..self
+        }
+    }
+
     /// Followed within so many seconds.
     pub(crate) const fn within(self, smoothing_s: f64) -> Self {
         Look {

@@ -174,6 +174,8 @@ pub enum Linked {
     Note,
     /// All notes share one.
     Patch,
+    /// Each note takes it up as it begins, and keeps it.
+    Onset,
     /// It stands still while a note sounds.
     Never,
 }

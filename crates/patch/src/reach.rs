@@ -1,12 +1,18 @@
 //! How far up a patch reaches, and at how many times the rate it has to be computed so that nothing is heard that folds back.
 
+use std::borrow::Cow;
+
+use crate::address::Address;
+use crate::catalogue::param;
 use crate::kinds::UnitKind;
 use crate::levels::db_gain;
+use crate::movement::link::swept;
+use crate::param::Owner;
 use crate::patch::Patch;
 use crate::pitch::operator_hz;
 use crate::route::{RouteKind, Send};
 use crate::unit::Unit;
-use crate::voice::Quality;
+use crate::voice::{Quality, VoiceSettings};
 use crate::wave::{Shape, Wave};
 
 /// The rate that is reckoned with: the lowest common one.
@@ -97,13 +103,43 @@ fn own_hz(unit: &Unit, key_hz: f64) -> f64 {
     }
 }
 
-impl Patch {
+/// A patch with every value where movement takes it at the most.
+pub struct Reach<'a> {
+    patch: Cow<'a, Patch>,
+    /// Factor of all pitches.
+    times: f64,
+}
+
+impl<'a> Reach<'a> {
+    fn new(patch: &'a Patch) -> Self {
+        let mut most = Cow::Borrowed(patch);
+        for link in &patch.movement.links {
+            let deepens = matches!(param(link.to.param).owner, Owner::Unit | Owner::Route);
+            if let (true, Some((_, high))) = (deepens, swept(patch, link.to)) {
+                // ranges hold, so that this is taken
+                let _ = link.to.set(most.to_mut(), high);
+            }
+        }
+        let cents = |id| {
+            let to = Address::patch(id);
+            let own = || to.get(patch).unwrap_or_default();
+            swept(patch, to).map_or_else(own, |(_, high)| high)
+        };
+        let of_kind =
+            cents(VoiceSettings::CARRIERS_CENTS).max(cents(VoiceSettings::MODULATORS_CENTS));
+        let cents = cents(VoiceSettings::TUNE_CENTS) + of_kind;
+        Reach {
+            patch: most,
+            times: libm::exp2(cents / 1200.0),
+        }
+    }
+
     /// At how many times the rate a note of so many hertz is computed: as the patch says, or, where it leaves that open, at as many as
     /// it takes at this key, 4 at the most.
     pub fn times_rate(&self, key_hz: f64) -> usize {
-        match self.voice.quality {
+        match self.patch.voice.quality {
             Quality::Auto => {
-                let highest_hz = highest_hz(self, key_hz);
+                let highest_hz = highest_hz(&self.patch, key_hz * self.times);
                 let folds = |times: &usize| highest_hz > RATE_HZ * *times as f64 - HEARD_HZ;
                 [1, 2].into_iter().find(|t| !folds(t)).unwrap_or(MOST)
             }
@@ -112,6 +148,18 @@ impl Patch {
             Quality::X4 => 4,
             Quality::X8 => 8,
         }
+    }
+}
+
+impl Patch {
+    /// How far up it reaches: for asking of many keys.
+    pub fn reach(&self) -> Reach<'_> {
+        Reach::new(self)
+    }
+
+    /// At how many times the rate a note of so many hertz is computed, see [`Reach::times_rate`].
+    pub fn times_rate(&self, key_hz: f64) -> usize {
+        self.reach().times_rate(key_hz)
     }
 
     /// The same for the note it is tried with.
@@ -141,6 +189,33 @@ mod tests {
         assert_eq!(patch.times_rate(50.0), 1);
         patch.routes[1].on = false;
         assert_eq!(patch.times_rate(5_000.0), 1);
+    }
+
+    #[test]
+    fn what_is_moved_counts_as_far_as_it_goes() {
+        use crate::edit::{Connect, Edit, apply};
+        use crate::movement::SourceName;
+        let add = Edit::AddUnit {
+            kind: crate::kinds::KindName::Operator,
+            connect: Connect::Unit {
+                id: crate::ids::UnitId(1),
+            },
+        };
+        let (still, _) = apply(&Patch::empty(), &add).unwrap();
+        assert_eq!(still.times_rate(3_000.0), 1);
+        let index = Address::route(crate::ids::RouteId(2), Send::INDEX_RAD);
+        let edit = Edit::AddSource {
+            kind: SourceName::Macro,
+            to: vec![index],
+        };
+        let (mut moved, _) = apply(&still, &edit).unwrap();
+        moved.movement.links[0].amount = 8.0;
+        assert_eq!(moved.times_rate(3_000.0), 2);
+        moved.movement.links[0].on = false;
+        assert_eq!(moved.times_rate(3_000.0), 1);
+        let mut tuned = moved.clone();
+        tuned.voice.tune_cents = 2_400.0;
+        assert!(tuned.times_rate(3_000.0) > 1, "two octaves up");
     }
 
     /// The last order whose Bessel function is above 0.001.

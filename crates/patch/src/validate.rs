@@ -6,7 +6,7 @@ use crate::ids::SourceId;
 use crate::kinds::UnitKind;
 use crate::limits::{MAX_LINKS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS};
 use crate::movement::order::order;
-use crate::movement::target::{linkable, name};
+use crate::movement::target::{linkable_at, name};
 use crate::movement::{Movement, Source, SourceKind};
 use crate::param::Linked;
 use crate::patch::{FORMAT, Patch};
@@ -243,7 +243,7 @@ fn movement(patch: &Patch) -> Result<(), PatchError> {
             }
         }
         link.to.get(patch).map_err(|e| e.within(&path("to")))?;
-        if linkable(param(link.to.param)) == Linked::Never {
+        if linkable_at(patch, link.to) == Linked::Never {
             return Err(PatchError::Unmoved {
                 path: path("to"),
                 name: name(patch, link.to),

@@ -3,7 +3,7 @@
 use zolvik_patch::{Patch, PatchError, json};
 use zolvik_store::{Store, StoreError};
 
-const PATCHES: [&str; 16] = [
+const PATCHES: [&str; 24] = [
     include_str!("../../../demo/night-garden/frost-fern.json"),
     include_str!("../../../demo/night-garden/root-cellar.json"),
     include_str!("../../../demo/night-garden/pollen-drift.json"),
@@ -20,6 +20,14 @@ const PATCHES: [&str; 16] = [
     include_str!("../../../demo/night-garden/wire-fence.json"),
     include_str!("../../../demo/night-garden/talking-pond.json"),
     include_str!("../../../demo/night-garden/broken-prism.json"),
+    include_str!("../../../demo/night-garden/gravel-gate.json"),
+    include_str!("../../../demo/night-garden/spore-cloud.json"),
+    include_str!("../../../demo/night-garden/seed-rattle.json"),
+    include_str!("../../../demo/night-garden/gate-opens.json"),
+    include_str!("../../../demo/night-garden/night-heron.json"),
+    include_str!("../../../demo/night-garden/glass-moths.json"),
+    include_str!("../../../demo/night-garden/sinking-horn.json"),
+    include_str!("../../../demo/night-garden/mud-talker.json"),
 ];
 
 /// The patches of the collection.

@@ -4,13 +4,14 @@ import { ref, shallowRef } from 'vue'
 
 import type { Unfolded } from '../engine/bench'
 import type { Address } from '../engine/generated/Address'
+import type { Movable } from '../engine/generated/Movable'
 
 export const useMoving = defineStore('moving', () => {
   const picture = shallowRef<Unfolded>()
   /** Where on the time axis the cursor stands, 0 to 1. */
   const cursorShare = ref(0)
   /** A field whose menu is open, and beside what. */
-  const asked = shallowRef<{ address: Address; label: string; movable: 'note' | 'all' | null; anchor: HTMLElement }>()
+  const asked = shallowRef<{ address: Address; label: string; movable: Movable | null; anchor: HTMLElement }>()
 
   /** A curve's value at the cursor. */
   function atCursor(curve: Float32Array | undefined): number | undefined {

@@ -7,7 +7,7 @@ use zolvik_patch::catalogue::{choice, choices, param, params};
 use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::movement::link::{movers, row_of, swept};
-use zolvik_patch::movement::target::linkable;
+use zolvik_patch::movement::target::linkable_at;
 use zolvik_patch::param::{ChoiceId, Linked, Owner};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
@@ -66,6 +66,8 @@ pub struct SweptView {
 pub enum Movable {
     /// Each note by itself.
     Note,
+    /// Each note by itself, as it begins.
+    Onset,
     /// All notes alike: what is each note's own moves it by the newest one.
     All,
 }
@@ -180,8 +182,9 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
         },
         limit: None,
         moved: swept_view(patch, address),
-        movable: match linkable(param(address.param)) {
+        movable: match linkable_at(patch, address) {
             Linked::Note => Some(Movable::Note),
+            Linked::Onset => Some(Movable::Onset),
             Linked::Patch => Some(Movable::All),
             Linked::Never => None,
         },

@@ -90,8 +90,9 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     });
     movement::add(&mut program, patch, listening, &places);
     program.tempo_bpm = patch.audition.tempo_bpm;
+    let reach = patch.reach();
     let times = |key_hz: &f64| match *key_hz > 0.0 {
-        true => patch.times_rate(*key_hz) as u8,
+        true => reach.times_rate(*key_hz) as u8,
         false => 1,
     };
     if patch.voice.quality == Quality::Auto {

@@ -166,6 +166,9 @@ pub(crate) struct UnitProgram {
     pub(crate) pitch_moved: u32,
     /// 1 where it is heard itself.
     pub(crate) is_carrier: u32,
+    /// 1 where each note has an envelope of its own.
+    pub(crate) own_envelope: u32,
+    pub(crate) reserved: u32,
 }
 
 /// An envelope, its times scaled by the tempo.

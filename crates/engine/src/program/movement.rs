@@ -4,9 +4,10 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{
-    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, RouteId, Send, SourceId,
-    Unison, UnitId, VoiceSettings,
+    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Point, RouteId, Send,
+    SourceId, Unison, UnitId, VoiceSettings,
 };
+use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::movement::link::row_of;
 use zolvik_patch::movement::order::{Item, order};
@@ -90,6 +91,31 @@ pub(crate) struct ShapeProgram {
     pub(crate) curve: f32,
 }
 
+/// A link that moves a value of a unit's envelope, for each note as it begins.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct OnsetProgram {
+    /// Position of the unit.
+    pub(crate) unit: u32,
+    /// Position of the point, and which value of it: see [`onset`].
+    pub(crate) point: u32,
+    pub(crate) what: u32,
+    pub(crate) link: u32,
+    /// What amounts are multiplied by, and the range the value stays in.
+    pub(crate) scale: f32,
+    pub(crate) low: f32,
+    pub(crate) high: f32,
+}
+
+/// Values of an envelope's point, as numbers.
+pub(crate) mod onset {
+    pub(crate) const TIME: u32 = 0;
+    pub(crate) const LEVEL: u32 = 1;
+    pub(crate) const CURVE: u32 = 2;
+    /// Of the envelope itself.
+    pub(crate) const DELAY: u32 = 3;
+}
+
 /// Sources, links, and what they move.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
@@ -99,6 +125,8 @@ pub(crate) struct MovementProgram {
     pub(crate) shapes: [ShapeProgram; MAX_SHAPES],
     /// In which order sources and links are computed, links from [`LINKS_FROM`] on.
     pub(crate) order: [u32; MAX_ITEMS],
+    pub(crate) onsets: [OnsetProgram; MAX_LINKS],
+    pub(crate) onset_count: u32,
     pub(crate) source_count: u32,
     pub(crate) link_count: u32,
     pub(crate) shape_count: u32,
@@ -114,7 +142,7 @@ pub(crate) struct MovementProgram {
     pub(crate) moves_voice: u32,
     /// 1 where all operators' pitch is moved.
     pub(crate) moves_pitch: u32,
-    pub(crate) reserved: [u32; 2],
+    pub(crate) reserved: u32,
 }
 
 /// The parameters of the voice, in the order of their positions.
@@ -192,6 +220,7 @@ pub(crate) fn add(
         };
         program.movement.link_count += 1;
     }
+    add_onsets(program, patch);
     let items = order(patch).unwrap_or_default();
     for (to, item) in program.movement.order.iter_mut().zip(items) {
         *to = match item {
@@ -281,6 +310,41 @@ fn add_source(program: &mut Program, patch: &Patch, source: &zolvik_patch::movem
     program.movement.source_count += 1;
 }
 
+fn add_onsets(program: &mut Program, patch: &Patch) {
+    for (link, of) in patch.movement.links.iter().enumerate() {
+        let row = param(of.to.param);
+        let id = UnitId(of.to.id);
+        let (Some(unit), Some(at)) = (
+            patch.unit(id).filter(|_| row.linked == Linked::Onset),
+            program.unit_ids().position(|u| u == id),
+        ) else {
+            continue;
+        };
+        let what = match of.to.param {
+            Point::TIME_S => onset::TIME,
+            Point::LEVEL => onset::LEVEL,
+            Point::CURVE => onset::CURVE,
+            _ => onset::DELAY,
+        };
+        let seconds = matches!(what, onset::TIME | onset::DELAY);
+        let scale = match seconds {
+            true => unit.envelope.tempo_scale(patch.audition.tempo_bpm) as f32,
+            false => 1.0,
+        };
+        program.movement.onsets[program.movement.onset_count as usize] = OnsetProgram {
+            unit: at as u32,
+            point: of.to.point.into(),
+            what,
+            link: link as u32,
+            scale,
+            low: row.min as f32,
+            high: row.max as f32 * scale,
+        };
+        program.movement.onset_count += 1;
+        program.units[at].own_envelope = 1;
+    }
+}
+
 /// The parameter a link moves, and what it is one of; none where the engine has none such.
 fn target(
     program: &Program,
@@ -291,6 +355,7 @@ fn target(
     let (id, row) = (link.to.param, param(link.to.param));
     let all = row.linked == Linked::Patch;
     match row.owner {
+        Owner::Unit if row.linked == Linked::Onset => None,
         Owner::Unit => {
             let at = program.unit_ids().position(|u| u == UnitId(link.to.id))?;
             let place = zolvik_patch::catalogue::position(id) as u32;
@@ -423,6 +488,11 @@ impl Program {
 }
 
 impl MovementProgram {
+    /// What moves envelopes.
+    pub(crate) fn onsets(&self) -> &[OnsetProgram] {
+        &self.onsets[..(self.onset_count as usize).min(MAX_LINKS)]
+    }
+
     /// Its sources.
     pub(crate) fn sources(&self) -> &[SourceProgram] {
         &self.sources[..(self.source_count as usize).min(MAX_SOURCES)]
@@ -463,7 +533,14 @@ impl MovementProgram {
             None => source(*item),
             Some(link) => link < self.link_count,
         };
+        let onset_ok = |o: &OnsetProgram| {
+            (o.unit as usize) < program.unit_count()
+                && (o.point as usize) < MAX_POINTS
+                && o.link < self.link_count
+        };
         self.source_count as usize <= MAX_SOURCES
+            && self.onset_count as usize <= MAX_LINKS
+            && self.onsets().iter().all(onset_ok)
             && self.link_count as usize <= MAX_LINKS
             && self.shape_count as usize <= MAX_SHAPES
             && span(self.first_voice, VOICE.len() as u32) <= params
@@ -478,7 +555,13 @@ impl MovementProgram {
     pub(super) fn same_shape(&self, other: &Self) -> bool {
         let of_source = |s: &SourceProgram| (s.id, s.kind, s.variant, s.shared, s.runs, s.in_beats);
         let of_link = |l: &LinkProgram| (l.from, l.scale, l.direction);
+        let of_onset = |o: &OnsetProgram| (o.unit, o.point, o.what, o.link);
         self.order() == other.order()
+            && self
+                .onsets()
+                .iter()
+                .map(of_onset)
+                .eq(other.onsets().iter().map(of_onset))
             && self
                 .sources()
                 .iter()

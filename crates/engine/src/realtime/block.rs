@@ -23,6 +23,7 @@ impl Graph {
     /// four lanes are computed; the upper ones, where nothing may sound, are silent.
     pub(crate) fn block(&mut self, set: usize, halves: usize, buses: &mut Buses, shelf: &Shelf) {
         self.move_set(set);
+        self.begin_envelopes(set);
         let mut u = 0;
         while u < self.program.unit_count() {
             let size = (self.program.units[u].component_size as usize).max(1);
@@ -278,10 +279,9 @@ impl Graph {
     /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.
     fn amplitudes(&mut self, set: usize, u: usize) -> (Lanes, Lanes) {
         let gate = self.gates[u].next;
+        let courses = self.own.courses(&self.program, set, u);
         let strip = &mut self.strips[set][u];
-        strip
-            .envelopes
-            .advance(&self.program.units[u].envelope, self.block_s);
+        strip.envelopes.advance(courses, self.block_s);
         let value = f32x8::new(strip.envelopes.value.map(|v| v as f32));
         let (start, end) = (
             strip.amplitude,

@@ -9,6 +9,23 @@ use crate::program::EnvelopeProgram;
 
 use zolvik_patch::envelope::{CURVATURE, MAX_POINTS};
 
+/// The envelopes of eight lanes: one for all, or where links move it one for each note.
+#[derive(Clone, Copy)]
+pub(crate) struct Courses<'a> {
+    pub(crate) common: &'a EnvelopeProgram,
+    pub(crate) own: Option<&'a [EnvelopeProgram; LANES]>,
+}
+
+impl<'a> Courses<'a> {
+    /// That of a lane.
+    pub(crate) fn of(&self, lane: usize) -> &'a EnvelopeProgram {
+        match self.own {
+            Some(own) => &own[lane],
+            None => self.common,
+        }
+    }
+}
+
 /// Where a lane's envelope stands.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub(crate) enum Stage {
@@ -95,10 +112,10 @@ impl Envelopes {
     }
 
     /// Takes up a changed sustain level in lanes that hold.
-    pub(crate) fn retarget(&mut self, env: &EnvelopeProgram, block_s: f64) {
+    pub(crate) fn retarget(&mut self, courses: Courses<'_>, block_s: f64) {
         for lane in 0..LANES {
             if self.stage[lane] == Stage::Held {
-                self.enter(lane, Stage::Held, 0.0, env, block_s);
+                self.enter(lane, Stage::Held, 0.0, courses.of(lane), block_s);
             }
         }
     }
@@ -121,7 +138,7 @@ impl Envelopes {
     }
 
     /// Moves all lanes on by one block.
-    pub(crate) fn advance(&mut self, env: &EnvelopeProgram, block_s: f64) {
+    pub(crate) fn advance(&mut self, courses: Courses<'_>, block_s: f64) {
         let mut ended = false;
         for lane in 0..LANES {
             self.value[lane] = self.value[lane] * self.factor[lane] + self.add[lane];
@@ -131,10 +148,15 @@ impl Envelopes {
         if ended {
             for lane in 0..LANES {
                 if self.blocks_left[lane] <= 0 {
-                    self.next_stage(lane, env, block_s);
+                    self.next_stage(lane, courses.of(lane), block_s);
                 }
             }
         }
+    }
+
+    /// Factor of all times in a lane.
+    pub(crate) fn times(&self, lane: usize) -> f64 {
+        self.times[lane]
     }
 
     #[cold]

@@ -13,6 +13,7 @@ use super::late::{Late, Moved};
 use super::movers::{Controls, Moment, Movers};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
+use super::own::OwnEnvelopes;
 use super::ringing::Ringing;
 use super::shelf::{Lines, Places, Shelf};
 use super::sine::Lanes;
@@ -95,6 +96,8 @@ pub(crate) struct Graph {
     pub(crate) lines: Lines,
     /// Sources of movement, and what the player does with wheels and pedals.
     pub(super) movers: Movers,
+    /// Envelopes that each note has for itself.
+    pub(super) own: OwnEnvelopes,
     pub(super) controls: Controls,
     /// Beats at the end of the block at hand.
     beats: f64,
@@ -170,6 +173,7 @@ impl Graph {
             program,
             values: Values::new(),
             movers: Movers::new(),
+            own: OwnEnvelopes::new(),
             controls: Controls::default(),
             beats: 0.0,
             strips: vec![[Strip::IDLE; MAX_UNITS]; MAX_SETS].into(),
@@ -202,15 +206,15 @@ impl Graph {
     pub(crate) fn follow(&mut self, program: &Program, lanes: &[Lane]) {
         let detuned = |p: &Program| p.units.map(|u| (u.detune_share, u.drift_share));
         self.retuned |= detuned(&self.program) != detuned(program);
+        self.own.follow(&self.program, program);
         self.program = *program;
         self.values.follow(program);
         self.movers.aim(program, self.block_s);
         self.aim(Smooth::aim);
         for u in 0..program.unit_count() {
-            for set in &mut self.strips {
-                set[u]
-                    .envelopes
-                    .retarget(&program.units[u].envelope, self.block_s);
+            for (set, strips) in self.strips.iter_mut().enumerate() {
+                let courses = self.own.courses(&self.program, set, u);
+                strips[u].envelopes.retarget(courses, self.block_s);
             }
         }
         self.place_copies(lanes);
@@ -275,6 +279,10 @@ impl Graph {
                 }
                 None => self.shared[u].partials.on = false,
             }
+            let theirs = before.filter(|b| old.program.units[*b].own_envelope != 0);
+            if unit.own_envelope != 0 {
+                self.own.take(program, u, theirs.map(|b| (&old.own, b)));
+            }
             for set in 0..MAX_SETS {
                 match before {
                     Some(b) => {
@@ -286,7 +294,8 @@ impl Graph {
                         }
                         let envelopes = &mut self.strips[set][u].envelopes;
                         envelopes.rescale(self.block_s / old_block_s);
-                        envelopes.retarget(&unit.envelope, self.block_s);
+                        let courses = self.own.courses(program, set, u);
+                        envelopes.retarget(courses, self.block_s);
                     }
                     None => {
                         self.strips[set][u] = Strip::IDLE;

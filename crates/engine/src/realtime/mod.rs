@@ -15,6 +15,7 @@ mod midi;
 mod movers;
 pub(crate) mod nodes;
 mod notes;
+mod own;
 mod quality;
 mod rack;
 mod relief;

@@ -6,14 +6,14 @@ use zolvik_patch::envelope::CURVATURE;
 use zolvik_patch::movement::{Chance, Direction, PlayedWhat, Runs, SourceName};
 
 use super::chance;
-use super::envelope::Envelopes;
+use super::envelope::{Courses, Envelopes};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::sine::Lanes;
 use super::smooth::share;
 use super::values::Values;
-use crate::program::Program;
 use crate::program::movement::{LINKS_FROM, MovementProgram, ShapeProgram, SourceProgram};
 use crate::program::params::{LINK, NO_SLOT};
+use crate::program::{EnvelopeProgram, Program};
 use crate::{LANES, MAX_SETS};
 
 /// Positions of the parameters read here, among those of their source.
@@ -181,7 +181,7 @@ impl Movers {
         for set in &mut self.states {
             for (state, source) in set.iter_mut().zip(program.movement.sources()) {
                 if source.envelope.count > 0 {
-                    state.envelopes.retarget(&source.envelope, block_s);
+                    state.envelopes.retarget(alone(&source.envelope), block_s);
                 }
             }
         }
@@ -441,7 +441,9 @@ impl Movers {
         let [up, down] = self.shares[at];
         let state = &mut self.states[set][at];
         if kind == SourceName::Envelope {
-            state.envelopes.advance(&source.envelope, moment.block_s);
+            state
+                .envelopes
+                .advance(alone(&source.envelope), moment.block_s);
         }
         let followed = match kind {
             SourceName::Follower if set != SHARED => amplitude(set, source.unit as usize),
@@ -500,6 +502,10 @@ impl Movers {
             false => lane.into(),
         })
     }
+}
+
+fn alone(common: &EnvelopeProgram) -> Courses<'_> {
+    Courses { common, own: None }
 }
 
 fn given(state: &mut State, lane: usize, note: &Lane) {

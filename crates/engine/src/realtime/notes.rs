@@ -7,6 +7,7 @@ use super::chance;
 use super::graph::Graph;
 use super::lanes::{Lane, LaneState};
 use super::nodes::Pitch;
+use super::own::Begin;
 use super::shelf::Shelf;
 use super::sine::{Lanes, phase_step};
 use crate::LANES;
@@ -46,6 +47,7 @@ impl Graph {
             self.right.nodes[set][u].note_on(lane, start, seed);
         }
         self.values.begin(set, lane);
+        self.own.begin(set, lane, Begin::Note);
         if unit.feedback != 0 {
             self.late.begin(set, u, lane);
             self.right.late.begin(set, u, lane);
@@ -145,6 +147,9 @@ impl Graph {
         self.movers
             .take_over(&self.program, lane, note, anew, self.block_s);
         let (set, lane) = (lane / LANES, lane % LANES);
+        if anew {
+            self.own.begin(set, lane, Begin::Again);
+        }
         for u in 0..self.program.unit_count() {
             self.weigh(set, lane, u, note, shelf);
             if anew {
@@ -161,7 +166,8 @@ impl Graph {
     pub(crate) fn release(&mut self, lane: usize) {
         self.movers.release(&self.program, lane, self.block_s);
         for u in 0..self.program.unit_count() {
-            let env = &self.program.units[u].envelope;
+            let courses = self.own.courses(&self.program, lane / LANES, u);
+            let env = courses.of(lane % LANES);
             self.strips[lane / LANES][u]
                 .envelopes
                 .release(lane % LANES, env, self.block_s);
@@ -185,9 +191,9 @@ impl Graph {
     pub(crate) fn is_done(&self, lane: usize) -> bool {
         let strips = &self.strips[lane / LANES];
         let goes_on = |u: usize| {
-            !strips[u]
-                .envelopes
-                .is_over(lane % LANES, &self.program.units[u].envelope)
+            let courses = self.own.courses(&self.program, lane / LANES, u);
+            let own = courses.of(lane % LANES);
+            !strips[u].envelopes.is_over(lane % LANES, own)
         };
         let mut heard = [false; MAX_UNITS];
         for (u, unit) in self.program.units[..self.program.unit_count()]

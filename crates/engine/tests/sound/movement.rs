@@ -549,3 +549,98 @@ fn an_envelope_moves_and_is_let_go_with_its_note() {
         );
     }
 }
+
+/// An attack that velocity shortens: each note has the envelope it began with.
+#[test]
+fn velocity_moves_an_attack_of_each_note_by_itself() {
+    use zolvik_patch::document::Point;
+    let mut sine = plain_units(&[1.0]);
+    connect(&mut sine, 1, TO_LEFT);
+    sine.units[0].envelope.points[0].time_s = 0.4;
+    let to = Address::point(UnitId(1), 0, Point::TIME_S);
+    let patch = with_link(moved(&sine, SourceName::Played, to), |link| {
+        (link.direction, link.amount) = (Direction::Down, 0.38);
+    });
+    let rise_s = |samples: &[f32], hz: f64| {
+        let level = |chunk: &[f32]| partial(chunk, hz).0;
+        let full = level(&samples[43_000..48_000]);
+        let at = samples
+            .windows(960)
+            .step_by(96)
+            .position(|w| level(w) > 0.9 * full);
+        (at.unwrap() * 96 + 480) as f64 / RATE_HZ
+    };
+    let mut typed = sine.clone();
+    for (velocity, expected_s) in [(127u8, 0.02), (64, 0.4 - 0.38 * 64.0 / 127.0), (1, 0.397)] {
+        typed.units[0].envelope.points[0].time_s = expected_s;
+        let sound = |patch: &Patch| {
+            let mut engine = engine(patch);
+            engine.note_on(69, velocity);
+            take(&mut engine, 48_000).0
+        };
+        let (linked, typed) = (rise_s(&sound(&patch), 440.0), rise_s(&sound(&typed), 440.0));
+        assert!(
+            (linked - typed).abs() < 0.004,
+            "{velocity}: {linked} s for {typed} s"
+        );
+    }
+    // a soft and a hard note at once, each with its own
+    let mut engine = engine(&patch);
+    engine.note_on(69, 1);
+    engine.note_on(81, 127);
+    let samples = take(&mut engine, 48_000).0;
+    let (slow, fast) = (rise_s(&samples, 440.0), rise_s(&samples, 880.0));
+    assert!(slow > 0.3 && fast < 0.06, "{slow} and {fast}");
+}
+
+/// The strongest partial far above all that belongs to the sound while a macro goes from end to end in a twentieth of a second.
+fn residue_db(patch: &Patch) -> f64 {
+    let mut engine = engine(patch);
+    engine.note_on(57, 127);
+    take(&mut engine, 9_600);
+    engine.control(Control::Wheel, 1.0);
+    let (left, right) = take(&mut engine, 4_800);
+    let mut most = 0.0f64;
+    for channel in [left, right] {
+        for band in 0..420 {
+            let hz = 2_600.0 + 50.0 * f64::from(band);
+            most = most.max(partial(&channel, hz).0);
+        }
+    }
+    20.0 * most.max(1e-9).log10()
+}
+
+#[rstest]
+#[case::level(Address::route(RouteId(2), Send::LEVEL_DB), 40.0)]
+#[case::pan(Address::route(RouteId(2), Send::PAN), 1.0)]
+#[case::index(Address::route(RouteId(1), Send::INDEX_RAD), 1.5)]
+#[case::pitch(Address::unit(UnitId(2), Operator::DETUNE_CENTS), 1_200.0)]
+#[case::tune(Address::patch(VoiceSettings::TUNE_CENTS), 1_200.0)]
+fn a_fast_move_adds_nothing_that_does_not_belong(#[case] to: Address, #[case] amount: f64) {
+    let mut patch = plain_units(&[1.0, 1.0]);
+    connect(&mut patch, 1, index(2, 0.2));
+    connect(&mut patch, 2, Send::output());
+    if to.param == Send::LEVEL_DB {
+        patch.routes[1].send = Send::Output {
+            level_db: -40.0,
+            pan: 0.0,
+            bus: Default::default(),
+        };
+    } else {
+        patch.routes[1].send = Send::Output {
+            level_db: 0.0,
+            pan: 0.0,
+            bus: Default::default(),
+        };
+    }
+    let mut patch = with_link(moved(&patch, SourceName::Played, to), |link| {
+        (link.direction, link.amount) = (Direction::Up, amount);
+    });
+    patch.movement.sources[0].kind = SourceKind::Played(Played {
+        what: PlayedWhat::Wheel,
+    });
+    (timing(&mut patch).rise_s, timing(&mut patch).fall_s) = (0.05, 0.05);
+    let residue = residue_db(&patch);
+    println!("{}: {residue:.1} dB", param(to.param).name);
+    assert!(residue < -80.0, "{}: {residue:.1} dB", param(to.param).name);
+}

@@ -8,7 +8,7 @@ use crate::choice::options;
 use crate::ids::{LinkId, SourceId};
 use crate::kinds::operator::Operator;
 use crate::look::look;
-use crate::param::{Curve, Domain, Owner, Param, ParamId, Quantity as Q, When};
+use crate::param::{Curve, Domain, Owner, Param, Quantity as Q, When};
 use crate::part::part;
 use crate::patch::Patch;
 use crate::section::SectionId as S;
@@ -99,6 +99,7 @@ pub fn amount_row(target: &Param) -> Param {
         (_, Q::Cents) => (Q::Cents, 10.0, 1.0, 0.1, 1),
         (_, Q::Semitones) => (Q::Semitones, 1.0, 1.0, 0.1, 2),
         (_, Q::Level | Q::Gain) => (Q::Gain, 3.0, 1.0, 0.1, 1),
+        (_, Q::Seconds) => (Q::Seconds, 0.05, 0.01, 0.001, 2),
         (_, Q::Radians) => (Q::Radians, 0.5, 0.1, 0.01, 2),
         (_, Q::Offset) => (Q::Offset, 1.0, 0.1, 0.01, 3),
         (_, Q::Share | Q::Bipolar | Q::Pan) => (Q::Bipolar, 0.1 * span, 0.05, 0.01, 1),
@@ -233,9 +234,4 @@ pub fn mean_cents(patch: &Patch, unit: crate::ids::UnitId) -> Option<(f64, LinkI
         }
     }
     most.1.map(|id| (sum, id))
-}
-
-/// Whether a parameter may be the target of a link of that patch.
-pub fn can_be_moved(id: ParamId) -> bool {
-    target::linkable(param(id)) != crate::param::Linked::Never
 }

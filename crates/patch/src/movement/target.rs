@@ -3,23 +3,39 @@
 use super::link::Link;
 use crate::address::Address;
 use crate::catalogue::param;
+use crate::envelope::Point;
 use crate::ids::{LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
-use crate::param::{Linked, Owner, Param, ParamId};
+use crate::param::{Linked, Owner, Param, ParamId, PartId};
 use crate::patch::Patch;
 use crate::voice::VoiceSettings;
 
-/// For whom a value may be moved, with what its owner allows.
+/// For whom a value may be moved, with what its owner allows. Envelopes of sources stand still; the end of an envelope is silence.
+pub fn linkable_at(patch: &Patch, to: Address) -> Linked {
+    let row = param(to.param);
+    let of_envelope = row.owner == Owner::Point || to.param.part == PartId::Envelope;
+    let is_end = || {
+        let points = patch.envelope(UnitId(to.id)).map(|e| e.points.len());
+        to.param == Point::LEVEL && points == Some(usize::from(to.point) + 1)
+    };
+    match of_envelope && (UnitId(to.id).source().is_some() || is_end()) {
+        true => Linked::Never,
+        false => linkable(row),
+    }
+}
+
+/// For whom a value of a kind may be moved.
 pub fn linkable(row: &Param) -> Linked {
     match row.owner {
-        Owner::Group | Owner::Point | Owner::Place => Linked::Never,
+        Owner::Group | Owner::Place => Linked::Never,
+        Owner::Point => row.linked,
         Owner::Unit | Owner::Route | Owner::Patch | Owner::Source | Owner::Link => row.linked,
     }
 }
 
 /// Whether a patch has a value that may be moved there.
 pub fn is_there(patch: &Patch, to: Address) -> bool {
-    linkable(param(to.param)) != Linked::Never && to.get(patch).is_ok()
+    linkable_at(patch, to) != Linked::Never && to.get(patch).is_ok()
 }
 
 /// A value by the name of what has it and its own, such as `Dew index`.
@@ -30,7 +46,12 @@ pub fn name(patch: &Patch, to: Address) -> String {
         owner.map_or_else(|| label.into(), |owner| format!("{owner} {lower}"))
     };
     match param(to.param).owner {
-        Owner::Unit | Owner::Point => of(patch.unit(UnitId(to.id)).map(|u| u.name.as_str())),
+        Owner::Point => {
+            let label = point_label(patch, to);
+            let owner = patch.unit(UnitId(to.id)).map(|u| u.name.as_str());
+            owner.map_or_else(|| label.clone(), |owner| format!("{owner} {label}"))
+        }
+        Owner::Unit => of(patch.unit(UnitId(to.id)).map(|u| u.name.as_str())),
         Owner::Route => of(patch
             .route(RouteId(to.id))
             .and_then(|r| patch.unit(r.from))
@@ -45,6 +66,23 @@ pub fn name(patch: &Patch, to: Address) -> String {
             _ => label.into(),
         },
         Owner::Group | Owner::Patch => label.into(),
+    }
+}
+
+/// What a value of an envelope's point is called: by its part where the envelope has the common form.
+fn point_label(patch: &Patch, to: Address) -> String {
+    const PLAIN: [[&str; 3]; 3] = [
+        ["attack", "peak", "attack curve"],
+        ["decay", "sustain", "decay curve"],
+        ["release", "end", "release curve"],
+    ];
+    let plain = patch.envelope(UnitId(to.id)).is_some_and(|e| e.is_plain());
+    let which = [Point::TIME_S, Point::LEVEL, Point::CURVE]
+        .iter()
+        .position(|id| *id == to.param);
+    match (plain, which) {
+        (true, Some(which)) => PLAIN[usize::from(to.point).min(2)][which].into(),
+        _ => format!("{} {}", param(to.param).label.to_lowercase(), to.point + 1),
     }
 }
 

@@ -14,7 +14,7 @@ const popover = ref<InstanceType<typeof Popover>>()
 const box = ref<HTMLElement>()
 const links = computed(() => {
   const asked = moving.asked?.address
-  return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id) ?? []
+  return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id && to.point === asked.point) ?? []
 })
 const free = computed(() => document.view?.sources.filter(({ id }) => !links.value.some((link) => link.from === id)) ?? [])
 /** The same value of all selected strips, where it is one of theirs. */
@@ -56,7 +56,7 @@ function make(kind: SourceName) {
 <template>
   <Popover ref="popover" :pt="{ root: { 'aria-label': `What moves ${moving.asked?.label ?? 'it'}` } }" @hide="closed">
     <div v-if="moving.asked" ref="box" class="menu" data-testid="field-menu" @keydown.escape.stop="popover?.hide()">
-      <h3>{{ moving.asked.label }} <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span></h3>
+      <h3>{{ moving.asked.label }} <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span><span v-else-if="moving.asked.movable === 'onset'" class="muted">each note, as it begins</span></h3>
       <p v-if="moving.asked.movable === null" class="muted">This stands still while a note sounds: nothing moves it.</p>
       <template v-else>
         <LinkRow v-for="each in links" :key="each.id" :link="each" :sources="document.view?.sources ?? []" from />

@@ -3,4 +3,4 @@
 /**
  * For whom a value may be moved.
  */
-export type Movable = "note" | "all";
+export type Movable = "note" | "onset" | "all";

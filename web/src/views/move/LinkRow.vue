@@ -37,17 +37,16 @@ const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.
       <span class="seg ways" role="group" :aria-label="`Direction to ${link.target}`">
         <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="document.edit({ do: 'direct_link', link: link.id, direction: way })">{{ sign }}</button>
       </span>
-      <EndField :link="link" :high="false" /><EndField :link="link" high />
+      <button type="button" class="link-btn" :aria-expanded="more" @click="more = !more">{{ more ? 'Less' : 'More' }}</button>
     </div>
     <div class="third">
-      <label>Brought in by
+      <EndField :link="link" :high="false" /><EndField :link="link" high />
+      <label class="brought">Brought in by
         <select :value="link.scaled_by ?? 0" :aria-label="`What brings in the link to ${link.target}`" @change="scaled">
           <option :value="0">nothing</option>
           <option v-for="source in others" :key="source.id" :value="source.id">{{ source.name }}</option>
         </select>
       </label>
-      <span class="spacer" />
-      <button type="button" class="link-btn" :aria-expanded="more" @click="more = !more">{{ more ? 'Less' : 'More' }}</button>
     </div>
     <div v-if="more" class="fourth">
       <ValueField :value="link.curve" />
@@ -64,9 +63,12 @@ const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.
 
 <style scoped>
 .link { padding: 5px 0 7px; border-bottom: 1px solid var(--hair); margin-bottom: 5px; }
-.first, .third, .fourth { display: flex; align-items: center; gap: 6px; min-width: 0; }
+.first, .fourth { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
-.second { display: grid; grid-template-columns: minmax(0, 1.2fr) auto minmax(0, 1fr) minmax(0, 1fr); gap: 5px; align-items: center; margin: 3px 0; }
+.second { display: grid; grid-template-columns: minmax(0, 1fr) auto auto; gap: 8px; align-items: center; margin: 3px 0 5px; }
+.third { display: grid; grid-template-columns: repeat(3, minmax(0, 1fr)); gap: 5px; }
+.brought { display: block; background: var(--field); border-radius: var(--r); padding: 3px 6px; font-size: var(--fs-11); line-height: 13px; color: var(--ink-3); }
+.brought select { display: block; width: 100%; max-width: none; height: 20px; border: 0; background: none; padding: 0; font-size: var(--fs-12); font-weight: 600; color: var(--ink); }
 .ways button { padding: 0 6px; min-width: 24px; }
 .tag { width: 24px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: none; cursor: pointer; color: var(--ink-2); font-size: var(--fs-11); flex: none; }
 .tag.on { background: var(--ink); color: var(--on-ink); }
