@@ -96,6 +96,25 @@ async fn pictures_of_the_main_views() {
     stage.find("[data-testid=partials] tbody tr").await;
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     stage.picture(&folder.join("why.png")).await;
+    open_patch(&stage, "Gate Opens").await;
+    stage.click("Move").await;
+    stage.find("[data-source='1001']").await;
+    stage.click("Even").await;
+    stage.press("1").await;
+    settled(&stage).await;
+    stage.picture(&folder.join("move.png")).await;
+    stage.click("Start enlarged").await;
+    open_patch(&stage, "Gravel Gate").await;
+    stage.select(3, false).await;
+    settled(&stage).await;
+    let field = stage.find("[data-param='route.index_rad']").await;
+    field.scroll_into_view().await.expect("scrolling");
+    field.focus().await.expect("the focus");
+    stage.press("l").await;
+    stage.find("[data-testid=field-menu] .link").await;
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    stage.picture(&folder.join("field.png")).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
     open_patch(&stage, "Root Cellar").await;
     stage
         .find("[data-unit='1'] .head")

@@ -12,7 +12,7 @@ use zolvik_lab::response;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::{Note, Rendered, Unfolded, unfold};
 use zolvik_patch::address::Address;
-use zolvik_patch::document::{RouteId, UnitId, UnitKind};
+use zolvik_patch::document::{Filter, RouteId, UnitId, UnitKind};
 use zolvik_patch::filter;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::movement::link::row_of;
@@ -25,6 +25,7 @@ use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
 use crate::protocol::{Answer, Task};
+use crate::view::cutoff_span;
 
 /// Rate of all pictures, in hertz.
 pub const PICTURE_RATE_HZ: f64 = 48_000.0;
@@ -221,7 +222,7 @@ impl Bench {
         let moved = Moved::new(&patch, &drawn);
         self.give(drawn.spectrogram);
         self.give(bytes(&drawn.loudness_db));
-        self.give(bytes(&drawn.curves.concat()));
+        self.give(bytes(&moved.units));
         let units = drawn.sound.units.clone();
         self.give(bytes(&moved.curves));
         let sources = patch.movement.sources.iter().map(|s| s.id).collect();
@@ -247,6 +248,12 @@ impl Bench {
         };
         let spectrum = spectrum_at(&sound.left, &sound.right, sound.rate_hz, time_s, rows);
         let block = (time_s.max(0.0) * sound.rate_hz) as usize / zolvik_engine::BLOCK;
+        let motion = |link: usize| {
+            let curve = sound.motions.get(link).map_or(&[][..], |c| c);
+            let value = curve.get(block.min(curve.len().saturating_sub(1)));
+            value.copied().unwrap_or(0.0).into()
+        };
+        let patch = &at_moment(patch, motion);
         let amplitudes = |id: UnitId| {
             let at = sound.units.iter().position(|u| *u == id);
             let curve = at.map(|at| &sound.amplitudes[at]);
@@ -317,6 +324,28 @@ impl Bench {
 struct Moved {
     curves: Vec<f32>,
     sends: Vec<RouteId>,
+    /// What units put out; of filters whose cutoff links move, where in all it comes to that lies.
+    units: Vec<f32>,
+}
+
+/// A patch as movement has it at a moment, given how far each of its links takes its value then.
+fn at_moment(patch: &Patch, motion: impl Fn(usize) -> f64) -> Patch {
+    let mut there = patch.clone();
+    let links = &patch.movement.links;
+    for (at, link) in links.iter().enumerate() {
+        // each value once, by all its links
+        if links[..at].iter().any(|before| before.to == link.to) {
+            continue;
+        }
+        let same = links.iter().enumerate().filter(|(_, l)| l.to == link.to);
+        let sum: f64 = same.map(|(at, _)| motion(at)).sum();
+        let row = row_of(patch, link.to);
+        let base = row.domain.enter(link.to.get(patch).unwrap_or(row.default));
+        let value = row.domain.leave(base + sum).clamp(row.min, row.max);
+        // what is listed can be set
+        let _ = link.to.set(&mut there, value);
+    }
+    there
 }
 
 impl Moved {
@@ -354,7 +383,25 @@ impl Moved {
                 sends.push(route.id);
             }
         }
-        Moved { curves, sends }
+        let mut units = vec![];
+        for (id, curve) in drawn.sound.units.iter().zip(&drawn.curves) {
+            let filter = patch.unit(*id).and_then(filter::of);
+            let span = filter.and_then(|f| Some((f, cutoff_span(patch, *id, f)?)));
+            let Some((filter, (low, high))) = span else {
+                units.extend(curve);
+                continue;
+            };
+            let to = Address::unit(*id, Filter::CUTOFF_HZ);
+            units.extend(curve.iter().enumerate().map(|(column, level)| {
+                let octaves = filter.sweep_oct * f64::from(*level) + together(to, column);
+                ((octaves - low) / (high - low)) as f32
+            }));
+        }
+        Moved {
+            curves,
+            sends,
+            units,
+        }
     }
 }
 

@@ -24,6 +24,7 @@ use zolvik_patch::wave::{TableId, Wave};
 
 pub use self::heading::sound_name;
 use self::movement::{LinkView, SourceView, links, sources};
+pub(crate) use self::scale::cutoff_span;
 pub use self::scale::words;
 use self::strip::{StripView, strip};
 use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};

@@ -265,7 +265,15 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
     let source = patch.source(link.from)?;
     let row = row_of(patch, link.to);
     let (low, high) = ends(patch, link)?;
-    let written = |value: f64| text::write_as(&row, value).to_string();
+    // four digits tell an end; all of them do not fit
+    let rounded = |value: f64| match value.abs() {
+        0.0 => 0.0,
+        size => {
+            let scale = 10f64.powf(3.0 - size.log10().floor());
+            (value * scale).round() / scale
+        }
+    };
+    let written = |value: f64| text::write_as(&row, rounded(value)).to_string();
     let value = |id| value_view(patch, Address::new(id, link.id.0));
     let own_row = param(link.to.param);
     let all = target::linkable(own_row) == zolvik_patch::param::Linked::Patch;

@@ -2,9 +2,12 @@
 
 use serde::Serialize;
 use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, Route, RouteKind, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::levels::{db_gain, gain_db};
+use zolvik_patch::movement::link::swept;
+use zolvik_patch::part::Part;
 use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::text;
 
@@ -26,7 +29,7 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     let kind = route.send.kind();
     let source = patch.unit(route.from).map(|u| &u.kind);
     if let Some(UnitKind::Filter(filter)) = source {
-        return cutoff_scale(patch, filter);
+        return cutoff_scale(patch, route.from, filter);
     }
     if let Some(UnitKind::Shaper(shaper)) = source {
         let ticks =
@@ -43,8 +46,9 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
     if matches!(kind, None | Some(RouteKind::Audio)) {
         let gain = |r: &Route| patch.strength(r);
+        let most = |r: &Route| most(patch, r);
         // in steps, so that the scale stands still while something is dragged
-        let loudest_db = gain_db(alike().map(gain).fold(0.016, f64::max));
+        let loudest_db = gain_db(alike().map(most).fold(0.016, f64::max));
         let top_db = ((loudest_db - 0.01) / 3.0).ceil() * 3.0;
         let full = db_gain(top_db) * 1.08;
         let ticks = [top_db, top_db - 6.0]
@@ -53,7 +57,8 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     }
     let (unit, times) = depth_unit(kind);
     let depth = |r: &Route| r.send.strength() * times;
-    let deepest = alike().map(depth).fold(times, f64::max);
+    let most = |r: &Route| most(patch, r) * times;
+    let deepest = alike().map(most).fold(times, f64::max);
     let full = [
         1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 40.0, 100.0,
     ]
@@ -74,10 +79,40 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     (depth(route) / full, ticks)
 }
 
-/// A filter's strip shows its cutoff: the envelope's zero lies at the cutoff itself.
-fn cutoff_scale(patch: &Patch, filter: &Filter) -> (f64, Vec<Tick>) {
+/// How strong a route is where links take it at the most.
+fn most(patch: &Patch, route: &Route) -> f64 {
+    let to = Address::route(route.id, route.send.depth());
+    let mut there = route.clone();
+    if let (Some((_, high)), Some(slot)) = (swept(patch, to), there.send.slot(to.param)) {
+        slot.write(high);
+    }
+    patch.strength(&there)
+}
+
+/// From how many octaves below its value to how many above links and envelope take a filter's cutoff; none where no link moves it.
+pub(crate) fn cutoff_span(patch: &Patch, unit: UnitId, filter: &Filter) -> Option<(f64, f64)> {
+    let (low, high) = swept(patch, Address::unit(unit, Filter::CUTOFF_HZ))?;
+    let from = |hz: f64| (hz / filter.cutoff_hz).log2();
+    let sweep = filter.sweep_oct;
+    let (low, high) = (from(low) + sweep.min(0.0), from(high) + sweep.max(0.0));
+    (high > low).then_some((low, high))
+}
+
+/// The cutoff so far up its strip, 0 to 1: as far as its envelope is, or where links move it within all it comes to.
+fn cutoff_at(patch: &Patch, unit: UnitId, filter: &Filter, place: f64) -> f64 {
     let hz = auditioned_hz(patch);
-    let at = |level: f64| match cutoff_hz(filter, hz, level) {
+    match cutoff_span(patch, unit, filter) {
+        None => cutoff_hz(filter, hz, place),
+        Some((low, high)) => {
+            let octaves = low + (high - low) * place;
+            cutoff_hz(filter, hz, 0.0) * octaves.exp2()
+        }
+    }
+}
+
+/// A filter's strip shows its cutoff: the envelope's zero lies at the cutoff itself.
+fn cutoff_scale(patch: &Patch, unit: UnitId, filter: &Filter) -> (f64, Vec<Tick>) {
+    let at = |level: f64| match cutoff_at(patch, unit, filter, level) {
         hz if hz < 999.5 => format!("{} Hz", text::fixed(hz, 0)),
         hz => format!("{} kHz", text::fixed(hz / 1000.0, 1)),
     };
@@ -113,7 +148,7 @@ pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String
         }
     };
     if let Some(filter) = patch.unit(unit).and_then(zolvik_patch::filter::of) {
-        return hertz(cutoff_hz(filter, auditioned_hz(patch), amplitude));
+        return hertz(cutoff_at(patch, unit, filter, amplitude));
     }
     match patch.unit(unit).map(|u| &u.kind) {
         Some(UnitKind::Shaper(shaper)) => {

@@ -1,0 +1,202 @@
+//! Movement as the page is told of it, and what the picture makes of it.
+
+use serde_json::{Value, json};
+use zolvik_browser::bench::Bench;
+use zolvik_browser::page::Page;
+
+fn ask(page: &mut Page, question: Value) -> Value {
+    let question = serde_json::from_value(question).expect("a question");
+    serde_json::to_value(page.answer(question)).expect("an answer")
+}
+
+fn edit(page: &mut Page, edit: Value) -> Value {
+    ask(
+        page,
+        json!({ "ask": "edit", "edit": edit, "units": [], "gesture": null }),
+    )["view"]
+        .clone()
+}
+
+/// A modulator on a carrier; a macro moves the index, from 0.5 up by 1.5.
+fn moved() -> Page {
+    let mut page = Page::default();
+    edit(
+        &mut page,
+        json!({ "do": "add_unit", "kind": "operator", "connect": { "to": "unit", "id": 1 } }),
+    );
+    let to = json!([{ "param": "route.index_rad", "id": 2 }]);
+    edit(
+        &mut page,
+        json!({ "do": "add_source", "kind": "macro", "to": to }),
+    );
+    let amount = json!({ "param": "link.amount", "id": 1 });
+    ask(
+        &mut page,
+        json!({ "ask": "type", "address": amount, "text": "1.5 rad" }),
+    );
+    page
+}
+
+fn text(page: &mut Page) -> String {
+    ask(page, json!({ "ask": "save" }))["text"]
+        .as_str()
+        .unwrap()
+        .into()
+}
+
+#[test]
+fn amounts_are_written_and_typed_in_the_unit_of_what_they_move() {
+    let mut page = moved();
+    let view = edit(
+        &mut page,
+        json!({ "do": "rename_source", "source": 1001, "name": "Bite" }),
+    );
+    let link = &view["links"][0];
+    assert_eq!(
+        (&link["target"], &link["from_name"]),
+        (&json!("Operator 2 index"), &json!("Bite"))
+    );
+    assert_eq!(
+        (&link["low"], &link["high"]),
+        (&json!("0.50 rad"), &json!("2.00 rad"))
+    );
+    assert_eq!(
+        (&link["amount"]["number"], &link["amount"]["unit"]),
+        (&json!("1.50"), &json!("rad"))
+    );
+    // one end typed leaves the other
+    ask(
+        &mut page,
+        json!({ "ask": "type_end", "link": 1, "high": true, "text": "3" }),
+    );
+    let answer = ask(
+        &mut page,
+        json!({ "ask": "type_end", "link": 1, "high": false, "text": "1" }),
+    );
+    let link = &answer["view"]["links"][0];
+    assert_eq!(
+        (&link["low"], &link["high"]),
+        (&json!("1.00 rad"), &json!("3.00 rad"))
+    );
+    // what is no value says what would do, and changes nothing
+    let before = text(&mut page);
+    let refused = ask(
+        &mut page,
+        json!({ "ask": "type_end", "link": 1, "high": true, "text": "loud" }),
+    );
+    assert!(
+        refused["why"]
+            .as_str()
+            .unwrap()
+            .contains("an index such as"),
+        "{refused}"
+    );
+    assert_eq!(text(&mut page), before);
+}
+
+#[test]
+fn fields_know_what_moves_them_and_targets_are_found_by_name() {
+    let mut page = moved();
+    let view = edit(
+        &mut page,
+        json!({ "do": "switch_source", "source": 1001, "on": true }),
+    );
+    let sends = &view["strips"][0]["sends"][0]["values"];
+    let index = sends
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|v| v["address"]["param"] == "route.index_rad")
+        .unwrap();
+    assert_eq!(index["moved"]["links"], json!([1]));
+    assert!(index["moved"]["high"].as_f64() > index["moved"]["low"].as_f64());
+    assert_eq!(index["movable"], "note");
+    let found = ask(
+        &mut page,
+        json!({ "ask": "targets", "text": "operator 1 at", "source": 1001 }),
+    );
+    let titles: Vec<&str> = found["list"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|t| t["title"].as_str().unwrap())
+        .collect();
+    assert!(titles.contains(&"Operator 1 attack"), "{titles:?}");
+    let all = ask(
+        &mut page,
+        json!({ "ask": "targets", "text": "place", "source": 1001 }),
+    );
+    assert_eq!(all["list"], json!([]), "a source does not move itself");
+}
+
+#[test]
+fn copied_sources_are_pasted_and_other_texts_are_refused() {
+    let mut page = moved();
+    edit(
+        &mut page,
+        json!({ "do": "add_source", "kind": "lfo", "to": [] }),
+    );
+    ask(
+        &mut page,
+        json!({ "ask": "take_shape", "source": 1002, "at": 6 }),
+    );
+    let copied = ask(&mut page, json!({ "ask": "copy_source", "source": 1002 }))["text"].clone();
+    edit(
+        &mut page,
+        json!({ "do": "add_source", "kind": "steps", "to": [] }),
+    );
+    let view = ask(
+        &mut page,
+        json!({ "ask": "paste_source", "source": 1003, "text": copied }),
+    )["view"]
+        .clone();
+    assert_eq!(
+        view["sources"][2]["shape"]["picture"],
+        view["sources"][1]["shape"]["picture"]
+    );
+    assert_eq!(view["sources"][2]["name"], "Steps 3", "its own name stays");
+    let refused = ask(
+        &mut page,
+        json!({ "ask": "paste_source", "source": 1003, "text": "0 1 0 1" }),
+    );
+    assert!(
+        refused["why"].as_str().unwrap().contains("no source"),
+        "{refused}"
+    );
+}
+
+/// What *Why it sounds so* says and the strips draw is the value as it is moved, not as it stands.
+#[test]
+fn the_picture_and_its_reasons_follow_the_links() {
+    let explained = |text: &str| {
+        let mut bench = Bench::default();
+        let listening = json!({ "muted": [], "soloed": [] });
+        let unfold = json!({ "task": "unfold", "text": text, "listening": listening, "exponent": 1.0, "detail": "coarse" });
+        let unfolded =
+            serde_json::to_value(bench.answer(serde_json::from_value(unfold).unwrap())).unwrap();
+        let spectrum = json!({ "task": "spectrum", "time_s": 1.0, "rows": 60 });
+        let spectrum =
+            serde_json::to_value(bench.answer(serde_json::from_value(spectrum).unwrap())).unwrap();
+        (unfolded, spectrum["explanation"]["partials"].clone())
+    };
+    let mut page = moved();
+    let place = json!({ "param": "macro.place", "id": 1001 });
+    ask(
+        &mut page,
+        json!({ "ask": "type", "address": place, "text": "100%" }),
+    );
+    let (unfolded, moved) = explained(&text(&mut page));
+    assert_eq!(
+        (&unfolded["sources"], &unfolded["links"], &unfolded["sends"]),
+        (&json!([1001]), &json!([1]), &json!([2]))
+    );
+    edit(&mut page, json!({ "do": "remove_source", "source": 1001 }));
+    let (_, still) = explained(&text(&mut page));
+    ask(
+        &mut page,
+        json!({ "ask": "type", "address": { "param": "route.index_rad", "id": 2 }, "text": "2" }),
+    );
+    let (_, typed) = explained(&text(&mut page));
+    assert_eq!(moved, typed);
+    assert_ne!(moved, still);
+}
