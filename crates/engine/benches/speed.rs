@@ -9,8 +9,11 @@ use fundsp::prelude32::*;
 use wide::f32x8;
 use zolvik_engine::{Engine, program::compile, sine_turns};
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{Operator, Quality, Route, RouteId, Send, SourceId, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::movement::link::gentle;
+use zolvik_patch::movement::{Source, SourceName};
 
 /// Voices the engine takes.
 const VOICES: usize = 32;
@@ -72,7 +75,11 @@ fn voices(copies: u8) -> impl FnMut() {
 }
 
 fn engine() -> impl FnMut() {
-    let program = compile(&chain(), &Listening::default());
+    playing(&chain())
+}
+
+fn playing(patch: &Patch) -> impl FnMut() + use<> {
+    let program = compile(patch, &Listening::default());
     let mut engine = Engine::new(48_000.0);
     engine.install(&program);
     (0..VOICES as u8).for_each(|v| engine.note_on(40 + v, 100));
@@ -121,7 +128,41 @@ fn fundsp() -> impl FnMut() {
     }
 }
 
+/// The chain with so many links, each note's own: a cycle on every index, and on levels and pitches.
+fn linked(links: usize) -> impl FnMut() + use<> {
+    let mut patch = chain();
+    patch.voice.quality = Quality::X1;
+    let sources: Vec<SourceId> = (0..8)
+        .map(|_| {
+            let id = patch.free_source();
+            patch
+                .movement
+                .sources
+                .push(Source::new(id, SourceName::Lfo));
+            id
+        })
+        .collect();
+    for n in 0..links {
+        let id = (n % OPERATORS) as u16 + 1;
+        let to = match (n / OPERATORS, id) {
+            (0, 1) => Address::route(RouteId(1), Send::LEVEL_DB),
+            (0, _) => Address::route(RouteId(id), Send::INDEX_RAD),
+            _ => Address::unit(UnitId(id), Operator::DETUNE_CENTS),
+        };
+        let link = gentle(&patch, sources[n % sources.len()], to);
+        patch.movement.links.push(link);
+    }
+    playing(&patch)
+}
+
 fn main() {
+    let (mut plain, mut moved) = (linked(0), linked(32));
+    let work = VOICES * OPERATORS * FRAMES;
+    let share = (0..ROUNDS).map(|_| speed(work, &mut plain) / speed(work, &mut moved) - 1.0);
+    println!(
+        "32 links on {VOICES} notes add {:.2} of the time (bar 0.33)",
+        median(share.collect())
+    );
     let (mut eight_notes, mut eight_copies) = (voices(1), voices(8));
     let work = 8 * OPERATORS * FRAMES;
     let unison =

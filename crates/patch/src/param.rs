@@ -195,6 +195,20 @@ pub enum When {
     Source,
 }
 
+impl When {
+    /// Whether it asks for one of the options that is chosen; none where it asks for something else.
+    pub(crate) fn chosen(self, of: impl Fn(ChoiceId) -> Option<usize>) -> Option<bool> {
+        match self {
+            When::Always => Some(true),
+            When::Chosen(choice, options) => {
+                let at = of(choice);
+                Some(at.is_some_and(|at| options.iter().any(|o| usize::from(*o) == at)))
+            }
+            When::Scanned | When::Pulse | When::Source => None,
+        }
+    }
+}
+
 /// One row of the catalogue. Ranges and defaults are in the unit the name carries.
 #[derive(Debug, Clone, Copy)]
 pub struct Param {

@@ -109,11 +109,7 @@ impl Unit {
     /// Whether a value or choice has any bearing on how it sounds now.
     pub fn is(&self, when: When) -> bool {
         match when {
-            When::Always => true,
-            When::Chosen(choice, options) => {
-                let chosen = self.chosen_of(choice);
-                chosen.is_some_and(|at| options.iter().any(|o| usize::from(*o) == at))
-            }
+            When::Always | When::Chosen(..) => when.chosen(|id| self.chosen_of(id)) == Some(true),
             When::Scanned => self.oscillator().is_some_and(|o| o.wave.is_scanned()),
             When::Pulse => self
                 .oscillator()

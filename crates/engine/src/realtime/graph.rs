@@ -4,7 +4,6 @@
 use wide::f32x8;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Harmonics, MAX_UNITS, Operator, Send, TunedBy};
-use zolvik_patch::pitch::tuned;
 
 use super::decimate::{Decimator, Wait};
 use super::envelope::Envelopes;
@@ -14,6 +13,7 @@ use super::movers::{Controls, Moment, Movers};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
 use super::own::OwnEnvelopes;
+use super::power::exp2;
 use super::ringing::Ringing;
 use super::shelf::{Lines, Places, Shelf};
 use super::sine::Lanes;
@@ -146,6 +146,19 @@ macro_rules! context {
     }};
 }
 pub(super) use context;
+
+/// What movement is computed with: borrows all of a graph but its movers and strips.
+macro_rules! moment {
+    ($graph:ident) => {
+        Moment {
+            program: &$graph.program,
+            values: &$graph.values,
+            controls: &$graph.controls,
+            beats: $graph.beats,
+            block_s: $graph.block_s,
+        }
+    };
+}
 
 /// Share of the rest that what is no parameter by itself covers in one block.
 #[derive(Debug, Clone, Copy)]
@@ -398,13 +411,7 @@ impl Graph {
     /// Moves what all notes share, and what is moved for all of them alike.
     fn move_all(&mut self, lanes: &[Lane]) {
         let strips = &self.strips;
-        let moment = Moment {
-            program: &self.program,
-            values: &self.values,
-            controls: &self.controls,
-            beats: self.beats,
-            block_s: self.block_s,
-        };
+        let moment = moment!(self);
         self.movers
             .advance_shared(&moment, lanes, |set, u| strips[set][u].amplitude);
         self.values.move_all(&self.program, self.movers.motions());
@@ -425,13 +432,7 @@ impl Graph {
             return;
         }
         let strips = &self.strips;
-        let moment = Moment {
-            program: &self.program,
-            values: &self.values,
-            controls: &self.controls,
-            beats: self.beats,
-            block_s: self.block_s,
-        };
+        let moment = moment!(self);
         self.movers
             .advance(&moment, set, |set, u| strips[set][u].amplitude);
         let range = (movement.first_move, movement.moves);
@@ -505,41 +506,49 @@ impl Graph {
     fn tune_moved(&mut self, set: usize, u: usize, shelf: &Shelf) {
         let unit = &self.program.units[u];
         let own = self.values.of_unit(unit.first_param);
-        let [ratio, semitones, fixed_hz, cents, offset_hz] = PITCH.map(|at| {
+        let lanes = |at: usize| {
             let slot = self.program.params[unit.first_param as usize + at].slot;
             match self.values.lanes(set, slot) {
-                Some(ramp) => ramp.next.to_array(),
-                None => [own[at].next; LANES],
+                Some(ramp) => ramp.next,
+                None => f32x8::splat(own[at].next),
             }
-        });
-        let all = self.tuned_all(set, unit.is_carrier != 0);
-        let by = TunedBy::ALL[unit.tuned_by as usize % TunedBy::ALL.len()];
-        for lane in 0..LANES {
-            let nominal = [ratio, semitones, fixed_hz].map(|of| f64::from(of[lane]));
-            let fine = (f64::from(cents[lane]), f64::from(offset_hz[lane]));
-            let (multiple, constant_hz) = tuned(by, nominal, fine);
-            let drift = self.strips[set][u].drift[lane];
-            let hz =
-                (self.strips[set][u].key_hz[lane] * multiple + constant_hz) * all[lane] * drift;
-            let pitch = self.pitch(hz, self.strips[set][u].key_hz[lane]);
-            let bank = shelf.get(self.banks[u]);
+        };
+        let [ratio, semitones, fixed_hz, cents, offset_hz] = PITCH.map(lanes);
+        let octave = f32x8::splat(1.0 / 1200.0);
+        let all = self.cents_of_all(set, unit.is_carrier != 0);
+        let strip = &self.strips[set][u];
+        let key_hz = f32x8::new(strip.key_hz.map(|hz| hz as f32));
+        let fine = (cents + all) * octave;
+        let nominal_hz = match TunedBy::ALL[unit.tuned_by as usize % TunedBy::ALL.len()] {
+            TunedBy::Ratio => key_hz * ratio * exp2(fine),
+            TunedBy::Semitones => key_hz * exp2(fine + semitones * f32x8::splat(1.0 / 12.0)),
+            TunedBy::Fixed => fixed_hz * exp2(fine),
+        };
+        let offset_hz = match offset_hz == f32x8::ZERO {
+            true => f32x8::ZERO,
+            false => offset_hz * exp2(all * octave),
+        };
+        let hz = (nominal_hz + offset_hz) * f32x8::new(strip.drift.map(|by| by as f32));
+        let bank = shelf.get(self.banks[u]);
+        let is_plain = bank.is_none() && !self.is_shaped(u);
+        if is_plain && let Node::Operator(oscillator) = &mut self.nodes[set][u] {
+            return oscillator.glide(hz, self.rate_hz);
+        }
+        let hz = hz.to_array();
+        for (lane, hz) in hz.into_iter().enumerate() {
+            let pitch = self.pitch(hz.into(), self.strips[set][u].key_hz[lane]);
             self.nodes[set][u].tune(lane, &pitch, bank, None);
         }
     }
 
-    /// Factor of the pitch in each lane from what tunes all units.
-    fn tuned_all(&self, set: usize, carrier: bool) -> [f64; LANES] {
+    /// Cents in each lane that tune all units.
+    fn cents_of_all(&self, set: usize, carrier: bool) -> Lanes {
         let first = self.program.movement.first_voice as usize;
-        let cents = [0, if carrier { 1 } else { 2 }].map(|i| {
-            match self.values.lanes(set, self.program.params[first + i].slot) {
-                Some(ramp) => ramp.next.to_array(),
-                None => [self.values.at(first + i).next; LANES],
-            }
-        });
-        std::array::from_fn(|lane| match cents[0][lane] + cents[1][lane] {
-            0.0 => 1.0,
-            cents => libm::exp2(f64::from(cents) / 1200.0),
-        })
+        let of = |i: usize| match self.values.lanes(set, self.program.params[first + i].slot) {
+            Some(ramp) => ramp.next,
+            None => f32x8::splat(self.values.at(first + i).next),
+        };
+        of(0) + of(if carrier { 1 } else { 2 })
     }
 
     /// Whether an operator is more than its wave in this block.

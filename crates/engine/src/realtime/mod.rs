@@ -16,6 +16,7 @@ mod movers;
 pub(crate) mod nodes;
 mod notes;
 mod own;
+mod power;
 mod quality;
 mod rack;
 mod relief;

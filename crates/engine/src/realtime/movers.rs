@@ -8,6 +8,7 @@ use zolvik_patch::movement::{Chance, Direction, PlayedWhat, Runs, SourceName};
 use super::chance;
 use super::envelope::{Courses, Envelopes};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
+use super::power::exp2;
 use super::sine::Lanes;
 use super::smooth::share;
 use super::values::Values;
@@ -31,6 +32,7 @@ mod at {
 
 /// The set of what all notes share; only its first lane counts.
 const SHARED: usize = MAX_SETS;
+const LOG2_E: f32 = core::f32::consts::LOG2_E;
 /// What chance is asked for.
 const SOURCE_CHANCE: u64 = 5;
 /// Time in which wheels and pedals are followed at least, in seconds: they come in steps.
@@ -359,7 +361,7 @@ impl Movers {
         let from = link.from as usize % MAX_SOURCES;
         let place = match link.curve {
             0.0 => self.place[from],
-            curve => f32x8::new(self.place[from].to_array().map(|place| bent(place, curve))),
+            curve => bent(self.place[from], f32x8::splat(curve)),
         };
         let share = match link.direction {
             d if d == Direction::Up as u32 => place,
@@ -456,22 +458,32 @@ impl Movers {
         .to_array();
         let [low, high] = range.map(|lanes| lanes.to_array());
         let count = if set == SHARED { 1 } else { LANES };
+        let once = source.runs == Runs::Once as u32;
+        let mut turns = [0.0; LANES];
         for lane in 0..count {
             state.age_s[lane] += moment.block_s;
             state.turns[lane] += rate_hz[lane] * moment.block_s;
-            let turns = f64::from(start[lane])
+            turns[lane] = f64::from(start[lane])
                 + match source.is_free() {
                     true => free,
                     false => state.turns[lane],
                 };
-            let once = source.runs == Runs::Once as u32;
+        }
+        let cycles = match kind {
+            SourceName::Lfo => cycle(
+                points(movement, source),
+                turns.map(|turns| part(turns, once)),
+            ),
+            _ => [0.0; LANES],
+        };
+        for lane in 0..count {
             let place = match kind {
-                SourceName::Lfo => cycle(points(movement, source), part(turns, once)),
-                SourceName::Steps => steps(points(movement, source), turns, once),
+                SourceName::Lfo => cycles[lane],
+                SourceName::Steps => steps(points(movement, source), turns[lane], once),
                 SourceName::Envelope => state.envelopes.value[lane] as f32,
                 SourceName::Random => {
                     let nth = if source.is_free() { 0 } else { state.nth[lane] };
-                    low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns)
+                    low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns[lane])
                 }
                 SourceName::Played => played(source, state, lane, moment.controls),
                 SourceName::Follower => followed[lane].clamp(0.0, 1.0),
@@ -533,26 +545,40 @@ fn part(turns: f64, once: bool) -> f32 {
     }
 }
 
-/// Along a segment, as `zolvik_patch::movement::shape::bent`.
-fn bent(t: f32, curve: f32) -> f32 {
-    let k = CURVATURE as f32 * curve;
-    match k.abs() < 1e-3 {
-        true => t,
-        false => (1.0 - libm::expf(-k * t)) / (1.0 - libm::expf(-k)),
+/// Along segments, as `zolvik_patch::movement::shape::bent`, in each lane: `t` from 0 to 1.
+fn bent(t: Lanes, curve: Lanes) -> Lanes {
+    let k = curve.to_array().map(|c| CURVATURE as f32 * c);
+    if k.iter().all(|k| k.abs() < 1e-3) {
+        return t;
     }
+    // e as a power of two; where nothing bends anything but 0 will do
+    let straight = k.map(|k| k.abs() < 1e-3);
+    let k = f32x8::new(k.map(|k| if k.abs() < 1e-3 { 1.0 } else { k })) * f32x8::splat(-LOG2_E);
+    let whole = (f32x8::ONE - exp2(k * t)) / (f32x8::ONE - exp2(k));
+    let (whole, t) = (whole.to_array(), t.to_array());
+    f32x8::new(std::array::from_fn(|lane| {
+        if straight[lane] { t[lane] } else { whole[lane] }
+    }))
 }
 
-/// Level of a drawn cycle, as `zolvik_patch::movement::shape::level_at`.
-fn cycle(points: &[ShapeProgram], at: f32) -> f32 {
-    let after = points.partition_point(|p| p.at <= at);
-    let before = after.checked_sub(1).and_then(|i| points.get(i));
-    match (before, points.get(after)) {
-        (Some(a), Some(b)) => {
-            a.level + (b.level - a.level) * bent((at - a.at) / (b.at - a.at), b.curve)
+/// Level of a drawn cycle at a place in each lane, as `zolvik_patch::movement::shape::level_at`.
+fn cycle(points: &[ShapeProgram], at: [f32; LANES]) -> [f32; LANES] {
+    let (mut from, mut by, mut t, mut curve) =
+        ([0.5; LANES], [0.0; LANES], [0.0; LANES], [0.0; LANES]);
+    for lane in 0..LANES {
+        let after = points.partition_point(|p| p.at <= at[lane]);
+        let before = after.checked_sub(1).and_then(|i| points.get(i));
+        match (before, points.get(after)) {
+            (Some(a), Some(b)) => {
+                (from[lane], by[lane]) = (a.level, b.level - a.level);
+                (t[lane], curve[lane]) = ((at[lane] - a.at) / (b.at - a.at), b.curve);
+            }
+            (Some(end), None) | (None, Some(end)) => from[lane] = end.level,
+            (None, None) => {}
         }
-        (Some(end), None) | (None, Some(end)) => end.level,
-        (None, None) => 0.5,
     }
+    let along = bent(f32x8::new(t), f32x8::new(curve));
+    (f32x8::new(from) + f32x8::new(by) * along).to_array()
 }
 
 /// Value of steps after so many turns; each is gone to from the one before over its glide.

@@ -2,11 +2,12 @@
 
 use wide::f32x8;
 
+use super::power::exp2;
 use super::sine::Lanes;
 use super::smooth::{Smooth, share};
 use crate::program::Program;
 use crate::program::params::{
-    LINK, MAX_MOVES, MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, Source,
+    LINK, Law, MAX_MOVES, MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source,
 };
 use crate::{BLOCK, LANES, MAX_SETS};
 use zolvik_patch::document::{MAX_LINKS, MAX_UNITS};
@@ -87,6 +88,19 @@ impl Sources<'_> {
             None if source == Source::Key as u32 => f32x8::splat(depth) * f32x8::new(self.key_oct),
             None => f32x8::splat(depth) * self.envelope,
         }
+    }
+}
+
+/// `log2(10) / 20`: decibels as powers of two.
+const DECIBEL: f32 = 0.166_096_4;
+
+/// A parameter's value moved by an amount in its domain, in each lane; as [`ParamProgram::added`].
+#[inline(always)]
+fn added(param: &ParamProgram, value: Lanes, amount: Lanes) -> Lanes {
+    match param.law {
+        law if law == Law::Octaves as u32 => value * exp2(amount),
+        law if law == Law::Decibels as u32 => value * exp2(amount * f32x8::splat(DECIBEL)),
+        _ => value + amount * f32x8::splat(param.scale),
     }
 }
 
@@ -246,15 +260,12 @@ impl Values {
                 continue;
             };
             ramp.now = ramp.next;
-            let mut values = [self.smooth[one.to as usize].next; LANES];
+            let mut value = f32x8::splat(self.smooth[one.to as usize].next);
             for one in same {
                 let depth = self.smooth[one.depth as usize].next;
-                let amounts = from.amount(one.source, depth).to_array();
-                for (value, amount) in values.iter_mut().zip(amounts) {
-                    *value = to.added(*value, amount);
-                }
+                value = added(to, value, from.amount(one.source, depth));
             }
-            ramp.next = f32x8::new(values.map(|value| value.clamp(to.low, to.high)));
+            ramp.next = value.max(f32x8::splat(to.low)).min(f32x8::splat(to.high));
             for (lane, fresh) in self.fresh[set].iter().enumerate() {
                 if *fresh {
                     ramp.now.as_mut_array()[lane] = ramp.next.as_array()[lane];

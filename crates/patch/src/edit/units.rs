@@ -2,12 +2,14 @@
 
 use super::routing::{add as add_route, usual};
 use super::{Connect, envelopes, groups, position, route_mut, unit_mut};
+use crate::address::Address;
 use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{RouteId, UnitId};
 use crate::kinds::KindName;
-use crate::limits::{MAX_UNIT_NAME, MAX_UNITS};
-use crate::param::ParamId;
+use crate::limits::{MAX_LINKS, MAX_UNIT_NAME, MAX_UNITS};
+use crate::movement::Link;
+use crate::param::{Owner, ParamId};
 use crate::patch::Patch;
 use crate::plain::{clean_name, named_after};
 use crate::route::{Bus, Route, RouteKind, Send};
@@ -190,11 +192,13 @@ pub(super) fn duplicate(patch: &mut Patch, units: &[UnitId]) -> Result<Vec<UnitI
             .find(|(old, _)| *old == id)
             .map(|(_, copy)| *copy)
     };
+    let mut routes = vec![];
     for route in patch.routes.clone() {
         let (from, to) = (copy_of(route.from), route.send.target().and_then(copy_of));
         if from.is_none() && to.is_none() {
             continue;
         }
+        routes.push((route.id, patch.free_route()));
         let mut send = route.send;
         if let Some(to) = to {
             send.redirect(to);
@@ -204,7 +208,35 @@ pub(super) fn duplicate(patch: &mut Patch, units: &[UnitId]) -> Result<Vec<UnitI
             last.on = route.on;
         }
     }
+    move_copies(patch, &copies, &routes);
     Ok(copies.into_iter().map(|(_, copy)| copy).collect())
+}
+
+/// What moves a value of a unit or route moves that of its copy as well, as far as there is room for links.
+fn move_copies(patch: &mut Patch, units: &[(UnitId, UnitId)], routes: &[(RouteId, RouteId)]) {
+    for link in patch.movement.links.clone() {
+        let id = link.to.id;
+        let copy = match param(link.to.param).owner {
+            Owner::Unit | Owner::Point => units
+                .iter()
+                .find(|(old, _)| old.0 == id)
+                .map(|(_, new)| new.0),
+            Owner::Route => routes
+                .iter()
+                .find(|(old, _)| old.0 == id)
+                .map(|(_, new)| new.0),
+            _ => None,
+        };
+        if let (Some(id), true) = (copy, patch.movement.links.len() < MAX_LINKS) {
+            let to = Address { id, ..link.to };
+            let new = patch.free_link();
+            patch.movement.links.push(Link {
+                id: new,
+                to,
+                ..link
+            });
+        }
+    }
 }
 
 /// Puts a filter or shaper between a unit and its way out; between a modulator and what it moves, which hears it filtered.

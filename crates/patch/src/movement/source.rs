@@ -157,14 +157,7 @@ impl Source {
 
     /// Whether a value or choice has any bearing on it now.
     pub fn is(&self, when: When) -> bool {
-        match when {
-            When::Always => true,
-            When::Chosen(choice, options) => {
-                let chosen = self.chosen_of(choice);
-                chosen.is_some_and(|at| options.iter().any(|o| usize::from(*o) == at))
-            }
-            When::Scanned | When::Pulse | When::Source => false,
-        }
+        when.chosen(|id| self.chosen_of(id)) == Some(true)
     }
 
     /// The sections of its sheet.

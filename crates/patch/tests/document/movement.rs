@@ -166,6 +166,36 @@ fn what_leads_to_something_gone_goes_with_it_and_comes_back_with_it() {
 }
 
 #[test]
+fn copies_of_strips_are_moved_like_what_they_are_copied_from() {
+    let patch = after(
+        &Patch::empty(),
+        &[
+            Edit::AddUnit {
+                kind: KindName::Operator,
+                connect: Connect::Unit { id: UnitId(1) },
+            },
+            add(SourceName::Lfo, Address::route(RouteId(2), Send::INDEX_RAD)),
+            Edit::AddLinks {
+                from: SOURCE,
+                to: vec![Address::unit(UnitId(2), Operator::RATIO)],
+            },
+            Edit::DuplicateUnits {
+                units: vec![UnitId(2)],
+            },
+        ],
+    );
+    let route = patch.sends(UnitId(3)).next().unwrap().id;
+    let to: Vec<Address> = patch.movement.links.iter().skip(2).map(|l| l.to).collect();
+    assert_eq!(
+        to,
+        [
+            Address::route(route, Send::INDEX_RAD),
+            Address::unit(UnitId(3), Operator::RATIO)
+        ]
+    );
+}
+
+#[test]
 fn loops_are_refused_and_named() {
     let rate = |source: u16| Address::new(Timing::RATE_HZ, source);
     let patch = after(

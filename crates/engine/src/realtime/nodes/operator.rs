@@ -87,6 +87,15 @@ impl Oscillator {
         ((0.5 - hz / pitch.rate_hz) / 0.03).clamp(0.0, 1.0) as f32
     }
 
+    /// Brings all lanes of a plain sine to other frequencies in hertz; nothing else of it depends on that.
+    pub(crate) fn glide(&mut self, hz: Lanes, rate_hz: f64) {
+        let times = (4_294_967_296.0 / rate_hz) as f32;
+        // the highest number below half a turn that is one of 24 bits
+        let most = f32x8::splat(2_147_483_520.0);
+        let step = (hz * f32x8::splat(times)).max(f32x8::ZERO).min(most);
+        self.step = i32x8::new(step.to_array().map(|step| step as i32));
+    }
+
     /// Its partials are reckoned one by one from now on.
     pub(crate) fn begin_partials(&mut self) {
         self.between = self.phase;
