@@ -390,3 +390,42 @@ async fn velocity_shortens_an_attack_note_by_note() {
         rise_s(127)
     );
 }
+
+/// Sources lie at hand in Build: dragged onto a value or a strip they move that; of several strips all.
+#[tokio::test]
+async fn sources_are_dragged_onto_values_and_strips() {
+    let mut hand = Hand::new().await;
+    hand.line("sine x2 > 1 1rad; sine x3 > 1 1rad").await;
+    hand.stage.select(1, false).await;
+    hand.ask("Level").await;
+    hand.click("+ Shape").await;
+    hand.stage.press(Key::Escape + "").await;
+    let chip = hand.stage.middle(".shelf .btn").await;
+    let field = hand.stage.find("[data-param='operator.offset_hz']").await;
+    field.scroll_into_view().await.unwrap();
+    let (x, y, w, h) = hand.stage.bounds("[data-param='operator.offset_hz']").await;
+    hand.stage.drag(chip, (x + w / 2, y + h / 2)).await;
+    hand.stage
+        .find("[data-param='operator.offset_hz'] .swept")
+        .await;
+    // both modulators, by a drop on one of them
+    hand.stage.select(2, false).await;
+    hand.stage.select(3, true).await;
+    let chip = hand.stage.middle(".shelf .btn").await;
+    let strip = hand.stage.middle("[data-unit='2'] .plot").await;
+    hand.stage.drag(chip, strip).await;
+    look(&hand.stage, "move-11-shelf.png").await;
+    let patch = hand.patch().await;
+    let targets: Vec<Address> = patch.movement.links.iter().map(|l| l.to).collect();
+    let route = |unit: u16| patch.sends(UnitId(unit)).next().unwrap().id;
+    for unit in [2, 3] {
+        assert!(
+            targets.contains(&Address::route(route(unit), Send::INDEX_RAD)),
+            "{targets:?}"
+        );
+    }
+    assert!(
+        targets.iter().any(|to| to.param == Operator::OFFSET_HZ),
+        "{targets:?}"
+    );
+}

@@ -130,7 +130,7 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="field" class="field" :data-param="value.address.param" :class="{ inline, typing, disabled, differs: spread }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    ref="field" class="field" :data-param="value.address.param" :data-id="value.address.id" :data-point="value.address.point" :data-movable="value.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
     :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it.' : ''}`"
     @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"

@@ -4,6 +4,7 @@ import Menu from 'primevue/menu'
 import { ref } from 'vue'
 
 import LineInput from './LineInput.vue'
+import SourceShelf from './SourceShelf.vue'
 import { useOffers } from '../../composables/useOffers'
 import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
@@ -39,6 +40,7 @@ defineExpose({ modulator })
     <Menu ref="more" :model="others" popup />
     <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
     <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
+    <SourceShelf :sources="view.sources" />
     <LineInput />
   </div>
 </template>
