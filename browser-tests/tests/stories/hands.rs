@@ -467,3 +467,32 @@ async fn a_sound_is_made_by_keyboard_alone() {
     stage.press(" ").await;
     stage.wait_until("the note sounds", "return document.querySelector('[data-testid=voices]').textContent.trim() === '1 voice'").await;
 }
+
+#[tokio::test]
+async fn what_was_typed_in_about_survives_escape_and_hints_go_with_the_first_edit() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.find("[data-testid=hints]").await;
+    look(&stage, "hands-hints.png").await;
+    stage.click("About & versions").await;
+    let note = stage.find("#about-note").await;
+    note.send_keys("Held notes below C3").await.unwrap();
+    stage.press(Key::Escape + "").await;
+    let closed = "return document.querySelector('[role=dialog]') === null";
+    stage.wait_until("it is closed", closed).await;
+    stage.click("About & versions").await;
+    stage.click("Apply").await;
+    assert_eq!(stage.saved(id).await.meta.note, "Held notes below C3");
+    stage
+        .wait_until(
+            "the hints are gone",
+            "return document.querySelector('[data-testid=hints]') === null",
+        )
+        .await;
+    // applied, it is forgotten: what the patch says is shown
+    stage.wait_until("it is closed", closed).await;
+    stage.click("Undo").await;
+    stage.click("About & versions").await;
+    let value = "return document.querySelector('#about-note').value === ''";
+    stage.wait_until("the patch's own note", value).await;
+}

@@ -25,13 +25,21 @@ const versions = ref<VersionSummary[]>([])
 const problem = ref('')
 const busy = ref(false)
 
+/** What the fields were filled with, and of which patch: what was typed and not applied is there again. */
+let filled = { patch: -1, text: '' }
+const typed = () => JSON.stringify([name.value, tags.value, note.value])
+const unapplied = ref(false)
 watch(visible, async (open) => {
   const view = document.view
   if (!open || !view || saving.id === null) return
   problem.value = ''
-  name.value = view.name
-  tags.value = view.tags.join(', ')
-  note.value = view.note
+  unapplied.value = filled.patch === saving.id && typed() !== filled.text
+  if (!unapplied.value) {
+    name.value = view.name
+    tags.value = view.tags.join(', ')
+    note.value = view.note
+    filled = { patch: saving.id, text: typed() }
+  }
   await saving.save()
   await list(saving.id).catch(() => (versions.value = []))
 })
@@ -48,7 +56,14 @@ function describe() {
   const list = tags.value.split(',').map((tag) => tag.trim()).filter(Boolean)
   const why = document.edit({ do: 'set_meta', meta: { name: name.value.trim(), tags: list, note: note.value } })
   problem.value = why ?? ''
-  if (!why) visible.value = false
+  if (why) return
+  filled.patch = -1
+  visible.value = false
+}
+/** Back to what the patch says. */
+function forget() {
+  filled.patch = -1
+  visible.value = false
 }
 
 async function keep() {
@@ -106,6 +121,7 @@ async function exportFile() {
         <Button label="Export patch file" size="small" severity="secondary" variant="outlined" @click="exportFile" />
       </div>
     </div>
+    <p v-if="unapplied" class="muted" role="status">What you typed last time is still here, not applied. <button type="button" class="link-btn" @click="forget">Forget it</button></p>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <h3>Versions</h3>
     <div class="row">

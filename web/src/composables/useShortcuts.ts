@@ -7,6 +7,8 @@ export function isTyping(target: EventTarget | null): boolean {
 }
 
 export interface Shortcuts {
+  /** Asked before all others, which then do not hear of a key that was meant here. @default false */
+  first?: boolean
   /** A key went down outside of typing; true if it was meant. */
   down?: (event: KeyboardEvent) => boolean | void
   up?: (event: KeyboardEvent) => void
@@ -14,11 +16,13 @@ export interface Shortcuts {
   lost?: () => void
 }
 
-export function useShortcuts({ down, up, lost }: Shortcuts) {
+export function useShortcuts({ down, up, lost, first = false }: Shortcuts) {
   if (down) {
     useEventListener(window, 'keydown', (event) => {
-      if (!isTyping(event.target) && down(event)) event.preventDefault()
-    })
+      if (isTyping(event.target) || !down(event)) return
+      event.preventDefault()
+      if (first) event.stopImmediatePropagation()
+    }, { capture: first })
   }
   if (up) useEventListener(window, 'keyup', up)
   if (lost) useEventListener(window, 'blur', lost)

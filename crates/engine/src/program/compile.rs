@@ -262,7 +262,12 @@ impl Program {
         let unit = &self.units[unit];
         let first = unit.first_param as usize;
         let moved = |at: &usize| self.params[first + at].slot != NO_SLOT;
-        unit.kind == kind::OPERATOR && (PITCH.iter().any(moved) || self.movement.moves_pitch != 0)
+        let all = self.movement.moves_pitch != 0;
+        match unit.kind {
+            kind::OPERATOR => all || PITCH.iter().any(moved),
+            kind::SAMPLE => all,
+            _ => false,
+        }
     }
 }
 

@@ -505,6 +505,9 @@ impl Graph {
     /// Brings the lanes of an operator to frequencies that are moved, each by itself.
     fn tune_moved(&mut self, set: usize, u: usize, shelf: &Shelf) {
         let unit = &self.program.units[u];
+        if unit.kind == kind::SAMPLE {
+            return self.tune_recording(set, u, shelf);
+        }
         let own = self.values.of_unit(unit.first_param);
         let lanes = |at: usize| {
             let slot = self.program.params[unit.first_param as usize + at].slot;
@@ -538,6 +541,26 @@ impl Graph {
         for (lane, hz) in hz.into_iter().enumerate() {
             let pitch = self.pitch(hz.into(), self.strips[set][u].key_hz[lane]);
             self.nodes[set][u].tune(lane, &pitch, bank, None);
+        }
+    }
+
+    /// The same of a recording, which only what tunes all units moves.
+    fn tune_recording(&mut self, set: usize, u: usize, shelf: &Shelf) {
+        let carrier = self.program.units[u].is_carrier != 0;
+        let first = self.program.movement.first_voice as usize;
+        let still = |i: usize| self.values.at(first + i).next;
+        // what stands still is in its tuning already
+        let still = still(0) + still(if carrier { 1 } else { 2 });
+        let moved = self.cents_of_all(set, carrier) - f32x8::splat(still);
+        let times = exp2(moved * f32x8::splat(1.0 / 1200.0)).to_array();
+        let (tuning, strip) = (&self.tunings[u], &self.strips[set][u]);
+        let (multiple, offset_hz) = (tuning.multiple, tuning.offset_hz);
+        let (key_hz, drift) = (strip.key_hz, strip.drift);
+        let recording = shelf.recording(self.banks[u]);
+        for lane in 0..LANES {
+            let own = (key_hz[lane] * multiple + offset_hz) * drift[lane];
+            let pitch = self.pitch(own * f64::from(times[lane]), key_hz[lane]);
+            self.nodes[set][u].tune(lane, &pitch, None, recording);
         }
     }
 

@@ -7,7 +7,7 @@ use super::sine::{Lanes, ROUND};
 /// `ln(2)^n / n!`: the series of `2^x`, used for half a step either way; the rest is below 5e-9.
 const SERIES: [f64; 8] = [
     1.0,
-    0.693_147_180_559_945_3,
+    core::f64::consts::LN_2,
     0.240_226_506_959_100_7,
     0.055_504_108_664_821_58,
     0.009_618_129_107_628_477,

@@ -644,3 +644,42 @@ fn a_fast_move_adds_nothing_that_does_not_belong(#[case] to: Address, #[case] am
     println!("{}: {residue:.1} dB", param(to.param).name);
     assert!(residue < -80.0, "{}: {residue:.1} dB", param(to.param).name);
 }
+
+/// What tunes everything tunes recordings too: moved by a macro as typed.
+#[test]
+fn recordings_follow_what_tunes_everything() {
+    let mut patch = plain_units(&[]);
+    let mut unit = Unit::new(UnitId(1), KindName::Sample);
+    unit.velocity = 0.0;
+    patch.units.push(unit);
+    connect(&mut patch, 1, Send::output());
+    let to = Address::patch(VoiceSettings::TUNE_CENTS);
+    let mut linked = with_link(moved(&patch, SourceName::Macro, to), |link| {
+        (link.direction, link.amount) = (Direction::Up, 500.0);
+    });
+    let SourceKind::Macro(knob) = &mut linked.movement.sources[0].kind else {
+        panic!("a macro was added");
+    };
+    knob.place = 1.0;
+    let mut typed = patch.clone();
+    typed.voice.tune_cents = 500.0;
+    let sound = |patch: &Patch| {
+        let mut engine = engine(patch);
+        engine.note_on(60, 100);
+        take(&mut engine, 9_600).0
+    };
+    let (linked, typed, plain) = (sound(&linked), sound(&typed), sound(&patch));
+    let off = |a: &[f32], b: &[f32]| {
+        a.iter()
+            .zip(b)
+            .fold(0.0f32, |most, (a, b)| most.max((a - b).abs()))
+    };
+    let peak = typed.iter().fold(0.0f32, |most, s| most.max(s.abs()));
+    assert!(off(&typed, &plain) > 0.1 * peak, "no case");
+    // the first block begins before what moves it has
+    assert!(
+        off(&linked, &typed) < 0.05 * peak,
+        "{} of {peak}",
+        off(&linked, &typed)
+    );
+}

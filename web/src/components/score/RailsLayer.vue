@@ -33,6 +33,8 @@ const spot = computed(() => {
   return { left: `${end?.x ?? 0}px`, top: `${end?.y ?? 0}px` }
 })
 useShortcuts({
+  // the same key plays a note elsewhere
+  first: true,
   down(event) {
     if (event.code !== 'KeyI' || event.ctrlKey || event.metaKey || event.altKey || pointed.value === null) return false
     void insert(pointed.value)

@@ -59,6 +59,9 @@ const words = computed(() => {
   return answer.is === 'words' ? answer.words : []
 })
 
+/** Nothing was done to it yet: a few words on how to begin. */
+const isNew = computed(() => props.view.strips.length === 1 && !props.view.undo && !props.view.redo && props.view.sources.length === 0 && !props.view.note)
+
 // drawing a route
 function under(x: number, y: number): Onto {
   if (x < 0 || x > (rows.value?.clientWidth ?? 0)) return null
@@ -134,6 +137,11 @@ watch(() => document.selected, () => {
       <div v-if="hint && wire" class="hint" :style="{ left: `${wire.x + 14}px`, top: `${wire.y + 10}px` }">{{ hint }}</div>
     </div>
     <OutputRow :view="view" :target="wire?.over === 'output'" />
+    <ul v-if="isNew" class="hints" data-testid="hints">
+      <li><kbd>Space</kbd> plays the note; <kbd>Z</kbd> to <kbd>M</kbd> play the keys</li>
+      <li><b>+ Modulator</b> makes it brighter; or type a strip below, such as <code>sine x2 &gt; 1 1rad</code></li>
+      <li>The right button on any value says what could move it</li>
+    </ul>
   </div>
 </template>
 
@@ -149,6 +157,8 @@ watch(() => document.selected, () => {
 .row.target { outline: 2px solid var(--swept); outline-offset: -2px; }
 .head { grid-column: 2; border-right: 1px solid var(--hair-2); }
 .plot { grid-column: 3; position: relative; touch-action: none; cursor: crosshair; min-width: 0; }
+.hints { margin: 12px 0 0 calc(var(--gutter) + 8px); padding: 0 0 0 16px; color: var(--ink-3); line-height: 22px; }
+.hints kbd, .hints code { font: inherit; border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
 .ticks { grid-column: 4; position: relative; }
 .ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
 .unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }

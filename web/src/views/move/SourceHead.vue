@@ -12,6 +12,8 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ source: SourceView; links: LinkView[]; selected: boolean }>()
 defineEmits<{ grip: [event: PointerEvent] }>()
 const document = useDocument()
+/** Links of others that it brings in. */
+const brings = computed(() => document.view?.links.filter((link) => link.scaled_by === props.source.id) ?? [])
 const MOST = 3
 const shown = computed(() => (props.selected ? props.links : props.links.slice(0, MOST)))
 </script>
@@ -29,7 +31,8 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
     <div class="links">
       <LinkChip v-for="link in shown" :key="link.id" :link="link" />
       <span v-if="links.length > shown.length" class="muted">and {{ links.length - shown.length }} more</span>
-      <span v-if="links.length === 0" class="muted">moves nothing yet</span>
+      <span v-for="link in brings.slice(0, 2)" :key="`b${link.id}`" class="muted brings">brings in {{ link.from_name }} on {{ link.target }}</span>
+      <span v-if="links.length === 0 && brings.length === 0" class="muted">moves nothing yet</span>
     </div>
   </div>
 </template>
@@ -42,6 +45,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
 .words { flex: 1 1 0; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .links { display: flex; gap: 4px 10px; padding: 0 0 0 36px; overflow: hidden; white-space: nowrap; height: 18px; align-items: center; }
 .selected .links { flex-wrap: wrap; height: 40px; align-content: flex-start; overflow-y: auto; scrollbar-width: thin; }
+.brings { font-size: var(--fs-11); }
 .tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
 .tag span { width: 18px; height: 18px; font-size: var(--fs-11); line-height: 16px; border: 1px solid var(--hair-2); border-radius: var(--r); }
 .tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
