@@ -469,7 +469,7 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
                 vec![]
             )
             .await,
-        16
+        24
     );
     stage.click("Export Root Cellar").await;
     let file = stage.download("txt").await;
@@ -478,7 +478,7 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
     stage
         .wait_until(
             "it is gone",
-            "return document.querySelectorAll('.row.patch').length === 15",
+            "return document.querySelectorAll('.row.patch').length === 23",
         )
         .await;
     stage.click("Bin").await;
@@ -490,5 +490,5 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
             "return document.querySelector('.empty') !== null",
         )
         .await;
-    assert_eq!(stage.patches().await.len(), 15);
+    assert_eq!(stage.patches().await.len(), 23);
 }

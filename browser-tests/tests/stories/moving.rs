@@ -429,3 +429,44 @@ async fn sources_are_dragged_onto_values_and_strips() {
         "{targets:?}"
     );
 }
+
+/// At smaller windows nothing of Move is cut off sideways, and all of it can be reached.
+#[tokio::test]
+async fn move_fits_smaller_windows_and_the_dark() {
+    let mut hand = Hand::new().await;
+    hand.click("Move").await;
+    for kind in ["+ Shape", "+ Chance", "+ Macro"] {
+        hand.click(kind).await;
+    }
+    hand.key("1").await;
+    hand.stage.find("[data-testid=shape]").await;
+    for (width, height) in [(1366, 650), (1024, 700), (800, 600)] {
+        hand.stage
+            .driver
+            .set_window_rect(0, 0, width, height + 143)
+            .await
+            .unwrap();
+        tokio::time::sleep(std::time::Duration::from_millis(700)).await;
+        look(&hand.stage, &format!("move-{width}.png")).await;
+        let wide = "return document.documentElement.scrollWidth <= innerWidth && document.querySelector('.score').scrollWidth <= document.querySelector('.score').clientWidth + 1";
+        assert_eq!(
+            hand.stage.js(wide, vec![]).await,
+            true,
+            "{width}: something stands out sideways"
+        );
+        let seen = "const b = document.querySelector('.add .btn').getBoundingClientRect(); return b.height > 0 && b.bottom <= innerHeight && document.querySelectorAll('.list .row').length === 3";
+        assert_eq!(
+            hand.stage.js(seen, vec![]).await,
+            true,
+            "{width}: the line to add is out of sight"
+        );
+    }
+    hand.stage
+        .driver
+        .set_window_rect(0, 0, 1280, 943)
+        .await
+        .unwrap();
+    hand.click("Dark").await;
+    tokio::time::sleep(std::time::Duration::from_millis(900)).await;
+    look(&hand.stage, "move-dark.png").await;
+}

@@ -5,6 +5,8 @@ use zolvik_patch::choice::Options;
 use zolvik_patch::document::{FilterType, MAX_UNITS, RouteKind, Slope, VoiceSettings};
 use zolvik_patch::filter::{comb_feedback, dampings, formant_damping, formants, reference_hz};
 
+use super::movement::onset;
+use super::params::{LINK, NO_SLOT};
 use super::{Program, UnitProgram, kind};
 
 /// Positions of the parameters read here, among those of their unit.
@@ -49,7 +51,8 @@ impl Life {
 impl UnitProgram {
     /// Whether it ends what goes through it: a level strip that takes hold of all of it.
     pub(crate) fn ends_sound(&self, program: &Program) -> bool {
-        self.kind == kind::LEVEL && program.value(self, at::LEVEL_MIX) >= 1.0
+        let mix = &program.params[self.first_param as usize + at::LEVEL_MIX];
+        self.kind == kind::LEVEL && mix.value >= 1.0 && mix.slot == NO_SLOT
     }
 }
 
@@ -88,7 +91,10 @@ impl Program {
         for (u, unit) in self.units[..self.unit_count()].iter().enumerate() {
             let env = &unit.envelope;
             let after = env.held as usize + 1..env.count as usize;
-            let release_s: f64 = env.points[after].iter().map(|p| p.time_s).sum();
+            let mut release_s: f64 = env.points[after].iter().map(|p| p.time_s).sum();
+            if unit.own_envelope != 0 {
+                release_s += self.lengthened_s(u);
+            }
             let own_s = release_s * unit.times_scale(key, velocity);
             let own = Life {
                 fed_s: own_s,
@@ -117,6 +123,46 @@ impl Program {
             .fold(Life::default(), Life::longer)
     }
 
+    /// How much longer links can make a unit's release, in seconds.
+    fn lengthened_s(&self, u: usize) -> f64 {
+        let held = self.units[u].envelope.held;
+        let onsets = self.movement.onsets().iter();
+        let longer =
+            onsets.filter(|o| o.unit as usize == u && o.what == onset::TIME && o.point > held);
+        longer
+            .map(|o| self.farthest(o.link) * f64::from(o.scale))
+            .sum()
+    }
+
+    /// How far a link can move its value at the most, either way.
+    fn farthest(&self, link: u32) -> f64 {
+        let Some(link) = self.movement.links().get(link as usize) else {
+            return 0.0;
+        };
+        let own = f64::from(self.params[link.amount as usize].value.abs());
+        // links do not go round in loops, so this comes to an end
+        own + self.moves_far(link.amount, (link.first_move, link.moves))
+    }
+
+    fn moves_far(&self, to: u32, (first, count): (u32, u32)) -> f64 {
+        let range = first as usize..(first + count) as usize;
+        let moves = self.moves.get(range).unwrap_or(&[]).iter();
+        let links = moves.filter(|m| m.to == to && m.source >= LINK);
+        links.map(|m| self.farthest(m.source - LINK)).sum()
+    }
+
+    /// Lowest and highest value links can take a unit's parameter to.
+    fn reached(&self, unit: &UnitProgram, at: usize) -> [f64; 2] {
+        let to = unit.first_param + at as u32;
+        let param = &self.params[to as usize];
+        let shared = (self.movement.first_shared, self.movement.shared);
+        let far = self.moves_far(to, (unit.first_move, unit.moves)) + self.moves_far(to, shared);
+        match far {
+            0.0 => [f64::from(param.value); 2],
+            far => [-far, far].map(|by| f64::from(param.moved(param.value, by as f32))),
+        }
+    }
+
     /// The units whose sound goes into one, those heard late left out.
     pub(crate) fn audio_in(&self, unit: &UnitProgram) -> impl Iterator<Item = usize> {
         let range = unit.first_route as usize..(unit.first_route + unit.routes) as usize;
@@ -140,15 +186,16 @@ impl Program {
 
     /// How long a filter rings until it has fallen by 80 dB, at its lowest cutoff, in seconds.
     fn ring_of_filter_s(&self, unit: &UnitProgram, key: u8) -> f64 {
-        let value = |at: usize| f64::from(self.value(unit, at));
+        let reached = |at: usize| self.reached(unit, at);
         let octaves = libm::log2(self.keys_hz[usize::from(key)].max(1.0) / reference_hz());
-        let sweep_oct = value(at::SWEEP_OCT).min(0.0);
-        let cutoff_oct = value(at::CUTOFF_OCT) + value(at::KEY_FOLLOW) * octaves + sweep_oct;
+        let sweep_oct = reached(at::SWEEP_OCT)[0].min(0.0);
+        let [a, b] = reached(at::KEY_FOLLOW).map(|follow| follow * octaves);
+        let cutoff_oct = reached(at::CUTOFF_OCT)[0] + a.min(b) + sweep_oct;
         let cutoff_hz = libm::exp2(cutoff_oct.clamp(-3.0, 15.0));
-        let resonance = value(at::RESONANCE);
+        let resonance = reached(at::RESONANCE)[1];
         let filter_type = FilterType::at(unit.variant);
         // driven, it is held down by as much as it then has to fall first
-        let driven_db = value(at::DRIVE_DB).max(0.0);
+        let driven_db = reached(at::DRIVE_DB)[1].max(0.0);
         let falls = (RUNG_OUT_DB + driven_db) / 20.0 * core::f64::consts::LN_10;
         let two_poles = |hz: f64, damping: f64| {
             // the slower of both where they do not ring
@@ -168,7 +215,14 @@ impl Program {
                 period_s * (1.0 + falls / round.max(1e-9))
             }
             FilterType::Vowel => {
-                let lowest = formants(value(at::VOWEL))[0];
+                let vowels = reached(at::VOWEL).map(|vowel| formants(vowel)[0]);
+                let lowest = match vowels[0] == vowels[1] {
+                    true => vowels[0],
+                    // the lowest there is lies at one of the five
+                    false => (0..5)
+                        .map(|n| formants(0.25 * f64::from(n))[0])
+                        .fold(vowels[0], f64::min),
+                };
                 two_poles(cutoff_hz * lowest, formant_damping(resonance))
             }
             _ => {

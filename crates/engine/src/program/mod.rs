@@ -387,11 +387,6 @@ impl Program {
         &self.params[..(self.param_count as usize).min(MAX_PARAMS)]
     }
 
-    /// The value of one of a unit's parameters.
-    pub(crate) fn value(&self, unit: &UnitProgram, at: usize) -> f32 {
-        self.params[unit.first_param as usize + at].value
-    }
-
     /// How many times the rate it is computed at: 1, 2, 4 or 8.
     pub fn oversampling(&self) -> usize {
         self.oversampling as usize

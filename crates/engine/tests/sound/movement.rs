@@ -683,3 +683,28 @@ fn recordings_follow_what_tunes_everything() {
         off(&linked, &typed)
     );
 }
+
+/// What links can make of a release or a resonance counts in the time a note may take.
+#[test]
+fn a_note_that_is_moved_longer_ends_in_its_stated_time() {
+    use zolvik_engine::program::compile;
+    use zolvik_patch::document::Point;
+    use zolvik_patch::hearing::Listening;
+    let mut sine = plain_units(&[1.0]);
+    connect(&mut sine, 1, TO_LEFT);
+    sine.units[0].envelope.points[2].time_s = 0.1;
+    let to = Address::point(UnitId(1), 2, Point::TIME_S);
+    let patch = with_link(moved(&sine, SourceName::Played, to), |link| {
+        link.amount = 1.0
+    });
+    let tail_s = compile(&patch, &Listening::default()).tail_of_s(69, 127);
+    assert!((tail_s - 1.1).abs() < 1e-6, "{tail_s}");
+    let mut engine = engine(&patch);
+    engine.note_on(69, 127);
+    take(&mut engine, 4_800);
+    engine.note_off(69);
+    take(&mut engine, 43_200);
+    assert_eq!(engine.voices(), 1, "still there after 0.9 s");
+    take(&mut engine, 9_700);
+    assert_eq!(engine.voices(), 0);
+}

@@ -21,6 +21,7 @@ import SheetView from '../build/SheetView.vue'
 const props = defineProps<{ source: SourceView; view: DocumentView }>()
 const document = useDocument()
 const links = computed(() => document.linksOf(props.source.id))
+const seed = computed(() => props.source.values.find(({ address }) => address.param === 'random.seed'))
 const picking = ref(false)
 const { copied, copy } = useClip()
 function copySource() {
@@ -49,6 +50,11 @@ function remove() {
       <template #shape><ShapeEditor v-if="source.shape" :source="source.id" :shape="source.shape" /></template>
       <template #steps><StepsEditor v-if="source.steps" :source="source.id" :steps="source.steps" /></template>
       <template #envelope="{ values }"><EnvelopePart v-if="source.envelope" :strip="{ id: source.id, envelope: source.envelope }" :values="values" :units="[source.id]" /></template>
+      <template #random="part">
+        <SheetPart v-bind="part">
+          <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">Throw again</button></template>
+        </SheetPart>
+      </template>
       <template #follower>
         <section>
           <h3>Follows <span>the level of a strip</span></h3>
@@ -80,6 +86,7 @@ function remove() {
 header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
 .title { font-size: var(--fs-15); font-weight: 600; min-width: 0; display: flex; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
+.again { margin-top: 6px; }
 .line { display: flex; gap: 6px; flex-wrap: wrap; }
 .strips { display: flex; flex-wrap: wrap; gap: 4px; }
 .clip { max-width: 9em; overflow: hidden; text-overflow: ellipsis; }
