@@ -110,6 +110,8 @@ async fn pictures_of_the_main_views() {
     let field = stage.find("[data-param='route.index_rad']").await;
     field.scroll_into_view().await.expect("scrolling");
     field.focus().await.expect("the focus");
+    // what scrolls lets go of what hangs from it
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     stage.press("l").await;
     stage.find("[data-testid=field-menu] .link").await;
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;

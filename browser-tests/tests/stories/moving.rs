@@ -428,6 +428,19 @@ async fn sources_are_dragged_onto_values_and_strips() {
         targets.iter().any(|to| to.param == Operator::OFFSET_HZ),
         "{targets:?}"
     );
+    // onto a rail: its depth
+    hand.stage.select(1, false).await;
+    hand.stage.add_operator(2).await;
+    hand.stage.find("[data-unit='4']").await;
+    let new = hand.patch().await.routes.last().unwrap().id;
+    let chip = hand.stage.middle(".shelf .btn").await;
+    let place = "const p = document.querySelector(`path.grip[data-route='${arguments[0]}']`); const at = p.getPointAtLength(p.getTotalLength() / 2).matrixTransform(p.getScreenCTM()); return [at.x, at.y]";
+    let at = hand.stage.js(place, vec![new.0.into()]).await;
+    let rail = [0, 1].map(|i| at[i].as_f64().unwrap().round() as i64);
+    hand.stage.drag(chip, (rail[0], rail[1])).await;
+    let index = Address::route(new, Send::INDEX_RAD);
+    let patch = hand.patch().await;
+    assert!(patch.movement.links.iter().any(|l| l.to == index));
 }
 
 /// At smaller windows nothing of Move is cut off sideways, and all of it can be reached.

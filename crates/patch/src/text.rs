@@ -6,6 +6,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::expression::evaluate;
 use crate::kinds::filter::Filter;
+use crate::movement::Link;
 use crate::pitch::{key_hz, note_key, note_name};
 
 /// A value in words: number and unit apart, so that the screen can set them differently.
@@ -191,7 +192,20 @@ pub fn read_as(row: &Param, text: &str, current: f64, beat_s: f64) -> Result<f64
     // typed over the number alone, with a unit, the one that stood there is left behind it
     let unit = write_as(row, current).unit.to_lowercase();
     let alone = || read(plain.strip_suffix(&unit)?.trim_end());
-    let value = read(&plain).or_else(alone).ok_or_else(no_value)?;
+    // how far a link moves may be said as a share of all there is
+    let own_percent = matches!(
+        row.quantity,
+        Quantity::Share | Quantity::Bipolar | Quantity::Radians
+    );
+    let of_range = || {
+        let number = plain.strip_suffix('%')?;
+        Some(evaluate(number.trim_end())? / 100.0 * row.max)
+            .filter(|_| row.id == Link::AMOUNT && !own_percent)
+    };
+    let value = of_range()
+        .or_else(|| read(&plain))
+        .or_else(alone)
+        .ok_or_else(no_value)?;
     // typed values may be written with fewer digits than the range's ends have
     let slack = (row.max - row.min) * 1e-9;
     if !(row.min - slack..=row.max + slack).contains(&value) {

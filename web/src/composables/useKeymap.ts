@@ -39,7 +39,7 @@ export const KEYMAP: readonly KeyGroup[] = [
     { keys: 'Alt+1, Alt+2', does: 'Build, and Move' },
     { keys: '1 to 9', does: 'in Move: select a source; ↑ and ↓ the next one' },
     { keys: 'O', does: 'in Move, while held: hear without the selected source' },
-    { keys: 'Drag a sign', does: 'of a source onto another one: moves how fast that goes' },
+    { keys: 'Drag a source', does: 'in Build onto a value, a strip or a rail: moves that; in Move onto another source: moves how fast that goes' },
     { keys: 'Double click', does: 'in a shape: a point; on a point: takes it out; Shift: off the grid' },
   ] },
   { title: 'Everywhere', list: [

@@ -92,6 +92,20 @@ fn amount_and_ends_are_two_ways_to_say_the_same(
     );
 }
 
+/// Of a cutoff, whose range is nearly ten octaves, ten percent are nearly one.
+#[rstest]
+#[case::octaves("1.5", 1.5)]
+#[case::semitones("6 st", 0.5)]
+#[case::percent_of_the_range("10%", 0.1 * 1000f64.log2())]
+#[case::the_other_way("-20 %", -0.2 * 1000f64.log2())]
+fn amounts_are_typed_in_the_targets_unit_or_in_percent(#[case] typed: &str, #[case] amount: f64) {
+    use zolvik_patch::catalogue::param;
+    use zolvik_patch::movement::link::amount_row;
+    let row = amount_row(param(Filter::CUTOFF_HZ));
+    let read = text::read_as(&row, typed, 0.0, 0.5).unwrap();
+    assert!((read - amount).abs() < 1e-9, "{read}");
+}
+
 #[test]
 fn ends_of_frequencies_lie_evenly_in_octaves() {
     let filter = Edit::AddUnit {

@@ -25,6 +25,9 @@ function under(x: number, y: number): { address?: Address; unit?: number; words:
       const words = field.dataset.movable ? `moves ${field.getAttribute('aria-label')?.toLowerCase() ?? 'this'}` : 'stands still while a note sounds'
       return field.dataset.movable ? { address: { param, id: Number(id), point: Number(point) } as Address, words } : { words }
     }
+    const rail = element.closest<HTMLElement>('[data-route]')
+    const depth = rail && document.view?.strips.flatMap(({ sends }) => sends).find(({ route }) => route === Number(rail.dataset.route))?.values[0]
+    if (depth) return { address: depth.address, words: `moves ${depth.label.toLowerCase()}` }
     const strip = element.closest<HTMLElement>('[data-unit]')
     if (strip) return { unit: Number(strip.dataset.unit), words: `moves what ${strip.getAttribute('aria-label') ?? 'it'} sends` }
   }
