@@ -3,7 +3,7 @@
 import Popover from 'primevue/popover'
 import { computed, nextTick, ref, watch } from 'vue'
 
-import LinkRow from '../../views/move/LinkRow.vue'
+import LinkRow from '../moving/LinkRow.vue'
 import type { SourceName } from '../../engine/generated/SourceName'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'

@@ -3,7 +3,7 @@
 import { ref } from 'vue'
 import { useRouter } from 'vue-router'
 
-import SourceGlyph from '../move/SourceGlyph.vue'
+import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import { useGesture } from '../../composables/useGesture'
 import type { Address } from '../../engine/generated/Address'
 import type { SourceView } from '../../engine/generated/SourceView'

@@ -2,7 +2,7 @@
 /** All links of the patch, sorted and filtered by source or by what they move. */
 import { computed, ref } from 'vue'
 
-import LinkRow from './LinkRow.vue'
+import LinkRow from '../../components/moving/LinkRow.vue'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 
 const props = defineProps<{ view: DocumentView }>()

@@ -3,7 +3,7 @@
 import { computed } from 'vue'
 
 import LinkChip from './LinkChip.vue'
-import SourceGlyph from './SourceGlyph.vue'
+import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import NameField from '../../components/NameField.vue'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'

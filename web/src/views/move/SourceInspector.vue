@@ -3,9 +3,9 @@
 import { computed, ref } from 'vue'
 
 import LinkPicker from './LinkPicker.vue'
-import LinkRow from './LinkRow.vue'
+import LinkRow from '../../components/moving/LinkRow.vue'
 import ShapeEditor from './ShapeEditor.vue'
-import SourceGlyph from './SourceGlyph.vue'
+import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import StepsEditor from './StepsEditor.vue'
 import NameField from '../../components/NameField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'

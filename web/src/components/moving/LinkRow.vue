@@ -3,7 +3,7 @@
 import { computed, ref } from 'vue'
 
 import EndField from './EndField.vue'
-import ValueField from '../../components/field/ValueField.vue'
+import ValueField from '../field/ValueField.vue'
 import { inkOf } from '../../draw/tokens'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
