@@ -1,6 +1,5 @@
 //! Links: from a source to a value, by an amount.
 
-use super::shape::bent;
 use super::target;
 use crate::address::Address;
 use crate::catalogue::param;
@@ -27,15 +26,6 @@ options! {
 }
 
 impl Direction {
-    /// How far from the value a place of the source lies, in amounts: -1 to 1.
-    pub fn of(self, place: f64) -> f64 {
-        match self {
-            Direction::Both => 2.0 * place - 1.0,
-            Direction::Up => place,
-            Direction::Down => -place,
-        }
-    }
-
     /// From which to which it goes, in amounts.
     pub fn span(self) -> (f64, f64) {
         match self {
@@ -73,13 +63,6 @@ part! {
             CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Link).step(0.05, 0.01).unmoved(),
                 "Below zero the source moves little at first, above zero much at first.";
         }
-    }
-}
-
-impl Link {
-    /// How far from the value it goes at a place of its source, in amounts: -1 to 1.
-    pub fn share(&self, place: f64) -> f64 {
-        self.direction.of(bent(place.clamp(0.0, 1.0), self.curve))
     }
 }
 
