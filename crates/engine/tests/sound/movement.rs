@@ -616,11 +616,20 @@ fn residue_db(patch: &Patch) -> f64 {
 #[case::index(Address::route(RouteId(1), Send::INDEX_RAD), 1.5)]
 #[case::pitch(Address::unit(UnitId(2), Operator::DETUNE_CENTS), 1_200.0)]
 #[case::tune(Address::patch(VoiceSettings::TUNE_CENTS), 1_200.0)]
+#[case::cutoff(Address::unit(UnitId(3), Filter::CUTOFF_HZ), 6.0)]
 fn a_fast_move_adds_nothing_that_does_not_belong(#[case] to: Address, #[case] amount: f64) {
     let mut patch = plain_units(&[1.0, 1.0]);
     connect(&mut patch, 1, index(2, 0.2));
     connect(&mut patch, 2, Send::output());
-    if to.param == Send::LEVEL_DB {
+    if to.param == Filter::CUTOFF_HZ {
+        let mut filter = Unit::new(UnitId(3), KindName::Filter);
+        if let zolvik_patch::document::UnitKind::Filter(filter) = &mut filter.kind {
+            filter.cutoff_hz = 100.0;
+        }
+        patch.units.push(filter);
+        patch.routes[1].send = Send::to_unit(RouteKind::Audio, UnitId(3));
+        connect(&mut patch, 3, Send::output());
+    } else if to.param == Send::LEVEL_DB {
         patch.routes[1].send = Send::Output {
             level_db: -40.0,
             pan: 0.0,
