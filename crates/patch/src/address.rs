@@ -65,7 +65,11 @@ impl Address {
     pub fn get(&self, patch: &Patch) -> Result<f64, PatchError> {
         let id = self.param;
         let found = match param(id).owner {
-            Owner::Patch => patch.voice.get(id).or_else(|| patch.audition.get(id)),
+            Owner::Patch => patch
+                .voice
+                .get(id)
+                .or_else(|| patch.audition.get(id))
+                .or_else(|| patch.playing.get(id)),
             Owner::Unit if id.part == PartId::Envelope => {
                 self.known(patch.envelope(self.unit_id()))?.get(id)
             }
@@ -110,9 +114,10 @@ impl Address {
     pub fn set(&self, patch: &mut Patch, value: f64) -> Result<(), PatchError> {
         let id = self.param;
         let found: Option<&mut dyn Number> = match param(id).owner {
-            Owner::Patch => match patch.audition.get(id) {
-                Some(_) => patch.audition.slot(id),
-                None => patch.voice.slot(id),
+            Owner::Patch => match id.part {
+                PartId::Audition => patch.audition.slot(id),
+                PartId::Playing | PartId::Arpeggio => patch.playing.slot(id),
+                _ => patch.voice.slot(id),
             },
             Owner::Unit if id.part == PartId::Envelope => {
                 self.known(patch.envelope_mut(self.unit_id()))?.slot(id)

@@ -21,6 +21,7 @@ use crate::movement::{
 };
 use crate::param::{ChoiceId, Param, ParamId, PartId};
 use crate::part::Rows;
+use crate::playing::{Arpeggio, Playing};
 use crate::route::Send;
 use crate::unit::Unit;
 use crate::voice::{Audition, Unison, VoiceSettings};
@@ -54,6 +55,8 @@ const PARTS: &[Rows] = &[
     Follower::ROWS,
     Macro::ROWS,
     Link::ROWS,
+    Playing::ROWS,
+    Arpeggio::ROWS,
 ];
 
 /// All parameters, part by part, in the order they stand on the screen.

@@ -7,6 +7,7 @@ use serde::Deserialize;
 
 use crate::error::PatchError;
 use crate::plain::{clean_name, quoted, visible};
+use crate::playing::articulation;
 use crate::validate::validate;
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
@@ -45,7 +46,40 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
     say_present(&mut patch);
     clean_names(&mut patch);
     validate(&patch)?;
+    articulations(&patch)?;
+    heard(&mut patch);
+    validate(&patch)?;
     Ok(patch)
+}
+
+/// Checks what a patch becomes in each of its articulations.
+fn articulations(patch: &Patch) -> Result<(), PatchError> {
+    articulation::check(patch)?;
+    for at in 0..patch.playing.articulations.len() {
+        let mut there = patch.clone();
+        there.playing.articulation = None;
+        articulation::switch(&mut there, Some(at as u8));
+        there.playing.articulations.clear();
+        there.playing.articulation = None;
+        there.other = None;
+        validate(&there).map_err(|e| e.within(&format!("playing.articulations[{at}]")))?;
+    }
+    match &patch.other {
+        Some(other) => articulations(other).map_err(|e| e.within("other")),
+        None => Ok(()),
+    }
+}
+
+/// Makes a patch, and its other state, as what is heard of it has it.
+fn heard(patch: &mut Patch) {
+    articulation::from_file(patch);
+    if let Some(other) = patch
+        .other
+        .as_mut()
+        .filter(|o| o.playing.articulation.is_some())
+    {
+        articulation::from_file(Arc::make_mut(other));
+    }
 }
 
 /// Reads a patch from the bytes of a file.
@@ -160,6 +194,11 @@ fn clean_names(patch: &mut Patch) {
     patch.tables.iter_mut().for_each(|t| clean(&mut t.name));
     let sources = patch.movement.sources.iter_mut();
     sources.for_each(|s| clean(&mut s.name));
+    let articulations = patch.playing.articulations.iter_mut();
+    articulations.for_each(|a| clean(&mut a.name));
+    if let Some(phrase) = &mut patch.playing.phrase {
+        clean(&mut Arc::make_mut(phrase).name);
+    }
     if let Some(other) = &mut patch.other {
         clean_names(Arc::make_mut(other));
     }
@@ -190,7 +229,15 @@ fn envelopes_of_points(value: &mut serde_json::Value) {
 
 /// Writes a patch as JSON text, one field a line.
 pub fn write(patch: &Patch) -> String {
-    let mut text = serde_json::to_string_pretty(patch).unwrap_or_default();
+    let mut base = articulation::for_file(patch);
+    if let Some(other) = base
+        .other
+        .as_mut()
+        .filter(|o| o.playing.articulation.is_some())
+    {
+        *other = Arc::new(articulation::for_file(other));
+    }
+    let mut text = serde_json::to_string_pretty(&base).unwrap_or_default();
     text.push('\n');
     text
 }

@@ -3,6 +3,7 @@
 //! - [`document`]: the patch as data, read and written as JSON by [`json`], checked by [`validate`].
 //! - [`catalogue`]: one row per parameter; engine, screen, text, checks and schema all read it.
 //! - [`movement`]: sources that move values, and the links between them.
+//! - [`playing`]: phrase, beat, arpeggiator, articulations.
 //! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
 //! - [`plain`]: names and quotations from outside made safe.
 //! - [`text`]: values as people write them, in and out.
@@ -49,6 +50,7 @@ pub mod part;
 mod patch;
 pub mod pitch;
 pub mod plain;
+pub mod playing;
 pub mod reach;
 mod route;
 pub mod scale;

@@ -18,5 +18,17 @@ pub const SHORTEST_STRETCH: f64 = 0.0005;
 pub const MAX_SOURCES: usize = 32;
 /// Most links from sources to values.
 pub const MAX_LINKS: usize = 64;
+/// Most macros.
+pub const MAX_MACROS: usize = 8;
+/// Most notes of a phrase.
+pub const MAX_PHRASE_NOTES: usize = 2000;
+/// Longest phrase, in beats.
+pub const MAX_PHRASE_BEATS: f64 = 2048.0;
+/// Most turns of one wheel in a phrase.
+pub const MAX_TURNS: usize = 2000;
+/// Most articulations.
+pub const MAX_ARTICULATIONS: usize = 8;
+/// Most differences of one.
+pub const MAX_DIFFERENCES: usize = 2000;
 /// Most points of a drawn cycle, and most steps.
 pub const MAX_SHAPE_POINTS: usize = 64;

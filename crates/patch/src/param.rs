@@ -34,6 +34,8 @@ pub enum PartId {
     Follower,
     Macro,
     Link,
+    Playing,
+    Arpeggio,
 }
 
 /// The name of a parameter: a part and the position of its row there. In files and messages it is written as text,

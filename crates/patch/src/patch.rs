@@ -8,6 +8,7 @@ use crate::envelope::Envelope;
 use crate::group::{EnvelopeLink, Group};
 use crate::ids::{RouteId, UnitId};
 use crate::movement::{Movement, SourceKind};
+use crate::playing::Playing;
 use crate::route::{Route, Send};
 use crate::scale::Scale;
 use crate::unit::Unit;
@@ -15,7 +16,7 @@ use crate::voice::{Audition, Quality, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 7;
+pub const FORMAT: u32 = 8;
 
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -42,6 +43,9 @@ pub struct Patch {
     /// What moves, and what it moves.
     #[serde(default, skip_serializing_if = "Movement::is_empty")]
     pub movement: Movement,
+    /// The phrase it is tried with, the beat beside it, the arpeggiator, and articulations.
+    #[serde(default, skip_serializing_if = "Playing::is_plain")]
+    pub playing: Playing,
     /// Tables imported into the patch.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tables: Vec<OwnTable>,
@@ -110,6 +114,7 @@ impl Patch {
             groups: vec![],
             envelope_links: vec![],
             movement: Movement::default(),
+            playing: Playing::default(),
             tables: vec![],
             scale: None,
             slot: Slot::A,

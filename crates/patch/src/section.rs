@@ -35,6 +35,9 @@ pub enum SectionId {
     Macro,
     Onset,
     Link,
+    Phrase,
+    Beat,
+    Arpeggio,
 }
 
 impl SectionId {
@@ -47,6 +50,7 @@ impl SectionId {
                 | SectionId::Copies
                 | SectionId::Tuning
                 | SectionId::Onset
+                | SectionId::Arpeggio
         )
     }
 
@@ -81,6 +85,9 @@ impl SectionId {
             SectionId::Macro => ("Macro", ""),
             SectionId::Onset => ("Begin", "and how fast it follows"),
             SectionId::Link => ("Link", ""),
+            SectionId::Phrase => ("Phrase", ""),
+            SectionId::Beat => ("Beat", ""),
+            SectionId::Arpeggio => ("Arpeggio", "held keys, one after the other"),
         }
     }
 }

@@ -14,9 +14,11 @@ use crate::movement::link::gentle;
 use crate::movement::order::order;
 use crate::movement::target::is_there;
 use crate::movement::{Direction, Link, Source, SourceName};
-use crate::param::Owner;
+use crate::param::{Owner, PartId};
 use crate::part::Part;
 use crate::patch::Patch;
+use crate::playing::articulation::{self, Articulation, Difference};
+use crate::playing::ready::READY_PHRASES;
 use crate::route::{Route, Send};
 use crate::unit::Unit;
 use crate::voice::VoiceSettings;
@@ -115,6 +117,7 @@ pub fn any_patch(seed: u64) -> Patch {
         }
     }
     add_movement(&mut patch, &mut Dice(seed ^ 0x5EED_0F30));
+    add_playing(&mut patch, &mut Dice(seed ^ 0x5EED_0F31));
     patch
 }
 
@@ -163,6 +166,69 @@ fn add_movement(patch: &mut Patch, dice: &mut Dice) {
         if matches!(row.owner, Owner::Source) && dice.below(3) == 0 {
             let _ = address.set(patch, row.value_at(dice.share()));
         }
+    }
+}
+
+/// In half of the patches a phrase and articulations; in some another state to lead to.
+fn add_playing(patch: &mut Patch, dice: &mut Dice) {
+    if dice.below(2) == 0 {
+        return;
+    }
+    let ready = &READY_PHRASES[dice.below(READY_PHRASES.len())];
+    patch.playing.phrase = Some(ready.phrase().into());
+    let all: Vec<_> = address::all(patch).into_iter().map(|(a, _)| a).collect();
+    let own = |a: &address::Address| {
+        let still = [
+            PartId::Sample,
+            PartId::Audition,
+            PartId::Playing,
+            PartId::Arpeggio,
+        ];
+        !still.contains(&a.param.part)
+            && !matches!(param(a.param).owner, Owner::Point | Owner::Place)
+            && a.param.part != PartId::Envelope
+    };
+    let own: Vec<_> = all.into_iter().filter(own).collect();
+    for n in 0..dice.below(4) {
+        let mut differences: Vec<Difference> = vec![];
+        for _ in 0..dice.below(6) {
+            let address = own[dice.below(own.len())];
+            let known =
+                |d: &Difference| matches!(d, Difference::Value { address: a, .. } if *a == address);
+            if !differences.iter().any(known) {
+                let value = param(address.param).value_at(dice.share());
+                let whole = address.get(patch).is_ok_and(|v| v == libm::round(v));
+                let row = param(address.param);
+                let round = libm::round(value).clamp(row.min, row.max);
+                let value = if whole { round } else { value };
+                differences.push(Difference::Value { address, value });
+            }
+        }
+        if let Some(unit) = patch.units.first() {
+            differences.push(Difference::Unit {
+                unit: unit.id,
+                on: dice.below(2) == 0,
+            });
+        }
+        patch.playing.articulations.push(Articulation {
+            name: format!("Variant {n}"),
+            key: None,
+            differences,
+        });
+    }
+    let count = patch.playing.articulations.len();
+    let heard = dice.below(count + 1);
+    articulation::switch(patch, (heard < count).then_some(heard as u8));
+    if dice.below(3) == 0 {
+        let mut other = patch.clone();
+        other.voice.trim_db = -6.0;
+        for route in &mut other.routes {
+            let depth = route.send.depth();
+            if let Some(slot) = route.send.slot(depth) {
+                slot.write(param(depth).default);
+            }
+        }
+        patch.other = Some(other.into());
     }
 }
 

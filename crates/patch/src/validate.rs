@@ -4,7 +4,9 @@
 use crate::catalogue::param;
 use crate::ids::SourceId;
 use crate::kinds::UnitKind;
-use crate::limits::{MAX_LINKS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS};
+use crate::limits::{
+    MAX_ARTICULATIONS, MAX_LINKS, MAX_MACROS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS,
+};
 use crate::movement::order::order;
 use crate::movement::target::{linkable_at, name};
 use crate::movement::{Movement, Source, SourceKind};
@@ -61,6 +63,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
         unit.envelope.check(&format!("units[{i}].envelope"))?;
     }
     movement(patch)?;
+    playing(patch)?;
     tables(patch)?;
     waves(patch)?;
     samples(patch)?;
@@ -256,6 +259,22 @@ fn movement(patch: &Patch) -> Result<(), PatchError> {
             path: "movement.links".into(),
             around,
         }),
+    }
+}
+
+fn playing(patch: &Patch) -> Result<(), PatchError> {
+    let macros = patch.movement.sources.iter();
+    let macros = macros.filter(|s| matches!(s.kind, SourceKind::Macro(_)));
+    at_most("movement.sources (macros)", MAX_MACROS, macros.count())?;
+    let list = &patch.playing.articulations;
+    at_most("playing.articulations", MAX_ARTICULATIONS, list.len())?;
+    for (i, articulation) in list.iter().enumerate() {
+        let path = format!("playing.articulations[{i}].name");
+        named(&path, &articulation.name, MAX_UNIT_NAME)?;
+    }
+    match &patch.playing.phrase {
+        Some(phrase) => phrase.check("playing.phrase"),
+        None => Ok(()),
     }
 }
 

@@ -25,8 +25,8 @@ use super::params::{Law, NO_SLOT, PITCH, ParamProgram};
 #[cfg(test)]
 use super::params::{MAX_MOVES, MAX_SLOTS, MoveProgram, Source};
 use super::{
-    EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program, RouteProgram, UnitProgram,
-    VoiceProgram, kind,
+    ArpeggioProgram, EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program,
+    RouteProgram, UnitProgram, VoiceProgram, kind,
 };
 
 /// Shortest round of a looped envelope, in seconds; below it stays at its held point.
@@ -90,6 +90,7 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
     });
     movement::add(&mut program, patch, listening, &places);
     program.tempo_bpm = patch.audition.tempo_bpm;
+    program.arpeggio = ArpeggioProgram::of(&patch.playing.arpeggio);
     let reach = patch.reach();
     let times = |key_hz: &f64| match *key_hz > 0.0 {
         true => reach.times_rate(*key_hz) as u8,

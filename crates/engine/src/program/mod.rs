@@ -14,6 +14,7 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::unit_params;
 use zolvik_patch::document::{FilterType, KindName, MAX_ROUTES, MAX_UNITS, UnitId};
 use zolvik_patch::envelope::MAX_POINTS;
+use zolvik_patch::playing::Arpeggio;
 use zolvik_patch::timing::times_scale;
 
 pub use self::compile::compile;
@@ -47,6 +48,7 @@ pub struct Program {
     pub(crate) params: [ParamProgram; MAX_PARAMS],
     pub(crate) moves: [MoveProgram; MAX_MOVES],
     pub(crate) movement: MovementProgram,
+    pub(crate) arpeggio: ArpeggioProgram,
     pub(crate) unit_count: u32,
     pub(crate) route_count: u32,
     pub(crate) out_count: u32,
@@ -88,6 +90,54 @@ pub(crate) struct VoiceProgram {
     pub(crate) drift_cents: f32,
     pub(crate) bend_semitones: f32,
     pub(crate) seed: u32,
+}
+
+/// What becomes of keys that are held, one after the other.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub struct ArpeggioProgram {
+    /// From one note to the next, in beats.
+    pub rate_beats: f64,
+    /// How long a note is held, as a share of that.
+    pub gate: f64,
+    /// Where every second note falls between its neighbours, 0.5 to 0.75.
+    pub swing: f64,
+    /// A `playing::Order` as number; 0 is off.
+    pub order: u32,
+    /// A `playing::Accent` as number.
+    pub accent: u32,
+    /// 1 where it goes on after the keys are let go.
+    pub holds: u32,
+    /// 1 to 4.
+    pub octaves: u32,
+    /// What chance follows.
+    pub seed: u32,
+    pub reserved: u32,
+}
+
+impl ArpeggioProgram {
+    fn of(arpeggio: &Arpeggio) -> Self {
+        ArpeggioProgram {
+            rate_beats: arpeggio.rate_beats,
+            gate: arpeggio.gate,
+            swing: arpeggio.swing,
+            order: arpeggio.order as u32,
+            accent: arpeggio.accent as u32,
+            holds: arpeggio.hold.into(),
+            octaves: arpeggio.octaves.into(),
+            seed: arpeggio.seed.into(),
+            reserved: 0,
+        }
+    }
+
+    /// Whether its numbers can be worked with.
+    fn is_sound(&self) -> bool {
+        (1.0 / 64.0..=64.0).contains(&self.rate_beats)
+            && (0.0..=2.0).contains(&self.gate)
+            && (0.5..=0.75).contains(&self.swing)
+            && self.octaves <= 8
+            || self.order == 0
+    }
 }
 
 /// What a unit is, as number: a [`KindName`].
@@ -312,6 +362,7 @@ impl Program {
                 .iter()
                 .any(|times| ![0, 1, 2, 4, 8].contains(times))
             || !(1..=MAX_COPIES).contains(&self.voice.copies)
+            || !self.arpeggio.is_sound()
         {
             return false;
         }

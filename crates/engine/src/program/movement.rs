@@ -9,7 +9,7 @@ use zolvik_patch::document::{
 };
 use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::movement::link::row_of;
+use zolvik_patch::movement::link::{SHORTEST_WAY, row_of};
 use zolvik_patch::movement::order::{Item, order};
 use zolvik_patch::movement::source::source_params;
 use zolvik_patch::movement::{Clock, Link, Runs, Scope, SourceKind};
@@ -75,6 +75,9 @@ pub(crate) struct LinkProgram {
     /// A `Direction` as number.
     pub(crate) direction: u32,
     pub(crate) curve: f32,
+    /// Where in the source's way it begins to move, and what makes the rest of its own way 1.
+    pub(crate) begin: f32,
+    pub(crate) stretch: f32,
     /// Its amount, a parameter.
     pub(crate) amount: u32,
     /// What moves that: a range of [`Program::moves`].
@@ -214,6 +217,8 @@ pub(crate) fn add(
             scale: link.scaled_by.map_or(NO_SLOT, |by| position(patch, by)),
             direction: link.direction as u32,
             curve: link.curve as f32,
+            begin: link.begin_share as f32,
+            stretch: (1.0 / (link.end_share - link.begin_share).max(SHORTEST_WAY)) as f32,
             amount,
             first_move: 0,
             moves: 0,

@@ -110,6 +110,16 @@ pub(crate) fn wait_frames(oversampling: usize) -> usize {
     }
 }
 
+/// How late what comes down from so many times the rate is, in frames.
+pub(crate) fn latency_frames(oversampling: usize) -> usize {
+    match oversampling {
+        1 => 0,
+        2 | 4 => wait_frames(1) - wait_frames(oversampling),
+        // its first filter works on samples half as long
+        _ => wait_frames(1) + wait_frames(2) / 2,
+    }
+}
+
 /// Holds one channel back by some frames.
 #[derive(Debug, Clone)]
 pub(crate) struct Wait {

@@ -9,7 +9,7 @@ use zolvik_waves::{Bank, Recording};
 
 use super::block::Buses;
 use super::clock::Clock;
-use super::decimate::{MAX_OVERSAMPLING, wait_frames};
+use super::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
 use super::graph::Graph;
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::nodes::line_frames;
@@ -17,7 +17,7 @@ use super::rack::{self, Stereo};
 use super::shelf::Shelf;
 use super::voices::{Taken, Voices};
 use super::{Block, SILENT};
-use crate::program::{Prepared, Program};
+use crate::program::{ArpeggioProgram, Prepared, Program};
 use crate::{BLOCK, BUSES, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
@@ -206,6 +206,15 @@ impl Engine {
     /// # Real time
     /// No allocation, no lock, no panic.
     pub fn note_on(&mut self, key: u8, velocity: u8) {
+        self.note_on_within(key, velocity, 0);
+    }
+
+    /// Starts a note that begins so many frames into the block that comes next; beyond its end counts as its last.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn note_on_within(&mut self, key: u8, velocity: u8, frames: usize) {
+        let wait = frames.min(BLOCK - 1) as u8;
         let (key, velocity) = (key & 127, velocity.min(127));
         if velocity == 0 {
             return self.note_off(key);
@@ -237,6 +246,7 @@ impl Engine {
             }
             for (lane, voice) in self.voices.lanes.iter().enumerate() {
                 if voice.age == age && voice.state == LaneState::Held {
+                    graph.within.begin(lane / LANES, lane % LANES, wait);
                     graph.note_on(lane, voice, &self.shelf);
                 }
             }
@@ -393,6 +403,35 @@ impl Engine {
         self.clock.beats
     }
 
+    /// Lets musical time begin anew with the block that comes next.
+    pub fn restart(&mut self) {
+        self.clock = Clock::default();
+    }
+
+    /// Frames that are computed and not yet taken: before the next of them nothing that happens now is heard.
+    pub fn ready_frames(&self) -> usize {
+        BLOCK - self.used
+    }
+
+    /// How much later all it plays leaves, in frames: what its filters on the way down from a higher rate take.
+    pub fn latency_frames(&self) -> usize {
+        let program = &self.graphs[self.current].program;
+        match program.follows_keys() {
+            true => latency_frames(4),
+            false => latency_frames(program.oversampling()),
+        }
+    }
+
+    /// Beats a minute.
+    pub fn tempo_bpm(&self) -> f64 {
+        self.graphs[self.current].program.tempo_bpm
+    }
+
+    /// What it makes of keys that are held.
+    pub fn arpeggio(&self) -> ArpeggioProgram {
+        self.graphs[self.current].program.arpeggio
+    }
+
     /// Notes that sound now, fading ones included; copies of a note count as one.
     pub fn voices(&self) -> usize {
         self.voices.sounding_notes()
@@ -522,6 +561,9 @@ impl Engine {
             }
             voice.ringing += 1;
             let most = graph.program.longest_ring_of_s(voice.key, voice.velocity);
+            if voice.ringing == 1 && graph.within.waits_in(lane / LANES, lane % LANES) {
+                continue; // its last frames are still to be heard
+            }
             if most == 0.0 {
                 voice.state = LaneState::Free;
                 continue;
@@ -564,12 +606,17 @@ fn sum_of_voices(
         let plain = |v: &Lane| {
             v.gain == 1.0 && v.next_gain == 1.0 && v.sides == [1.0; 2] && v.next_sides == [1.0; 2]
         };
-        if lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
+        let waits = graph.within.waits(set);
+        if !waits && lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
             graph.block(set, halves, total, shelf);
             continue;
         }
         taken(buses).for_each(|bus| own[bus] = [SILENT; 2]);
         graph.block(set, halves, own, shelf);
+        if waits {
+            let times = graph.program.oversampling();
+            graph.within.run(set, taken(buses), times, own);
+        }
         for side in 0..2 {
             let at = |share: f32| {
                 f32x8::new(std::array::from_fn(|l| {

@@ -20,6 +20,7 @@ use super::sine::Lanes;
 use super::smooth::{Smooth, share};
 use super::stereo::{Right, Sides};
 use super::values::{Sources, Values};
+use super::within::Within;
 use super::{Block, SILENT, nodes};
 use crate::program::movement::VOICE_PITCHES;
 use crate::program::params::PITCH;
@@ -91,6 +92,8 @@ pub(crate) struct Graph {
     pub(crate) right: Right,
     /// How loud each lane was and is.
     pub(crate) ringing: Ringing,
+    /// Notes that begin within a block.
+    pub(crate) within: Within,
     /// What all lanes of a unit share.
     pub(crate) shared: Box<[Shared]>,
     pub(crate) lines: Lines,
@@ -193,6 +196,7 @@ impl Graph {
             nodes: vec![[Node::IDLE; MAX_UNITS]; MAX_SETS].into(),
             right: Right::new(rate_hz),
             ringing: Ringing::new(),
+            within: Within::new(),
             shared: vec![Shared::new(); MAX_UNITS].into(),
             lines: Lines::default(),
             late: Late::new(rate_hz),
@@ -254,6 +258,7 @@ impl Graph {
         self.late.aim(self.rate_hz);
         self.right.late.aim(self.rate_hz);
         self.ringing = old.ringing.clone();
+        self.within.take(&old.within);
         self.banks = shelf.places(program);
         let programs = (&old.program, program);
         self.movers

@@ -28,6 +28,7 @@ mod stealing;
 mod stereo;
 pub(crate) mod values;
 pub(crate) mod voices;
+mod within;
 
 use wide::{f32x4, f32x8};
 

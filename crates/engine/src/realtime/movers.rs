@@ -359,9 +359,15 @@ impl Movers {
         let link = &moment.program.movement.links[at];
         let amount = self.moved(moment, link.amount, (link.first_move, link.moves));
         let from = link.from as usize % MAX_SOURCES;
+        let place = match (link.begin, link.stretch) {
+            (0.0, 1.0) => self.place[from],
+            (begin, stretch) => ((self.place[from] - f32x8::splat(begin)) * f32x8::splat(stretch))
+                .max(f32x8::ZERO)
+                .min(f32x8::ONE),
+        };
         let place = match link.curve {
-            0.0 => self.place[from],
-            curve => bent(self.place[from], f32x8::splat(curve)),
+            0.0 => place,
+            curve => bent(place, f32x8::splat(curve)),
         };
         let share = match link.direction {
             d if d == Direction::Up as u32 => place,

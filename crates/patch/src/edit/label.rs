@@ -71,6 +71,44 @@ impl Edit {
             Edit::ResendLink { .. } => "source of a link".into(),
             Edit::TurnLink { .. } => "turn link upside down".into(),
             Edit::SetEnds { .. } => "ends of a link".into(),
+            Edit::SetWay { .. } => "ends of a macro".into(),
+            Edit::LikeLink { .. } => "settings of a link".into(),
+            Edit::TakeEnd { source, high } => format!(
+                "take this as {} of {}",
+                if *high { "100 %" } else { "0 %" },
+                source_name(patch, *source)
+            ),
+            Edit::Morph { source } => format!("{} leads to the other", source_name(patch, *source)),
+            Edit::SetPhrase {
+                phrase: Some(phrase),
+            } => format!("phrase {}", phrase.name),
+            Edit::SetPhrase { phrase: None } => "no phrase".into(),
+            Edit::RenamePhrase { .. } => "rename phrase".into(),
+            Edit::SetPhraseLength { .. } => "length of the phrase".into(),
+            Edit::AddNote { .. } => "add note".into(),
+            Edit::ChangeNotes { notes } => match notes.len() {
+                1 => "note".into(),
+                count => format!("{count} notes"),
+            },
+            Edit::RemoveNotes { notes } => match notes.len() {
+                1 => "remove note".into(),
+                count => format!("remove {count} notes"),
+            },
+            Edit::SetTurns { bend, .. } => (if *bend { "bend" } else { "wheel" }).into(),
+            Edit::AddArticulation { name } => format!("articulation {name}"),
+            Edit::RemoveArticulation { at } => {
+                format!("remove {}", articulation_name(patch, *at))
+            }
+            Edit::RenameArticulation { .. } => "rename articulation".into(),
+            Edit::KeyArticulation { .. } => "key of an articulation".into(),
+            Edit::SwitchArticulation { at } => match at {
+                Some(at) => format!("go to {}", articulation_name(patch, *at)),
+                None => "go to the base".into(),
+            },
+            Edit::Settle { take_back, .. } => match take_back {
+                true => "take back a difference".into(),
+                false => "make it the base".into(),
+            },
             Edit::SetShape { .. } | Edit::MoveShapePoint { .. } => "shape".into(),
             Edit::AddShapePoint { .. } => "add point".into(),
             Edit::RemoveShapePoint { .. } => "remove point".into(),
@@ -119,4 +157,9 @@ fn source_name(patch: &Patch, id: SourceId) -> String {
     patch
         .source(id)
         .map_or_else(|| id.0.to_string(), |s| s.name.clone())
+}
+
+fn articulation_name(patch: &Patch, at: u8) -> String {
+    let found = patch.playing.articulations.get(usize::from(at));
+    found.map_or_else(|| at.to_string(), |a| a.name.clone())
 }

@@ -8,6 +8,7 @@ mod groups;
 mod label;
 mod lines;
 mod movement;
+mod playing;
 mod routing;
 mod states;
 mod units;
@@ -26,6 +27,8 @@ use crate::movement::shape::Turn;
 use crate::movement::{Direction, Link, ShapePoint, Source, SourceName};
 use crate::param::ChoiceId;
 use crate::patch::{Meta, Patch};
+use crate::plain::clean_name;
+use crate::playing::{Phrase, PhraseNote, WheelPlace, articulation};
 use crate::route::{Bus, Route, RouteKind};
 use crate::scale::Scale;
 use crate::sound::Sound;
@@ -348,6 +351,69 @@ pub enum Edit {
         /// The value at its high end.
         high: f64,
     },
+    /// Lets a link go from one value at its source's low end to another at its high end: sets the value it moves and its amount.
+    SetWay {
+        link: LinkId,
+        /// The value at the source's low end.
+        low: f64,
+        /// The value at its high end.
+        high: f64,
+    },
+    /// Gives a link direction, share of the range, curve and second source of another one.
+    LikeLink { link: LinkId, like: LinkId },
+    /// Makes what the targets of a macro are now one of its ends, and turns it there.
+    TakeEnd {
+        source: SourceId,
+        /// The high one.
+        high: bool,
+    },
+    /// Lets a macro lead from this state to the other one: whatever can be moved and differs becomes its target.
+    Morph { source: SourceId },
+    /// Gives the patch a phrase to be tried with, or none. Read and checked here, never over the wire.
+    #[serde(skip)]
+    SetPhrase {
+        /// The phrase.
+        phrase: Option<Box<Phrase>>,
+    },
+    /// Names the phrase.
+    RenamePhrase { name: String },
+    /// Says after how many beats the phrase begins again.
+    SetPhraseLength { beats: f64 },
+    /// Puts a note into the phrase.
+    AddNote { note: PhraseNote },
+    /// Puts other notes in place of some.
+    ChangeNotes {
+        /// Positions, and what stands there from now on.
+        notes: Vec<(usize, PhraseNote)>,
+    },
+    /// Takes notes out of the phrase.
+    RemoveNotes {
+        /// Positions.
+        notes: Vec<usize>,
+    },
+    /// Draws a wheel of the phrase.
+    SetTurns {
+        /// The pitch bend; else the modulation wheel.
+        bend: bool,
+        turns: Vec<WheelPlace>,
+    },
+    /// Adds an articulation that is like what is heard now, and goes to it.
+    AddArticulation { name: String },
+    /// Removes an articulation; from the one that is heard it goes to the base.
+    RemoveArticulation { at: u8 },
+    /// Names an articulation.
+    RenameArticulation { at: u8, name: String },
+    /// Gives an articulation a key that switches to it, or none.
+    KeyArticulation { at: u8, key: Option<u8> },
+    /// Lets an articulation be heard and edited; none for the base.
+    SwitchArticulation { at: Option<u8> },
+    /// Settles what is different in the articulation that is heard.
+    Settle {
+        /// In which value; all if none.
+        address: Option<Address>,
+        /// As it is in the base; else the base becomes as it is here.
+        take_back: bool,
+    },
     /// Gives a source a drawn cycle.
     SetShape {
         source: SourceId,
@@ -436,6 +502,13 @@ pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchEr
     let select = change(&mut next, edit)?;
     // what led to something that is gone goes with it
     movement::tidy(&mut next);
+    articulation::tidy(&mut next);
+    if !matches!(
+        edit,
+        Edit::Settle { .. } | Edit::Replace { .. } | Edit::Flip
+    ) {
+        articulation::keep(patch, &mut next);
+    }
     validate(&next)?;
     Ok((next, select))
 }
@@ -503,6 +576,25 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         Edit::ResendLink { link, from } => link_mut(patch, *link)?.from = *from,
         Edit::TurnLink { link } => movement::turn_link(patch, *link)?,
         Edit::SetEnds { link, low, high } => movement::set_ends(patch, *link, (*low, *high))?,
+        Edit::SetWay { link, low, high } => movement::set_way(patch, *link, (*low, *high))?,
+        Edit::LikeLink { link, like } => movement::like_link(patch, *link, *like)?,
+        Edit::TakeEnd { source, high } => movement::take_end(patch, *source, *high)?,
+        Edit::Morph { source } => movement::morph(patch, *source)?,
+        Edit::SetPhrase { phrase } => playing::set_phrase(patch, phrase.as_deref()),
+        Edit::RenamePhrase { name } => playing::phrase_mut(patch, |p| p.name = clean_name(name))?,
+        Edit::SetPhraseLength { beats } => playing::set_length(patch, *beats)?,
+        Edit::AddNote { note } => playing::add_note(patch, *note)?,
+        Edit::ChangeNotes { notes } => playing::change_notes(patch, notes)?,
+        Edit::RemoveNotes { notes } => playing::remove_notes(patch, notes)?,
+        Edit::SetTurns { bend, turns } => playing::set_turns(patch, *bend, turns)?,
+        Edit::AddArticulation { name } => playing::add_articulation(patch, name)?,
+        Edit::RemoveArticulation { at } => playing::remove_articulation(patch, *at)?,
+        Edit::RenameArticulation { at, name } => {
+            playing::articulation_mut(patch, *at)?.name = clean_name(name);
+        }
+        Edit::KeyArticulation { at, key } => playing::give_key(patch, *at, *key)?,
+        Edit::SwitchArticulation { at } => playing::switch(patch, *at)?,
+        Edit::Settle { address, take_back } => articulation::settle(patch, *address, *take_back),
         Edit::SetShape { source, points } => movement::set_shape(patch, *source, points)?,
         Edit::AddShapePoint { source, at, level } => {
             movement::add_point(patch, *source, *at, *level)?;

@@ -2,14 +2,18 @@
 
 use super::{link_mut, source_mut};
 use crate::address::Address;
+use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{LinkId, SourceId, UnitId};
 use crate::limits::MAX_SHAPE_POINTS;
-use crate::movement::link::{gentle, with_ends};
+use crate::movement::link::{amount_row, gentle, row_of, way, with_ends, with_way};
 use crate::movement::shape::{Turn, point, turned};
-use crate::movement::{Link, ShapePoint, Source, SourceKind, SourceName, Step, target};
+use crate::movement::{
+    Direction, Kept, Link, Macro, ShapePoint, Source, SourceKind, SourceName, Step, target,
+};
 use crate::patch::Patch;
 use crate::plain::clean_name;
+use crate::playing::articulation::{self, Difference};
 
 /// Takes out links that lead from or to what is no longer there, and lets followers follow something there is.
 pub(super) fn tidy(patch: &mut Patch) {
@@ -138,6 +142,127 @@ pub(super) fn set_ends(
     let (base, amount) = with_ends(patch, &found, ends);
     found.to.set(patch, base)?;
     link_mut(patch, link)?.amount = amount;
+    Ok(())
+}
+
+pub(super) fn set_way(patch: &mut Patch, link: LinkId, ends: (f64, f64)) -> Result<(), PatchError> {
+    let found = link_mut(patch, link)?.clone();
+    let (base, amount) = with_way(patch, &found, ends);
+    found.to.set(patch, base)?;
+    link_mut(patch, link)?.amount = amount;
+    Ok(())
+}
+
+pub(super) fn like_link(patch: &mut Patch, link: LinkId, like: LinkId) -> Result<(), PatchError> {
+    let (own, other) = (
+        link_mut(patch, link)?.clone(),
+        link_mut(patch, like)?.clone(),
+    );
+    // as far in its own range as the other one in its
+    let reach = |to: Address| amount_row(param(to.param)).max;
+    let amount = match own.to.param == other.to.param {
+        true => other.amount,
+        false => other.amount / reach(other.to) * reach(own.to),
+    };
+    *link_mut(patch, link)? = Link {
+        id: own.id,
+        from: own.from,
+        to: own.to,
+        on: own.on,
+        amount,
+        ..other
+    };
+    Ok(())
+}
+
+/// Keeps what the targets of a macro are, as it is turned up from its low end.
+pub(super) fn keep_low(patch: &mut Patch, source: SourceId) {
+    let now = |l: &Link| {
+        let value = l.to.get(patch).ok()?;
+        Some(Kept {
+            address: l.to,
+            value,
+        })
+    };
+    let kept: Vec<Kept> = patch.links_of(source).filter_map(now).collect();
+    if let Some(SourceKind::Macro(own)) = patch.source_mut(source).map(|s| &mut s.kind) {
+        own.kept = kept;
+    }
+}
+
+fn macro_mut(patch: &mut Patch, source: SourceId) -> Result<&mut Macro, PatchError> {
+    match &mut source_mut(patch, source)?.kind {
+        SourceKind::Macro(own) => Ok(own),
+        _ => Err(other_kind("it is no macro")),
+    }
+}
+
+pub(super) fn take_end(patch: &mut Patch, source: SourceId, high: bool) -> Result<(), PatchError> {
+    let (place, kept) = {
+        let own = macro_mut(patch, source)?;
+        (own.place, own.kept.clone())
+    };
+    let links: Vec<Link> = patch.links_of(source).cloned().collect();
+    for link in links {
+        let row = row_of(patch, link.to);
+        let base = link.to.get(patch)?;
+        let heard = row
+            .domain
+            .leave(row.domain.enter(base) + link.motion(place))
+            .clamp(row.min, row.max);
+        let (low, top) = way(patch, &link).unwrap_or((base, base));
+        let ends = match high {
+            true => {
+                let kept = kept.iter().find(|k| k.address == link.to);
+                (kept.map_or(low, |k| k.value), heard)
+            }
+            false => (heard, top),
+        };
+        set_way(patch, link.id, ends)?;
+    }
+    macro_mut(patch, source)?.place = if high { 1.0 } else { 0.0 };
+    if !high {
+        keep_low(patch, source);
+    }
+    Ok(())
+}
+
+pub(super) fn morph(patch: &mut Patch, source: SourceId) -> Result<(), PatchError> {
+    macro_mut(patch, source)?;
+    let Some(other) = patch.other.clone() else {
+        return Err(other_kind(
+            "there is no other state to lead to; keep one as B first",
+        ));
+    };
+    let changed = articulation::differences(patch, &other);
+    let values = changed.into_iter().filter_map(|d| match d {
+        Difference::Value { address, value } => Some((address, value)),
+        _ => None,
+    });
+    let values: Vec<(Address, f64)> = values
+        .filter(|(address, _)| {
+            target::is_there(patch, *address) && UnitId(address.id).source() != Some(source)
+        })
+        .collect();
+    if values.is_empty() {
+        return Err(other_kind(
+            "nothing that can be moved is different in the other state",
+        ));
+    }
+    for (address, there) in values {
+        link(patch, source, &[address])?;
+        let own = patch
+            .links_of(source)
+            .find(|l| l.to == address)
+            .map(|l| l.id);
+        if let Some(id) = own {
+            link_mut(patch, id)?.direction = Direction::Up;
+            let here = address.get(patch)?;
+            set_way(patch, id, (here, there))?;
+        }
+    }
+    macro_mut(patch, source)?.place = 0.0;
+    keep_low(patch, source);
     Ok(())
 }
 

@@ -42,6 +42,15 @@ pub(super) fn set(patch: &mut Patch, address: Address, value: f64) -> Result<(),
         }
         _ => {}
     }
+    if let (crate::movement::Macro::PLACE, Ok(was), Some(source)) = (
+        address.param,
+        address.get(patch),
+        UnitId(address.id).source(),
+    ) && was == 0.0
+        && value > 0.0
+    {
+        super::movement::keep_low(patch, source);
+    }
     address.set(patch, value)
 }
 
@@ -56,7 +65,10 @@ pub(super) fn choose(
         owner: "this, or not with that option".into(),
     };
     if units.is_empty() {
-        return patch.voice.choose(what, to).ok_or_else(no_such);
+        let of_voice = patch.voice.choose(what, to);
+        return of_voice
+            .or_else(|| patch.playing.choose(what, to))
+            .ok_or_else(no_such);
     }
     let hz = auditioned_hz(patch);
     let mut done = false;

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use crate::address::Address;
 use crate::choice::options;
 use crate::envelope::Envelope;
 use crate::ids::UnitId;
@@ -217,11 +218,28 @@ part! {
 part! {
     /// A knob with a name.
     pub struct Macro: Source "macro" in "kind.macro." {
+        also {
+            /// What its targets were as it was turned up from its low end.
+            #[serde(default, skip_serializing_if = "Vec::is_empty")]
+            kept: Vec<Kept> = vec![],
+        }
         values {
             PLACE place: f64 = 0.0, 0.0..1.0, look("Place", Q::Share, S::Macro).step(0.05, 0.01).decimals(1),
                 "Where the knob stands.";
         }
     }
+}
+
+/// A value as it was.
+#[derive(Debug, Clone, Copy, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct Kept {
+    /// Which value.
+    pub address: Address,
+    /// In the parameter's unit.
+    pub value: f64,
 }
 
 impl SourceKind {

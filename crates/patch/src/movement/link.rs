@@ -62,6 +62,12 @@ part! {
             #[serde(default)]
             CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Link).step(0.05, 0.01).unmoved(),
                 "Below zero the source moves little at first, above zero much at first.";
+            #[serde(default, skip_serializing_if = "is_zero")]
+            BEGIN_SHARE begin_share: f64 = 0.0, 0.0..1.0, look("Begins at", Q::Share, S::Link).step(0.05, 0.01).unmoved(),
+                "Up to this place of the source it moves nothing.";
+            #[serde(default = "one", skip_serializing_if = "is_one")]
+            END_SHARE end_share: f64 = 1.0, 0.0..1.0, look("Ends at", Q::Share, S::Link).step(0.05, 0.01).unmoved(),
+                "From this place of the source on it has done all it does.";
         }
     }
 }
@@ -218,3 +224,61 @@ pub fn mean_cents(patch: &Patch, unit: crate::ids::UnitId) -> Option<(f64, LinkI
     }
     most.1.map(|id| (sum, id))
 }
+
+fn is_zero(value: &f64) -> bool {
+    *value == 0.0
+}
+
+fn is_one(value: &f64) -> bool {
+    *value == 1.0
+}
+
+fn one() -> f64 {
+    1.0
+}
+
+impl Link {
+    /// How far along its own way it is where its source stands at a place.
+    pub fn way(&self, place: f64) -> f64 {
+        let span = (self.end_share - self.begin_share).max(SHORTEST_WAY);
+        let along = ((place - self.begin_share) / span).clamp(0.0, 1.0);
+        super::shape::bent(along, self.curve)
+    }
+
+    /// How far it takes its value then, in the value's domain.
+    pub fn motion(&self, place: f64) -> f64 {
+        let along = self.way(place);
+        let share = match self.direction {
+            Direction::Both => 2.0 * along - 1.0,
+            Direction::Up => along,
+            Direction::Down => -along,
+        };
+        share * self.amount
+    }
+}
+
+/// The values a link takes its target to, by itself, at the low and at the high end of its source, in the target's unit; none if there is
+/// no such target.
+pub fn way(patch: &Patch, link: &Link) -> Option<(f64, f64)> {
+    let (row, base) = (row_of(patch, link.to), link.to.get(patch).ok()?);
+    let at = |place: f64| {
+        let there = row.domain.enter(base) + link.motion(place);
+        row.domain.leave(there).clamp(row.min, row.max)
+    };
+    Some((at(0.0), at(1.0)))
+}
+
+/// The value and the amount that let a link go from one value at its source's low end to another at its high end.
+pub fn with_way(patch: &Patch, link: &Link, (low, high): (f64, f64)) -> (f64, f64) {
+    let row = row_of(patch, link.to);
+    let (a, b) = (row.domain.enter(low), row.domain.enter(high));
+    let (base, amount) = match link.direction {
+        Direction::Both => (0.5 * (a + b), 0.5 * (b - a)),
+        Direction::Up => (a, b - a),
+        Direction::Down => (a, a - b),
+    };
+    (row.domain.leave(base).clamp(row.min, row.max), amount)
+}
+
+/// Shortest part of a source's way in which a link does all it does.
+pub const SHORTEST_WAY: f64 = 0.001;

@@ -14,8 +14,8 @@ pub mod target;
 use serde::{Deserialize, Serialize};
 
 pub use self::kinds::{
-    Chance, Follower, Lfo, Macro, Played, PlayedWhat, Random, ShapePoint, SourceKind, SourceName,
-    Step, Steps,
+    Chance, Follower, Kept, Lfo, Macro, Played, PlayedWhat, Random, ShapePoint, SourceKind,
+    SourceName, Step, Steps,
 };
 pub use self::link::{Direction, Link};
 pub use self::source::{Clock, Runs, Scope, Source, Timing};

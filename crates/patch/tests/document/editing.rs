@@ -13,6 +13,8 @@ use zolvik_patch::error::PatchError;
 use zolvik_patch::history::History;
 use zolvik_patch::movement::shape::{READY_SHAPES, Turn};
 use zolvik_patch::movement::{Direction, Source, SourceName};
+use zolvik_patch::playing::ready::READY_PHRASES;
+use zolvik_patch::playing::{PhraseNote, WheelPlace};
 use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::validate::validate;
@@ -369,6 +371,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
             kind: zolvik_patch::document::KindName::Filter,
             unit: on.then_some(unit),
         },
+        43.. if dice.below(2) == 0 => any_playing(patch, dice),
         43.. => any_movement(patch, dice),
         41 => Edit::AddStrips {
             strips: zolvik_patch::line::copied(patch, &units),
@@ -459,8 +462,78 @@ fn any_movement(patch: &Patch, dice: &mut Dice) -> Edit {
     }
 }
 
+/// Some edit of macros, phrases and articulations, sensible or not.
+fn any_playing(patch: &Patch, dice: &mut Dice) -> Edit {
+    let sources = &patch.movement.sources;
+    let source = match sources.get(dice.below(sources.len())) {
+        Some(source) if dice.below(6) > 0 => source.id,
+        _ => SourceId(1000 + dice.below(5) as u16),
+    };
+    let links = &patch.movement.links;
+    let link = |dice: &mut Dice| match links.get(dice.below(links.len())) {
+        Some(link) if dice.below(6) > 0 => link.id,
+        _ => LinkId(dice.below(20) as u16),
+    };
+    let (link, like) = (link(dice), link(dice));
+    let (on, share) = (dice.below(2) == 0, dice.share());
+    let at = dice.below(patch.playing.articulations.len() + 1) as u8;
+    let name = || ["Closed", "", "\u{200b}"][on as usize].to_string();
+    let note = PhraseNote {
+        at_beats: share * 9.0 - 0.5,
+        length_beats: dice.share() * 3.0,
+        semitones: dice.below(40) as i16 - 20,
+        velocity: dice.below(130) as u8,
+    };
+    let all = zolvik_patch::address::all(patch);
+    match dice.below(18) {
+        0 => Edit::SetWay {
+            link,
+            low: share,
+            high: 0.3,
+        },
+        1 => Edit::LikeLink { link, like },
+        2 => Edit::TakeEnd { source, high: on },
+        3 => Edit::Morph { source },
+        4 | 5 => Edit::SetPhrase {
+            phrase: on.then(|| Box::new(READY_PHRASES[dice.below(READY_PHRASES.len())].phrase())),
+        },
+        6 => Edit::RenamePhrase { name: name() },
+        7 => Edit::SetPhraseLength { beats: share * 9.0 },
+        8 => Edit::AddNote { note },
+        9 => Edit::ChangeNotes {
+            notes: vec![(dice.below(6), note)],
+        },
+        10 => Edit::RemoveNotes {
+            notes: vec![dice.below(4), dice.below(4)],
+        },
+        11 => Edit::SetTurns {
+            bend: on,
+            turns: vec![WheelPlace {
+                at_beats: share * 4.0,
+                place: share,
+            }],
+        },
+        12 | 13 => Edit::AddArticulation { name: name() },
+        14 => Edit::RemoveArticulation { at },
+        15 => Edit::RenameArticulation { at, name: name() },
+        16 => match on {
+            true => Edit::KeyArticulation {
+                at,
+                key: Some(dice.below(140) as u8),
+            },
+            false => Edit::SwitchArticulation {
+                at: (share < 0.7).then_some(at),
+            },
+        },
+        _ => Edit::Settle {
+            address: on.then(|| all[dice.below(all.len())].0),
+            take_back: share < 0.5,
+        },
+    }
+}
+
 /// How many kinds of edits there are.
-const KINDS: usize = 64;
+const KINDS: usize = 81;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
@@ -530,6 +603,23 @@ fn kind_of(edit: &Edit) -> usize {
         E::TurnShape { .. } => 61,
         E::SetStepCount { .. } => 62,
         E::SetSource { .. } => 63,
+        E::SetWay { .. } => 64,
+        E::LikeLink { .. } => 65,
+        E::TakeEnd { .. } => 66,
+        E::Morph { .. } => 67,
+        E::SetPhrase { .. } => 68,
+        E::RenamePhrase { .. } => 69,
+        E::SetPhraseLength { .. } => 70,
+        E::AddNote { .. } => 71,
+        E::ChangeNotes { .. } => 72,
+        E::RemoveNotes { .. } => 73,
+        E::SetTurns { .. } => 74,
+        E::AddArticulation { .. } => 75,
+        E::RemoveArticulation { .. } => 76,
+        E::RenameArticulation { .. } => 77,
+        E::KeyArticulation { .. } => 78,
+        E::SwitchArticulation { .. } => 79,
+        E::Settle { .. } => 80,
     }
 }
 

@@ -12,6 +12,7 @@ mod hearing;
 mod lines;
 mod movement;
 mod offers;
+mod playing;
 mod several;
 mod shapes;
 mod tuning;

@@ -250,7 +250,7 @@ fn loops_are_refused_and_named() {
 fn limits_and_wrong_files_are_told_with_their_path() {
     let full = vec![
         Edit::AddSource {
-            kind: SourceName::Macro,
+            kind: SourceName::Steps,
             to: vec![]
         };
         32

@@ -1,0 +1,163 @@
+//! Beats to hear a patch against: patterns of struck sounds, over two bars of four.
+
+use crate::choice::options;
+
+options! {
+    /// A beat.
+    pub enum Beat {
+        /// None.
+        #[default]
+        None,
+        /// Straight, four on the floor, claps on two and four.
+        PaperLantern,
+        /// Skipping, with late sixteenths.
+        WetStairs,
+        /// Half the pace, wide open.
+        HalfMoon,
+        /// Four on the floor with open hats between.
+        NightTrain,
+        /// Slow, with a soft shaker.
+        SlowGate,
+        /// Broken up.
+        BrokenPane,
+    }
+}
+
+/// What is struck.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+#[repr(u8)]
+#[allow(missing_docs)] // each says what it is
+pub enum Drum {
+    Kick,
+    Snare,
+    Clap,
+    ClosedHat,
+    OpenHat,
+    Shaker,
+    Rim,
+}
+
+impl Drum {
+    /// All there are.
+    pub const ALL: [Drum; 7] = [
+        Drum::Kick,
+        Drum::Snare,
+        Drum::Clap,
+        Drum::ClosedHat,
+        Drum::OpenHat,
+        Drum::Shaker,
+        Drum::Rim,
+    ];
+}
+
+/// One stroke of a beat.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Stroke {
+    /// When, in beats from the begin of the pattern, without swing.
+    pub at_beats: f64,
+    /// What.
+    pub drum: Drum,
+    /// How hard, 0 to 1.
+    pub accent: f64,
+}
+
+/// How long a pattern is, in beats.
+pub const PATTERN_BEATS: f64 = 8.0;
+
+impl Beat {
+    /// Rows of sixteenths over two bars: `x` is a stroke, `o` a softer one, `.` none.
+    fn rows(self) -> &'static [(Drum, &'static str)] {
+        use Drum::{Clap, ClosedHat, Kick, OpenHat, Rim, Shaker, Snare};
+        match self {
+            Beat::None => &[],
+            Beat::PaperLantern => &[
+                (Kick, "x...x...x...x...x...x...x...x..."),
+                (Clap, "....x.......x.......x.......x..."),
+                (ClosedHat, "o.x.o.x.o.x.o.x.o.x.o.x.o.x.ooxo"),
+                (Shaker, "..............o...............o."),
+            ],
+            Beat::WetStairs => &[
+                (Kick, "x.........x.....x......o..x....."),
+                (Snare, "....x.......x.......x.......x..."),
+                (ClosedHat, "x.xox.xox.xox.xox.xox.xox.xoxoxo"),
+                (Rim, ".......o.........o.......o......"),
+            ],
+            Beat::HalfMoon => &[
+                (Kick, "x.....o.........x.........x....."),
+                (Snare, "........x...............x......."),
+                (ClosedHat, "x.o.x.o.x.o.x.o.x.o.x.oox.o.x.o."),
+                (OpenHat, "..............x................."),
+            ],
+            Beat::NightTrain => &[
+                (Kick, "x...x...x...x...x...x...x...x..."),
+                (OpenHat, "..x...x...x...x...x...x...x...x."),
+                (ClosedHat, "xo.oxo.oxo.oxo.oxo.oxo.oxo.oxo.o"),
+                (Clap, "............x...............x..o"),
+            ],
+            Beat::SlowGate => &[
+                (Kick, "x.........o.....x..............."),
+                (Rim, "....x.......x.......x.......x.o."),
+                (Shaker, "x.o.x.o.x.o.x.o.x.o.x.o.x.o.x.oo"),
+            ],
+            Beat::BrokenPane => &[
+                (Kick, "x.x.......xx....x..x......x....."),
+                (Snare, "....x..o.o..x..o....x..o.o....x."),
+                (ClosedHat, "x.x.x.x.x.x.x.x.x.x.x.x.x.x.x.x."),
+                (OpenHat, "......................x........."),
+            ],
+        }
+    }
+
+    /// Its strokes over two bars, in time.
+    pub fn strokes(self) -> Vec<Stroke> {
+        let rows = self.rows().iter();
+        let mut list: Vec<Stroke> = rows
+            .flat_map(|(drum, row)| {
+                row.bytes().enumerate().filter_map(|(n, what)| {
+                    let accent = match what {
+                        b'x' => 1.0,
+                        b'o' => 0.5,
+                        _ => return None,
+                    };
+                    Some(Stroke {
+                        at_beats: n as f64 * 0.25,
+                        drum: *drum,
+                        accent,
+                    })
+                })
+            })
+            .collect();
+        list.sort_by(|a, b| a.at_beats.total_cmp(&b.at_beats).then(a.drum.cmp(&b.drum)));
+        list
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn every_row_of_every_beat_spans_two_bars_and_is_in_time() {
+        for beat in Beat::ALL {
+            for (drum, row) in beat.rows() {
+                assert_eq!(row.len(), 32, "{beat:?} {drum:?}");
+                assert!(row.bytes().all(|b| b"xo.".contains(&b)));
+            }
+            let strokes = beat.strokes();
+            assert!(strokes.is_sorted_by(|a, b| a.at_beats <= b.at_beats));
+            assert!(strokes.iter().all(|s| s.at_beats < PATTERN_BEATS));
+            assert_eq!(strokes.is_empty(), *beat == Beat::None);
+        }
+    }
+
+    #[test]
+    fn no_two_beats_are_alike() {
+        let mut all: Vec<_> = Beat::ALL
+            .iter()
+            .map(|b| format!("{:?}", b.strokes()))
+            .collect();
+        all.sort();
+        all.dedup();
+        assert_eq!(all.len(), Beat::ALL.len());
+    }
+}

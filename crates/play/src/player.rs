@@ -1,0 +1,339 @@
+//! The engine with what plays it: phrase, beat and arpeggiator on one clock.
+#![deny(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
+
+use zolvik_engine::{BLOCK, Control, Engine};
+
+use crate::arpeggiator::{Act, Arpeggiator, Struck};
+use crate::drums::Drums;
+use crate::score::{Score, ScoreTurn};
+
+/// Notes of a phrase that are held at once; more end the oldest.
+const MOST_HELD: usize = 64;
+/// How long the pattern of the beat is, in beats.
+const PATTERN_BEATS: f64 = zolvik_patch::playing::beat::PATTERN_BEATS;
+
+/// A key the phrase holds, and when it goes up.
+#[derive(Debug, Clone, Copy, Default)]
+struct Held {
+    key: u8,
+    end_beats: f64,
+}
+
+/// Plays a patch: live, and a score beside that.
+pub struct Player {
+    /// What sounds.
+    pub engine: Engine,
+    arpeggiator: Arpeggiator,
+    drums: Drums,
+    score: Score,
+    plays: bool,
+    looped: bool,
+    /// When the present round of the notes began, and of the beat.
+    round_beats: f64,
+    pattern_beats: f64,
+    next_note: usize,
+    next_stroke: usize,
+    held: [Held; MOST_HELD],
+    holds: usize,
+    wheel: f64,
+    bend: f64,
+    rate_hz: f64,
+    /// The beat of the block at hand, and how much of it is taken.
+    beat: [f32; BLOCK],
+    used: usize,
+}
+
+impl Player {
+    /// For a sample rate in hertz, with no patch yet. Allocates; nothing after that does but [`Player::play`] frees what was played before.
+    pub fn new(rate_hz: f64) -> Self {
+        Player {
+            engine: Engine::new(rate_hz),
+            arpeggiator: Arpeggiator::new(),
+            drums: Drums::new(rate_hz),
+            score: Score::default(),
+            plays: false,
+            looped: false,
+            round_beats: 0.0,
+            pattern_beats: 0.0,
+            next_note: 0,
+            next_stroke: 0,
+            held: [Held::default(); MOST_HELD],
+            holds: 0,
+            wheel: 0.0,
+            bend: 0.0,
+            rate_hz,
+            beat: [0.0; BLOCK],
+            used: BLOCK,
+        }
+    }
+
+    /// Plays a score from its beginning with the block that comes next; the clock begins anew. Not for the audio path: the score before
+    /// is freed.
+    pub fn play(&mut self, score: Score, looped: bool) {
+        self.release_held();
+        self.engine.restart();
+        self.arpeggiator.restart();
+        self.score = score;
+        (self.plays, self.looped) = (true, looped);
+        (self.round_beats, self.pattern_beats) = (0.0, 0.0);
+        (self.next_note, self.next_stroke) = (0, 0);
+    }
+
+    /// Puts another score in place of the one that is played, which goes on at the same place: after an edit. Not for the audio path.
+    pub fn change(&mut self, score: Score, looped: bool) {
+        if !self.plays {
+            return;
+        }
+        let now = self.engine.beats();
+        let length = score.length_beats;
+        self.looped = looped;
+        // the round there is keeps its begin as long as it still holds this moment
+        if now - self.round_beats >= length && looped {
+            let rounds = libm::floor((now - self.round_beats) / length);
+            self.round_beats += rounds * length;
+        }
+        let within = now - self.round_beats;
+        self.next_note = score.notes.partition_point(|n| n.at_beats < within);
+        let of_pattern = now - self.pattern_beats;
+        self.next_stroke = score.strokes.partition_point(|s| s.at_beats < of_pattern);
+        self.score = score;
+    }
+
+    /// Stops playing the score: its keys go up, the bend springs back.
+    pub fn stop(&mut self) {
+        self.plays = false;
+        self.release_held();
+        if self.bend != 0.0 {
+            self.bend = 0.0;
+            self.engine.pitch_bend(0.0);
+        }
+    }
+
+    /// Where in its score it is, in beats of the present round; none while it plays none.
+    pub fn place_beats(&self) -> Option<f64> {
+        self.plays.then(|| self.engine.beats() - self.round_beats)
+    }
+
+    fn release_held(&mut self) {
+        for at in 0..self.holds {
+            self.key_up(self.held[at].key);
+        }
+        self.holds = 0;
+    }
+
+    /// Takes a MIDI message, as [`Engine::midi`]; keys go through the arpeggiator.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn midi(&mut self, message: [u8; 3]) {
+        let [status, key, velocity] = [message[0], message[1] & 127, message[2] & 127];
+        match (status & 0xF0, key) {
+            (0x90, _) if velocity > 0 => {
+                let now = self.engine.beats();
+                self.key_down(Struck { key, velocity }, now, 0);
+            }
+            (0x80 | 0x90, _) => {
+                if self.arpeggiates() {
+                    self.arpeggiator.lift(key, &self.engine.arpeggio());
+                } else {
+                    self.engine.midi(message);
+                }
+            }
+            (0xB0, 120 | 123) => {
+                self.arpeggiator.clear();
+                self.holds = 0;
+                self.plays = false;
+                if key == 120 {
+                    self.drums.silence();
+                }
+                self.engine.midi(message);
+            }
+            _ => self.engine.midi(message),
+        }
+    }
+
+    fn arpeggiates(&self) -> bool {
+        self.engine.arpeggio().order != 0 || !self.arpeggiator.is_idle()
+    }
+
+    fn key_down(&mut self, struck: Struck, at_beats: f64, frames: usize) {
+        let p = self.engine.arpeggio();
+        match p.order {
+            0 => {
+                let Struck { key, velocity } = struck;
+                self.engine.note_on_within(key, velocity, frames);
+            }
+            _ => self.arpeggiator.press(struck, at_beats, self.plays, &p),
+        }
+    }
+
+    fn key_up(&mut self, key: u8) {
+        match self.engine.arpeggio().order {
+            0 => self.engine.note_off(key),
+            _ => self.arpeggiator.lift(key, &self.engine.arpeggio()),
+        }
+    }
+
+    /// Fills both channels with what the patch plays and a third with the beat; all must have the same length.
+    ///
+    /// # Real time
+    /// No allocation, no lock, no panic.
+    pub fn process(&mut self, left: &mut [f32], right: &mut [f32], beat: &mut [f32]) {
+        let mut done = 0;
+        while done < left.len() {
+            if self.engine.ready_frames() == 0 {
+                self.plan();
+                self.used = 0;
+            }
+            let there = match self.engine.ready_frames() {
+                0 => BLOCK,
+                there => there,
+            };
+            let until = (done + there).min(left.len());
+            let count = until - done;
+            self.engine
+                .process(&mut left[done..until], &mut right[done..until]);
+            let from = self.used.min(BLOCK - count.min(BLOCK));
+            beat[done..until].copy_from_slice(&self.beat[from..from + count]);
+            self.used += count;
+            done = until;
+        }
+    }
+
+    /// Does what falls into the block that comes next.
+    fn plan(&mut self) {
+        let beats_a_frame = self.engine.tempo_bpm() / 60.0 / self.rate_hz;
+        let from = self.engine.beats();
+        // each event belongs to the frame nearest to it
+        let until = from + (BLOCK as f64 - 0.5) * beats_a_frame;
+        let frame = |at: f64| libm::round((at - from) / beats_a_frame).max(0.0) as usize;
+        if self.plays {
+            self.plan_score(until, &frame);
+        }
+        if self.arpeggiates() {
+            let p = self.engine.arpeggio();
+            while let Some(act) = self.arpeggiator.next(until, &p) {
+                match act {
+                    Act::Down(Struck { key, velocity }, at) => {
+                        self.engine.note_on_within(key, velocity, frame(at));
+                    }
+                    Act::Up(key) => self.engine.note_off(key),
+                }
+            }
+        }
+        self.drums.process(&mut self.beat);
+    }
+
+    fn plan_score(&mut self, until: f64, frame: &impl Fn(f64) -> usize) {
+        loop {
+            let next = self.score.notes.get(self.next_note).copied();
+            let next = next.map(|note| (note, self.round_beats + note.at_beats));
+            let limit = match next {
+                Some((_, at)) if at < until => at + 1e-9,
+                _ => until,
+            };
+            // what ends goes first, so that the same key can be struck again
+            if let Some(ended) = self.held[..self.holds]
+                .iter()
+                .position(|h| h.end_beats < limit)
+            {
+                let key = self.held[ended].key;
+                self.holds -= 1;
+                self.held[ended] = self.held[self.holds];
+                self.key_up(key);
+                continue;
+            }
+            if let Some((note, at)) = next
+                && at < until
+            {
+                self.next_note += 1;
+                let key = note.key as u8;
+                let end_beats = self.round_beats + note.end_beats;
+                self.hold(Held { key, end_beats });
+                let velocity = note.velocity as u8;
+                self.key_down(Struck { key, velocity }, at, frame(at));
+                continue;
+            }
+            let round_ends = self.round_beats + self.score.length_beats;
+            if round_ends < until && self.looped && !self.score.notes.is_empty() {
+                (self.round_beats, self.next_note) = (round_ends, 0);
+                continue;
+            }
+            if !self.looped && round_ends < until && self.holds == 0 {
+                self.plays = false;
+                return;
+            }
+            break;
+        }
+        let latency = self.engine.latency_frames();
+        loop {
+            let stroke = self.score.strokes.get(self.next_stroke).copied();
+            match stroke {
+                Some(stroke) if self.pattern_beats + stroke.at_beats < until => {
+                    self.next_stroke += 1;
+                    let at = frame(self.pattern_beats + stroke.at_beats);
+                    self.drums
+                        .strike(stroke.drum as usize, at + latency, stroke.gain);
+                }
+                None if self.pattern_beats + PATTERN_BEATS < until
+                    && !self.score.strokes.is_empty() =>
+                {
+                    (self.pattern_beats, self.next_stroke) =
+                        (self.pattern_beats + PATTERN_BEATS, 0);
+                }
+                _ => break,
+            }
+        }
+        self.turn_wheels();
+    }
+
+    fn hold(&mut self, held: Held) {
+        // a key struck again ends with its new note
+        if let Some(same) = self.held[..self.holds]
+            .iter_mut()
+            .find(|h| h.key == held.key)
+        {
+            *same = held;
+            return;
+        }
+        if self.holds == MOST_HELD {
+            self.key_up(self.held[0].key);
+            self.holds -= 1;
+            self.held[0] = self.held[self.holds];
+        }
+        self.held[self.holds] = held;
+        self.holds += 1;
+    }
+
+    /// Moves the wheels to where the score has them.
+    fn turn_wheels(&mut self) {
+        let within = self.engine.beats() - self.round_beats;
+        if !self.score.wheel.is_empty() {
+            let place = place_at(&self.score.wheel, within);
+            if place != self.wheel {
+                self.wheel = place;
+                self.engine.control(Control::Wheel, place as f32);
+            }
+        }
+        if !self.score.bend.is_empty() {
+            let place = place_at(&self.score.bend, within);
+            if place != self.bend {
+                self.bend = place;
+                self.engine.pitch_bend(place);
+            }
+        }
+    }
+}
+
+fn place_at(turns: &[ScoreTurn], at_beats: f64) -> f64 {
+    let after = turns.partition_point(|t| t.at_beats <= at_beats);
+    let before = after.checked_sub(1).and_then(|at| turns.get(at));
+    match (before, turns.get(after)) {
+        (Some(a), Some(b)) => {
+            let share = (at_beats - a.at_beats) / (b.at_beats - a.at_beats).max(1e-9);
+            a.place + share * (b.place - a.place)
+        }
+        (Some(only), None) | (None, Some(only)) => only.place,
+        (None, None) => 0.0,
+    }
+}

@@ -1,0 +1,5 @@
+//! What is played falls on its moment: phrase, beat, arpeggio and synced shapes, against theory.
+
+mod bounds;
+mod onsets;
+mod support;
