@@ -3,11 +3,13 @@
 //! - [`wav`]: WAV files with 16, 24 bit or 32 bit float, out; of any usual kind, in.
 //! - `recording`: WAV, FLAC, AIFF and OGG Vorbis, in, with the feature `exchange`.
 //! - `bundle`: a patch with its recordings as a ZIP file, with the feature `exchange`.
+//! - [`midi`]: Standard MIDI files, phrases in and out.
 //! - [`scala`]: scales and keyboard maps, in.
 //! - The patch file itself is read and written by [`zolvik_patch::json`]; [`file_name`] names it.
 
 #[cfg(feature = "exchange")]
 pub mod bundle;
+pub mod midi;
 #[cfg(feature = "exchange")]
 pub mod recording;
 pub mod scala;

@@ -1,10 +1,14 @@
-//! One note of a patch as samples.
+//! One note of a patch as samples, or its phrase.
 
+use std::collections::BTreeSet;
+
+use zolvik_engine::BLOCK;
 use zolvik_engine::program::{Prepared, compile, prepare, prepare_with};
-use zolvik_engine::{BLOCK, Engine};
 use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::levels::db_gain;
+use zolvik_play::{Player, Score};
 use zolvik_waves::Clips;
 
 /// A note to render.
@@ -91,28 +95,92 @@ pub fn render_as_heard(
 
 /// Renders a note of a prepared patch, muted or soloed as it may be.
 pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
-    let mut engine = Engine::new(note.rate_hz);
-    engine.take(prepared);
-    engine.note_on(note.key, note.velocity);
     let frames =
         (note.length_s.clamp(LENGTH_RANGE_S.0, LENGTH_RANGE_S.1) * note.rate_hz).round() as usize;
     let release = ((note.hold_s * note.rate_hz) as usize).div_ceil(BLOCK) * BLOCK;
+    let mut player = Player::new(note.rate_hz);
+    player.engine.take(prepared);
+    player.note_on(note.key, note.velocity);
+    collect(prepared, player, (0, frames), note.rate_hz, |player, at| {
+        if at == release {
+            player.note_off(note.key);
+        }
+    })
+    .0
+}
+
+/// A phrase to render: the patch's own, from its auditioned key on.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct Phrased {
+    /// Length of the result, in seconds.
+    pub length_s: f64,
+    /// Sample rate in hertz.
+    pub rate_hz: f64,
+    /// Whether the beat is in it.
+    pub with_beat: bool,
+}
+
+/// Shortest and longest render of a phrase, in seconds.
+pub const PHRASE_RANGE_S: (f64, f64) = (0.01, 1500.0);
+
+impl Phrased {
+    /// The phrase of a patch once, and until it has sounded out; of a patch without one its auditioned note.
+    pub fn to_its_end(patch: &Patch, rate_hz: f64) -> Self {
+        let score = Score::of(patch);
+        let program = compile(patch, &Listening::default());
+        let keys: BTreeSet<(u8, u8)> = score.keys().collect();
+        let each = keys.into_iter();
+        let tails = each.map(|(key, velocity)| program.tail_of_s(key, velocity));
+        let tail_s = tails.fold(0.0, f64::max);
+        let seconds = score.end_beats() * 60.0 / patch.audition.tempo_bpm;
+        Phrased {
+            length_s: (seconds + tail_s + 0.02).clamp(PHRASE_RANGE_S.0, PHRASE_RANGE_S.1),
+            rate_hz,
+            with_beat: false,
+        }
+    }
+}
+
+/// Renders the phrase of a patch once. The way down from a higher rate takes no time here: what is to sound at a beat stands there.
+pub fn render_phrase(prepared: &Prepared, patch: &Patch, how: &Phrased) -> Rendered {
+    let length_s = how.length_s.clamp(PHRASE_RANGE_S.0, PHRASE_RANGE_S.1);
+    let frames = (length_s * how.rate_hz).round() as usize;
+    let mut player = Player::new(how.rate_hz);
+    player.engine.take(prepared);
+    player.play(Score::of(patch), false);
+    let skip = player.engine.latency_frames();
+    let (mut sound, beat) = collect(prepared, player, (skip, frames), how.rate_hz, |_, _| {});
+    if how.with_beat {
+        let gain = db_gain(patch.playing.beat_db) as f32;
+        for (at, beat) in beat.iter().enumerate() {
+            sound.left[at] += beat * gain;
+            sound.right[at] += beat * gain;
+        }
+    }
+    sound
+}
+
+/// Lets a player play for so many frames after so many that are left out, looking at it before every block. Gives the beat beside it.
+fn collect(
+    prepared: &Prepared,
+    mut player: Player,
+    (skip, frames): (usize, usize),
+    rate_hz: f64,
+    mut before: impl FnMut(&mut Player, usize),
+) -> (Rendered, Vec<f32>) {
+    let all = frames + skip;
     let units: Vec<UnitId> = prepared.program.unit_ids().collect();
-    let mut amplitudes = vec![Vec::with_capacity(frames / BLOCK + 1); units.len()];
+    let mut amplitudes = vec![Vec::with_capacity(all / BLOCK + 1); units.len()];
     let mut now = vec![0.0; units.len()];
     let (sources, links) = prepared.program.movement_counts();
     let (mut places, mut motions) = (vec![vec![]; sources], vec![vec![]; links]);
     let (mut place, mut motion) = (vec![[0.0; 2]; sources], vec![0.0; links]);
-    let (mut left, mut right) = (vec![0.0; frames], vec![0.0; frames]);
-    for (at, (l, r)) in left
-        .chunks_mut(BLOCK)
-        .zip(right.chunks_mut(BLOCK))
-        .enumerate()
-    {
-        if at * BLOCK == release {
-            engine.note_off(note.key);
-        }
-        engine.process(l, r);
+    let (mut left, mut right, mut beat) = (vec![0.0; all], vec![0.0; all], vec![0.0; all]);
+    let blocks = left.chunks_mut(BLOCK).zip(right.chunks_mut(BLOCK));
+    for (at, ((l, r), b)) in blocks.zip(beat.chunks_mut(BLOCK)).enumerate() {
+        before(&mut player, at * BLOCK);
+        player.process(l, r, b);
+        let engine = &player.engine;
         engine.amplitudes(&mut now);
         for (now, curve) in now.iter().zip(&mut amplitudes) {
             curve.push(*now);
@@ -126,13 +194,17 @@ pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
             curve.push(*now);
         }
     }
-    Rendered {
+    for channel in [&mut left, &mut right, &mut beat] {
+        channel.drain(..skip);
+    }
+    let rendered = Rendered {
         left,
         right,
-        rate_hz: note.rate_hz,
+        rate_hz,
         units,
         amplitudes,
         places,
         motions,
-    }
+    };
+    (rendered, beat)
 }

@@ -53,14 +53,23 @@ pub const FLOOR_DB: f32 = -90.0;
 
 /// Renders and draws a note. `exponent` shapes the time axis, see [`time_at`].
 pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -> Unfolded {
-    let sound = render_program(prepared, note);
+    draw(
+        render_program(prepared, note),
+        note.length_s,
+        exponent,
+        detail,
+    )
+}
+
+/// Draws a sound that was rendered, over so many seconds.
+pub fn draw(sound: Rendered, length_s: f64, exponent: f64, detail: Detail) -> Unfolded {
     let (columns, rows, size) = match detail {
         Detail::Coarse => (160, 96, 2048),
         Detail::Fine => (436, 192, 4096),
     };
     let frames: Vec<usize> = (0..columns)
         .map(|i| {
-            (time_at((i as f64 + 0.5) / columns as f64, note.length_s, exponent) * note.rate_hz)
+            (time_at((i as f64 + 0.5) / columns as f64, length_s, exponent) * sound.rate_hz)
                 as usize
         })
         .collect();

@@ -22,5 +22,5 @@ mod player;
 mod score;
 
 pub use self::drums::Drums;
-pub use self::player::Player;
+pub use self::player::{Kept, Player};
 pub use self::score::{NoScore, Score};

@@ -1,6 +1,7 @@
 //! The engine with what plays it: phrase, beat and arpeggiator on one clock.
 #![deny(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+use bytemuck::{Pod, Zeroable};
 use zolvik_engine::{BLOCK, Control, Engine};
 
 use crate::arpeggiator::{Act, Arpeggiator, Struck};
@@ -11,6 +12,21 @@ use crate::score::{Score, ScoreTurn};
 const MOST_HELD: usize = 64;
 /// How long the pattern of the beat is, in beats.
 const PATTERN_BEATS: f64 = zolvik_patch::playing::beat::PATTERN_BEATS;
+
+/// Most messages that are kept while recording.
+const MOST_KEPT: usize = 8192;
+
+/// A message and when it was heard, in beats since the clock began.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub struct Kept {
+    /// When.
+    pub at_beats: f64,
+    /// Status and data bytes; the last is nothing.
+    pub message: [u8; 4],
+    /// Nothing.
+    pub reserved: u32,
+}
 
 /// A key the phrase holds, and when it goes up.
 #[derive(Debug, Clone, Copy, Default)]
@@ -38,6 +54,9 @@ pub struct Player {
     wheel: f64,
     bend: f64,
     rate_hz: f64,
+    /// What was heard since recording began; no room while it does not record.
+    kept: Vec<Kept>,
+    records: bool,
     /// The beat of the block at hand, and how much of it is taken.
     beat: [f32; BLOCK],
     used: usize,
@@ -62,6 +81,8 @@ impl Player {
             wheel: 0.0,
             bend: 0.0,
             rate_hz,
+            kept: vec![],
+            records: false,
             beat: [0.0; BLOCK],
             used: BLOCK,
         }
@@ -109,6 +130,41 @@ impl Player {
         }
     }
 
+    /// Begins or ends keeping all that is heard: keys as the arpeggiator makes them, wheels as they are turned. Not for the audio path:
+    /// it allocates.
+    pub fn record(&mut self, on: bool) {
+        if on {
+            self.kept = Vec::with_capacity(MOST_KEPT);
+        }
+        self.records = on;
+    }
+
+    /// What was heard since recording began.
+    pub fn kept(&self) -> &[Kept] {
+        &self.kept
+    }
+
+    fn keep(&mut self, at_beats: f64, message: [u8; 3]) {
+        if self.records && self.kept.len() < self.kept.capacity() {
+            let [a, b, c] = message;
+            self.kept.push(Kept {
+                at_beats,
+                message: [a, b, c, 0],
+                reserved: 0,
+            });
+        }
+    }
+
+    fn sound(&mut self, Struck { key, velocity }: Struck, at_beats: f64, frames: usize) {
+        self.keep(at_beats, [0x90, key, velocity]);
+        self.engine.note_on_within(key, velocity, frames);
+    }
+
+    fn end(&mut self, key: u8) {
+        self.keep(self.engine.beats(), [0x80, key, 64]);
+        self.engine.note_off(key);
+    }
+
     /// Where in its score it is, in beats of the present round; none while it plays none.
     pub fn place_beats(&self) -> Option<f64> {
         self.plays.then(|| self.engine.beats() - self.round_beats)
@@ -129,13 +185,13 @@ impl Player {
         let [status, key, velocity] = [message[0], message[1] & 127, message[2] & 127];
         match (status & 0xF0, key) {
             (0x90, _) if velocity > 0 => {
-                let now = self.engine.beats();
-                self.key_down(Struck { key, velocity }, now, 0);
+                self.note_on(key, velocity);
             }
             (0x80 | 0x90, _) => {
                 if self.arpeggiates() {
                     self.arpeggiator.lift(key, &self.engine.arpeggio());
                 } else {
+                    self.keep(self.engine.beats(), message);
                     self.engine.midi(message);
                 }
             }
@@ -148,8 +204,22 @@ impl Player {
                 }
                 self.engine.midi(message);
             }
-            _ => self.engine.midi(message),
+            _ => {
+                self.keep(self.engine.beats(), message);
+                self.engine.midi(message);
+            }
         }
+    }
+
+    /// A key goes down with the block that comes next.
+    pub fn note_on(&mut self, key: u8, velocity: u8) {
+        let now = self.engine.beats();
+        self.key_down(Struck { key, velocity }, now, 0);
+    }
+
+    /// A key goes up.
+    pub fn note_off(&mut self, key: u8) {
+        self.key_up(key);
     }
 
     fn arpeggiates(&self) -> bool {
@@ -159,17 +229,14 @@ impl Player {
     fn key_down(&mut self, struck: Struck, at_beats: f64, frames: usize) {
         let p = self.engine.arpeggio();
         match p.order {
-            0 => {
-                let Struck { key, velocity } = struck;
-                self.engine.note_on_within(key, velocity, frames);
-            }
+            0 => self.sound(struck, at_beats, frames),
             _ => self.arpeggiator.press(struck, at_beats, self.plays, &p),
         }
     }
 
     fn key_up(&mut self, key: u8) {
         match self.engine.arpeggio().order {
-            0 => self.engine.note_off(key),
+            0 => self.end(key),
             _ => self.arpeggiator.lift(key, &self.engine.arpeggio()),
         }
     }
@@ -214,10 +281,8 @@ impl Player {
             let p = self.engine.arpeggio();
             while let Some(act) = self.arpeggiator.next(until, &p) {
                 match act {
-                    Act::Down(Struck { key, velocity }, at) => {
-                        self.engine.note_on_within(key, velocity, frame(at));
-                    }
-                    Act::Up(key) => self.engine.note_off(key),
+                    Act::Down(struck, at) => self.sound(struck, at, frame(at)),
+                    Act::Up(key) => self.end(key),
                 }
             }
         }

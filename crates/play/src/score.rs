@@ -134,6 +134,11 @@ impl Score {
         }
     }
 
+    /// Keys and how hard they are struck.
+    pub fn keys(&self) -> impl Iterator<Item = (u8, u8)> + '_ {
+        self.notes.iter().map(|n| (n.key as u8, n.velocity as u8))
+    }
+
     /// When the last key goes up, in beats.
     pub fn end_beats(&self) -> f64 {
         self.notes.iter().map(|n| n.end_beats).fold(0.0, f64::max)

@@ -5,6 +5,7 @@ pub mod beat;
 pub mod controllers;
 pub mod phrase;
 pub mod ready;
+pub mod recorder;
 
 use crate::choice::options;
 use crate::look::look;

@@ -233,3 +233,37 @@ fn patch_and_beat_stay_together_at_every_quality(#[case] quality: Quality) {
     let apart = note as f64 - kick as f64 - 8.0 / times;
     assert!(apart.abs() <= 2.0, "{apart} frames apart at {quality:?}");
 }
+
+#[test]
+fn what_the_arpeggio_plays_is_recorded_as_it_is_heard() {
+    use zolvik_patch::playing::recorder::Recorder;
+    let patch = with(120.0, |patch| {
+        patch.playing.arpeggio.order = Order::Up;
+        patch.playing.arpeggio.gate = 0.5;
+    });
+    let mut player = player(&patch, 48_000.0);
+    player.play(Score::beat(&patch), true);
+    player.record(true);
+    for key in [60, 64, 67] {
+        player.midi([0x90, key, 100]);
+    }
+    played(&mut player, 48_000);
+    for key in [60, 64, 67] {
+        player.midi([0x80, key, 0]);
+    }
+    played(&mut player, 4_800);
+    player.record(false);
+    let mut recorder = Recorder::new(60);
+    for kept in player.kept() {
+        let [a, b, c, _] = kept.message;
+        recorder.take(kept.at_beats, [a, b, c]);
+    }
+    let phrase = recorder.phrase("Recorded", 0.0).unwrap();
+    let keys: Vec<i16> = phrase.notes.iter().map(|n| n.semitones).collect();
+    assert_eq!(keys, [0, 4, 7, 0, 4, 7, 0, 4]);
+    for (at, note) in phrase.notes.iter().enumerate() {
+        assert!((note.at_beats - at as f64 * 0.25).abs() < 1e-9);
+        assert!((note.length_beats - 0.125).abs() < 0.001, "{}", note.length_beats);
+    }
+    assert_eq!(phrase.length_beats, 4.0);
+}
