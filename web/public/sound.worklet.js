@@ -1,7 +1,7 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
 // Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 share of the time there is, 5 write place, 6 notes
-// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9.. scope.
-const HEAD = 9
+// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9 place in what is played in beats or -1, 10.. scope.
+const HEAD = 10
 const SCOPE = 1024
 // The work is looked at over this many blocks, and at once when as many in a row take far too long.
 const LOOK = 48
@@ -59,6 +59,19 @@ class Sound extends AudioWorkletProcessor {
     } else if (message.program) {
       new Uint8Array(module.memory.buffer, this.program, this.room).set(message.program)
       module.zolvik_sound_install(this.program, message.program.length)
+    } else if (message.score) {
+      const { score } = message
+      const at = module.zolvik_alloc(score.length)
+      new Uint8Array(module.memory.buffer, at, score.length).set(score)
+      module.zolvik_sound_play(at, score.length, message.how, message.gain)
+      module.zolvik_free(at, score.length)
+    } else if (message.stop) {
+      module.zolvik_sound_stop()
+    } else if (message.record !== undefined) {
+      module.zolvik_sound_record(message.record ? 1 : 0)
+      if (message.record) return
+      const kept = module.zolvik_sound_kept()
+      this.port.postMessage({ kept: module.memory.buffer.slice(kept, kept + module.zolvik_sound_kept_length()) })
     } else {
       module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
     }
@@ -125,6 +138,7 @@ class Sound extends AudioWorkletProcessor {
     levels[2] = this.module.zolvik_sound_voices()
     levels[3] = Math.min(levels[3], guard)
     levels[5] = this.place
+    levels[9] = this.module.zolvik_sound_place()
     this.watch(now() - began, left.length)
     return true
   }

@@ -7,7 +7,7 @@ import { onMounted, ref, watchEffect } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
 import AuditionBar from './components/AuditionBar.vue'
-import BottomBar from './components/BottomBar.vue'
+import BottomBar from './components/bottom/BottomBar.vue'
 import ConflictDialog from './components/ConflictDialog.vue'
 import FindDialog from './components/FindDialog.vue'
 import HelpDialog from './components/HelpDialog.vue'

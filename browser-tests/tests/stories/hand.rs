@@ -27,7 +27,7 @@ impl Hand {
         self.stage.click(label).await;
     }
 
-    pub async fn key(&mut self, key: &str) {
+    pub async fn key(&mut self, key: impl Into<TypingData>) {
         self.gestures += 1;
         self.stage.press(key).await;
     }
@@ -67,6 +67,17 @@ impl Hand {
             .stage
             .find(&format!("input[aria-label='{label}, typed']"))
             .await;
+        input.send_keys(text).await.unwrap();
+        input.send_keys(Key::Enter + "").await.unwrap();
+    }
+
+    /// A click on a value of the chosen notes of a phrase, and a text with its Enter.
+    pub async fn set_note(&mut self, label: &str, text: &str) {
+        self.gestures += 2;
+        let css = format!("button[aria-label^='{label} of the notes']");
+        self.stage.find(&css).await.click().await.unwrap();
+        let css = format!("input[aria-label='{label} of the notes, typed']");
+        let input = self.stage.find(&css).await;
         input.send_keys(text).await.unwrap();
         input.send_keys(Key::Enter + "").await.unwrap();
     }

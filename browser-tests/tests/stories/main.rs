@@ -19,6 +19,7 @@ mod measure;
 mod measures;
 mod moving;
 mod overload;
+mod phrases;
 mod playing;
 mod routing;
 mod same_bits;

@@ -17,6 +17,22 @@ pub fn note(patch: &Patch, key: u8, hold_s: f64, length_s: f64) -> Rendered {
     render(patch, &note)
 }
 
+/// The phrase of a patch, rendered by the core.
+pub fn phrase_of(patch: &Patch, rate_hz: f64) -> Rendered {
+    let how = zolvik_lab::render::Phrased::to_its_end(patch, rate_hz);
+    let prepared = zolvik_lab::render::prepared(patch);
+    zolvik_lab::render::render_phrase(&prepared, patch, &how)
+}
+
+/// The strongest frequency of a stretch, by steps of half a hertz.
+pub fn strongest_hz(samples: &[f32], from_s: f64, to_s: f64, (low, high): (f64, f64)) -> f64 {
+    let part = &samples[(from_s * RATE_HZ) as usize..(to_s * RATE_HZ) as usize];
+    let steps = ((high - low) * 2.0) as usize;
+    let all = (0..steps).map(|n| low + n as f64 * 0.5);
+    all.max_by(|a, b| amplitude(part, RATE_HZ, *a).total_cmp(&amplitude(part, RATE_HZ, *b)))
+        .unwrap_or(0.0)
+}
+
 /// Amplitude of a frequency in samples, under a Hann window.
 pub fn amplitude(samples: &[f32], rate_hz: f64, hz: f64) -> f64 {
     let count = samples.len() as f64;

@@ -21,7 +21,10 @@ async fn look(stage: &Stage, name: &str) {
 /// The same patch with the knob of a source at its end, as when a wheel is up.
 fn at_its_end(patch: &Patch, source: usize) -> Patch {
     let mut patch = patch.clone();
-    patch.movement.sources[source].kind = SourceKind::Macro(Macro { place: 1.0 });
+    patch.movement.sources[source].kind = SourceKind::Macro(Macro {
+        place: 1.0,
+        ..Macro::default()
+    });
     patch
 }
 

@@ -7,9 +7,10 @@ use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::level::level;
 use zolvik_lab::predict::{Moment, explain};
-use zolvik_lab::render::{render_as_heard, render_program};
+use zolvik_lab::render::{Phrased, render_as_heard, render_phrase, render_program};
 use zolvik_lab::response;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
+use zolvik_lab::unfold::draw;
 use zolvik_lab::{Note, Rendered, Unfolded, unfold};
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, RouteId, UnitId, UnitKind};
@@ -24,8 +25,8 @@ use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
-use crate::protocol::{Answer, Task};
-use crate::view::cutoff_span;
+use crate::protocol::{Answer, RenderOf, Task};
+use crate::view::{cutoff_span, phrase_window_s};
 
 /// Rate of all pictures, in hertz.
 pub const PICTURE_RATE_HZ: f64 = 48_000.0;
@@ -84,9 +85,9 @@ impl Bench {
                 filter,
             } => Ok(self.spectrum(time_s, rows.min(2000), filter)),
             Task::Wav { .. } => self.wav(task),
-            Task::Measure { text } => json::read(&text)
+            Task::Measure { text, listening } => json::read(&text)
                 .map(|patch| {
-                    let prepared = prepare_with(&patch, &Listening::default(), &self.clips);
+                    let prepared = prepare_with(&patch, &listening, &self.clips);
                     let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
                     Answer::Measured {
                         level: level(&render_program(&prepared, &note)).into(),
@@ -124,6 +125,11 @@ impl Bench {
     /// Begins an answer with nothing beside it.
     pub fn begin(&mut self) {
         self.parts.clear();
+    }
+
+    /// The file that was put in, which is here no longer.
+    pub fn take_input(&mut self) -> Vec<u8> {
+        std::mem::take(&mut self.input)
     }
 
     /// Takes a file in, in place of the one before.
@@ -211,14 +217,28 @@ impl Bench {
             listening,
             exponent,
             detail,
+            phrase,
         } = task
         else {
             return Err(String::new());
         };
         let patch = json::read(&text).map_err(|e| e.to_string())?;
-        let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
         let prepared = prepare_with(&patch, &listening, &self.clips);
-        let drawn = unfold(&prepared, &note, exponent, detail);
+        let drawn = match phrase {
+            false => {
+                let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
+                unfold(&prepared, &note, exponent, detail)
+            }
+            true => {
+                let how = Phrased {
+                    length_s: phrase_window_s(&patch),
+                    rate_hz: PICTURE_RATE_HZ,
+                    with_beat: false,
+                };
+                let sound = render_phrase(&prepared, &patch, &how);
+                draw(sound, how.length_s, exponent, detail)
+            }
+        };
         let moved = Moved::new(&patch, &drawn);
         self.give(drawn.spectrogram);
         self.give(bytes(&drawn.loudness_db));
@@ -295,6 +315,7 @@ impl Bench {
             rate_hz,
             to_its_end,
             listening,
+            what,
         } = task
         else {
             return Err(String::new());
@@ -306,11 +327,24 @@ impl Bench {
                 "a rate of {rate_hz} Hz is not rendered; choose 8000 to 192000"
             ));
         }
-        let mut note = Note::auditioned(&patch, rate_hz.into());
-        if to_its_end {
-            note = note.to_its_end(&patch);
-        }
-        let sound = render_as_heard(&patch, &listening, &note, &self.clips);
+        let sound = match what {
+            RenderOf::Note => {
+                let mut note = Note::auditioned(&patch, rate_hz.into());
+                if to_its_end {
+                    note = note.to_its_end(&patch);
+                }
+                render_as_heard(&patch, &listening, &note, &self.clips)
+            }
+            RenderOf::Phrase | RenderOf::Beat => {
+                let mut how = Phrased::to_its_end(&patch, rate_hz.into());
+                if !to_its_end {
+                    how.length_s = phrase_window_s(&patch);
+                }
+                how.with_beat = what == RenderOf::Beat;
+                let prepared = prepare_with(&patch.for_files(), &listening, &self.clips);
+                render_phrase(&prepared, &patch, &how)
+            }
+        };
         self.give(
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,
         );

@@ -5,7 +5,7 @@ use std::cell::RefCell;
 use crate::bench::Bench;
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Task};
-use crate::sound::Sound;
+use crate::sound::{How, Sound};
 
 #[derive(Default)]
 struct Home {
@@ -68,11 +68,19 @@ fn answer(home: &mut Home, asked: &[u8]) -> Answer {
         };
     }
     let answer = match serde_json::from_value::<Question>(value) {
-        Ok(question) => home.page.answer(question),
+        Ok(question) => {
+            if matches!(question, Question::ImportMidi { .. }) {
+                home.page.take_file(home.bench.take_input());
+            }
+            home.page.answer(question)
+        }
         Err(error) => return refused(error),
     };
     if matches!(answer, Answer::Document { .. }) {
         home.bench.give(home.page.program());
+    }
+    if matches!(answer, Answer::Ready { .. }) {
+        home.bench.give(home.page.give_file());
     }
     answer
 }
@@ -170,6 +178,61 @@ pub unsafe extern "C" fn zolvik_sound_install(pointer: *const u8, length: usize)
     // SAFETY: per contract.
     let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
     with_sound(|sound| u32::from(sound.install(bytes).is_ok()))
+}
+
+/// Plays a score: bit 0 of `how` is from its beginning, bit 1 over and over; `beat_gain` is the level of the beat. Gives 1 if it was
+/// taken. Not inside of processing.
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_sound_play(
+    pointer: *const u8,
+    length: usize,
+    how: u32,
+    beat_gain: f32,
+) -> u32 {
+    // SAFETY: per contract.
+    let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
+    let how = How {
+        from_start: how & 1 == 1,
+        looped: how & 2 == 2,
+    };
+    with_sound(|sound| u32::from(sound.play(bytes, how, beat_gain).is_ok()))
+}
+
+/// Stops playing a score.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_stop() {
+    with_sound(Sound::stop);
+}
+
+/// Where in its score it is, in beats; below zero while it plays none.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_place() -> f64 {
+    with_sound(|sound| sound.place_beats())
+}
+
+/// Begins (1) or ends (0) keeping what is heard. Not inside of processing.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_record(on: u32) {
+    with_sound(|sound| sound.record(on != 0));
+}
+
+/// What was kept: 16 bytes each, valid until recording begins again.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_kept() -> *const u8 {
+    SOUND.with_borrow(|sound| {
+        sound
+            .as_ref()
+            .map_or(std::ptr::null(), |s| s.kept().as_ptr())
+    })
+}
+
+/// How many bytes [`zolvik_sound_kept`] gives.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_kept_length() -> usize {
+    with_sound(|sound| sound.kept().len())
 }
 
 /// Takes a MIDI message.

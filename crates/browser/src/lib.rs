@@ -9,10 +9,10 @@
 
 pub mod bench;
 pub mod explain;
+pub mod gestures;
 pub mod inspect;
 mod interface;
 pub mod page;
-pub mod phrase;
 pub mod protocol;
 pub mod rules;
 pub mod sound;

@@ -2,8 +2,9 @@
 
 use std::sync::Arc;
 
+use zolvik_engine::Guard;
 use zolvik_engine::program::{Program, ProgramError};
-use zolvik_engine::{Engine, Guard};
+use zolvik_play::{NoScore, Player, Score};
 use zolvik_waves::bank::NoBank;
 use zolvik_waves::{Bank, Recording};
 
@@ -12,9 +13,21 @@ use crate::bench::Shelved;
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
 
+/// How a score is played.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct How {
+    /// From its beginning, not in place of what is played.
+    pub from_start: bool,
+    /// Over and over.
+    pub looped: bool,
+}
+
 /// The playing engine.
 pub struct Sound {
-    engine: Engine,
+    player: Player,
+    /// The beat of the last call, and its level.
+    beat: [f32; MAX_FRAMES],
+    beat_gain: f32,
     guard: Guard,
     /// Both channels of the last call.
     pub channels: [[f32; MAX_FRAMES]; 2],
@@ -36,7 +49,9 @@ impl Sound {
         // made while nothing sounds yet, not when the first recording comes in
         std::sync::LazyLock::force(&zolvik_waves::kernel::KERNELS);
         Sound {
-            engine: Engine::new(rate_hz),
+            player: Player::new(rate_hz),
+            beat: [0.0; MAX_FRAMES],
+            beat_gain: 0.0,
             guard: Guard::new(rate_hz),
             channels: [[0.0; MAX_FRAMES]; 2],
             guard_gain: 1.0,
@@ -63,14 +78,16 @@ impl Sound {
         let words = std::mem::take(&mut self.incoming);
         let what = words.first().ok_or(NoBank)?.to_bits();
         if what == Shelved::Bank as u32 {
-            self.engine.shelve(Arc::new(Bank::from_words(words, 1)?));
+            self.player
+                .engine
+                .shelve(Arc::new(Bank::from_words(words, 1)?));
         } else if what == Shelved::Recording as u32 {
             let recording = Recording::from_words(words, 1)?;
-            self.engine.shelve_recording(Arc::new(recording));
+            self.player.engine.shelve_recording(Arc::new(recording));
         } else {
             return Err(NoBank);
         }
-        self.held = self.engine.shelved().collect();
+        self.held = self.player.engine.shelved().collect();
         Ok(())
     }
 
@@ -88,14 +105,49 @@ impl Sound {
             _ => self.lowered = None,
         }
         // called between blocks; memory is only taken when a comb is added
-        self.engine.make_room(&program);
-        self.engine.install(&program);
+        self.player.engine.make_room(&program);
+        self.player.engine.install(&program);
         Ok(())
+    }
+
+    /// Plays what the bytes hold, from its beginning or in place of what is played; `beat_gain` is the level of the beat. Not for the audio
+    /// path: what was played before is freed.
+    ///
+    /// # Errors
+    /// If the bytes are no score; what is played then goes on.
+    pub fn play(&mut self, bytes: &[u8], how: How, beat_gain: f32) -> Result<(), NoScore> {
+        let score = Score::from_bytes(bytes)?;
+        self.beat_gain = beat_gain.clamp(0.0, 1.0);
+        match how.from_start {
+            true => self.player.play(score, how.looped),
+            false => self.player.change(score, how.looped),
+        }
+        Ok(())
+    }
+
+    /// Stops playing a score.
+    pub fn stop(&mut self) {
+        self.player.stop();
+    }
+
+    /// Begins or ends keeping what is heard. Not for the audio path.
+    pub fn record(&mut self, on: bool) {
+        self.player.record(on);
+    }
+
+    /// What was heard since recording began, as bytes.
+    pub fn kept(&self) -> &[u8] {
+        bytemuck::cast_slice(self.player.kept())
+    }
+
+    /// Where in its score it is, in beats; below zero while it plays none.
+    pub fn place_beats(&self) -> f64 {
+        self.player.place_beats().unwrap_or(-1.0)
     }
 
     /// Takes a MIDI message.
     pub fn midi(&mut self, message: [u8; 3]) {
-        self.engine.midi(message);
+        self.player.midi(message);
     }
 
     /// Renders the next frames, at most [`MAX_FRAMES`].
@@ -105,8 +157,15 @@ impl Sound {
     pub fn process(&mut self, frames: usize) {
         let frames = frames.min(MAX_FRAMES);
         let [left, right] = &mut self.channels;
-        self.engine
-            .process(&mut left[..frames], &mut right[..frames]);
+        self.player.process(
+            &mut left[..frames],
+            &mut right[..frames],
+            &mut self.beat[..frames],
+        );
+        for (at, beat) in self.beat[..frames].iter().enumerate() {
+            left[at] += beat * self.beat_gain;
+            right[at] += beat * self.beat_gain;
+        }
         self.guard_gain = self
             .guard
             .process(&mut left[..frames], &mut right[..frames]);
@@ -114,13 +173,13 @@ impl Sound {
 
     /// The work takes `load` times the time there is: notes are let go, and if none can be, quality.
     pub fn relieve(&mut self, load: f64) {
-        let gone = self.engine.relieve(load);
+        let gone = self.player.engine.relieve(load);
         self.let_go = self.let_go.saturating_add(gone as u32);
-        if gone == 0 && self.engine.voices() > 0 && load > 1.0 {
-            let before = self.engine.oversampling();
-            let most = self.engine.most_oversampling();
+        if gone == 0 && self.player.engine.voices() > 0 && load > 1.0 {
+            let before = self.player.engine.oversampling();
+            let most = self.player.engine.most_oversampling();
             let asked = self.lowered.map_or(most, |(asked, _)| asked);
-            if self.engine.lower_quality() {
+            if self.player.engine.lower_quality() {
                 self.lowered = Some((asked, before / 2));
             }
         }
@@ -128,7 +187,7 @@ impl Sound {
 
     /// The work has fitted easily for a while: more notes may sound again.
     pub fn relax(&mut self) {
-        self.engine.relax();
+        self.player.engine.relax();
     }
 
     /// Quality it is computed with while that is lower than asked for, else 0.
@@ -138,6 +197,6 @@ impl Sound {
 
     /// Notes that sound.
     pub fn voices(&self) -> usize {
-        self.engine.voices()
+        self.player.engine.voices()
     }
 }

@@ -72,6 +72,11 @@ impl Note {
     }
 }
 
+/// A patch with all it reads, nothing muted.
+pub fn prepared(patch: &Patch) -> Prepared {
+    prepare(patch, &Listening::default())
+}
+
 /// Renders a note. The release falls on the first block at or after `hold_s`.
 pub fn render(patch: &Patch, note: &Note) -> Rendered {
     render_program(&prepare(patch, &Listening::default()), note)

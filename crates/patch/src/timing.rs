@@ -19,6 +19,18 @@ pub fn auditioned_scale(patch: &Patch, unit: &Unit) -> f64 {
         * unit.envelope.tempo_scale(a.tempo_bpm)
 }
 
+/// When the last sound of the auditioned note ends by its envelopes, in seconds from the press.
+pub fn auditioned_end_s(patch: &Patch) -> f64 {
+    let sources = patch
+        .units
+        .iter()
+        .filter(|u| u.kind.name().is_source() && patch.sounds(u.id));
+    let tail_s = sources
+        .map(|u| u.envelope.release_s() * auditioned_scale(patch, u))
+        .fold(0.0, f64::max);
+    patch.audition.hold_s + tail_s
+}
+
 /// The same for a strip by its number, be it a unit or a source that is an envelope; 1 where there is none.
 pub fn strip_scale(patch: &Patch, id: UnitId) -> f64 {
     match (patch.unit(id), patch.envelope(id)) {

@@ -4,6 +4,7 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::Patch;
 use zolvik_patch::playing::beat::PATTERN_BEATS;
 use zolvik_patch::playing::{Phrase, WheelPlace, swung};
+use zolvik_patch::timing::auditioned_end_s;
 
 /// Grid on which swing works, in beats.
 const GRID_BEATS: f64 = 0.25;
@@ -108,7 +109,7 @@ impl Score {
         let a = &patch.audition;
         let beats = |time_s: f64| time_s * a.tempo_bpm / 60.0;
         Score {
-            length_beats: beats(a.window_s.max(a.hold_s + 0.1)),
+            length_beats: beats(auditioned_end_s(patch).max(a.hold_s + 0.1)),
             notes: vec![ScoreNote {
                 at_beats: 0.0,
                 end_beats: beats(a.hold_s),

@@ -9,7 +9,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use zolvik_patch::plain::visible;
 
-use crate::api::{files, library, patches, versions};
+use crate::api::{files, kept, library, patches, versions};
 use crate::problem::Problem;
 use crate::state::App;
 use crate::{assets, gate};
@@ -42,6 +42,8 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(files::give))
         .routes(routes!(files::export))
         .routes(routes!(files::import))
+        .routes(routes!(kept::list))
+        .routes(routes!(kept::keep, kept::forget))
         .routes(routes!(library::about))
         .routes(routes!(library::empty_bin))
         .routes(routes!(library::schema))

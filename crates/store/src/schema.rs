@@ -45,5 +45,14 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    kept (kind, name) {
+        kind -> Text,
+        name -> Text,
+        document -> Text,
+        changed_at -> Text,
+    }
+}
+
 diesel::joinable!(versions -> patches (patch_id));
 diesel::allow_tables_to_appear_in_same_query!(patches, versions, recordings);

@@ -7,8 +7,10 @@ import { useRoute } from 'vue-router'
 
 import ValueField from './field/ValueField.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
+import ArticulationBar from './ArticulationBar.vue'
 import { download } from '../composables/download'
 import { bench } from '../engine/bench'
+import type { RenderOf } from '../engine/generated/RenderOf'
 import { useDocument } from '../stores/document'
 import { useMessages } from '../stores/messages'
 import { usePlaying } from '../stores/playing'
@@ -28,12 +30,22 @@ const busy = ref(false)
 const bits = ref(24)
 const rateHz = ref(48_000)
 const toItsEnd = ref(true)
-const PARAMS = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition.window_s', 'audition.tempo_bpm'] as const
+const NOTE = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition.window_s', 'audition.tempo_bpm'] as const
+const PHRASE = ['audition.note', 'audition.tempo_bpm'] as const
+/** A phrase has its own velocities and lengths. */
+const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE : NOTE))
+/** What is written to the file. */
+const what = ref<RenderOf>('note')
+const hasBeat = computed(() => (document.view?.choices.find(({ id }) => id === 'playing.beat')?.at ?? 0) > 0)
+function ask() {
+  what.value = settings.showsPhrase ? 'phrase' : 'note'
+  rendering.value = true
+}
 
 async function render() {
   busy.value = true
   try {
-    const { name, bytes } = await bench().wav(document.text(), leftOut.value ? document.view?.listening : undefined, bits.value, rateHz.value, toItsEnd.value)
+    const { name, bytes } = await bench().wav(document.text(), leftOut.value ? document.view?.listening : undefined, bits.value, rateHz.value, toItsEnd.value, what.value)
     download(bytes, name, 'audio/wav')
     rendering.value = false
   } catch (error) {
@@ -46,28 +58,39 @@ async function render() {
 
 <template>
   <section class="audition" aria-label="Audition">
-    <button type="button" class="btn primary" :disabled="inLibrary && !playing.heard" :aria-pressed="playing.auditioning" title="Play the auditioned note (Space)" @click="playing.auditioning ? playing.stop() : playing.play()">
+    <button type="button" class="btn primary" :disabled="inLibrary && !playing.heard" :aria-pressed="playing.auditioning" :title="`Play the ${playing.of} (Space)`" @click="playing.auditioning ? playing.stop() : playing.play()">
       <i class="pi" :class="playing.auditioning ? 'pi-stop' : 'pi-play'" /> {{ playing.auditioning ? 'Stop' : 'Play' }}
     </button>
     <span v-if="inLibrary" class="heard note" data-testid="heard">{{ playing.heard ?? 'nothing loaded: hear a patch below' }}</span>
     <ToggleSwitch :on="playing.loop" label="Loop" @switch="playing.loop = $event" />
     <span class="rule" />
-    <template v-for="param in PARAMS" :key="param">
+    <template v-for="param in params" :key="param">
       <ValueField v-if="document.value(param)" :value="document.value(param)!" inline />
     </template>
     <button type="button" class="btn" title="Let every note go at once" @click="playing.panic">Silence</button>
+    <ArticulationBar v-if="!inLibrary && document.view" />
     <span v-if="!playing.started" class="note invite" role="status">Press a key, or click anywhere, to wake the sound</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
-    <button v-if="!inLibrary" type="button" class="btn" @click="rendering = true"><i class="pi pi-download" /> Render</button>
+    <button v-if="!inLibrary" type="button" class="btn" @click="ask"><i class="pi pi-download" /> Render</button>
     <button type="button" class="btn" title="Find any action, strip, value or patch by name; or type a strip" @click="$emit('find')">Find <kbd>Ctrl K</kbd></button>
-    <span v-if="!inLibrary" class="seg" role="group" aria-label="Time axis">
+    <span v-if="!inLibrary" class="seg" role="group" aria-label="Picture">
+      <button type="button" :aria-pressed="settings.picture === 'note'" title="The picture and Play show the auditioned note" @click="settings.picture = 'note'">Note</button>
+      <button type="button" :aria-pressed="settings.picture === 'phrase'" title="The picture and Play show the phrase" @click="settings.picture = 'phrase'">Phrase</button>
+    </span>
+    <span v-if="!inLibrary && !settings.showsPhrase" class="seg" role="group" aria-label="Time axis">
       <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Start enlarged</button>
       <button type="button" :aria-pressed="settings.axis === 'even'" title="Time axis: every second is as wide as every other" @click="settings.axis = 'even'">Even</button>
     </span>
     <button type="button" class="icon-btn help" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="$emit('help')">?</button>
-    <Dialog v-model:visible="rendering" modal header="Render the auditioned note" :style="{ width: '400px' }">
+    <Dialog v-model:visible="rendering" modal header="Render" :style="{ width: '400px' }">
       <div class="choices">
+        <span>What</span>
+        <span class="seg" role="group" aria-label="What is rendered">
+          <button type="button" :aria-pressed="what === 'note'" @click="what = 'note'">Note</button>
+          <button type="button" :aria-pressed="what === 'phrase'" :disabled="!document.view?.phrase" @click="what = 'phrase'">Phrase</button>
+          <button type="button" :aria-pressed="what === 'beat'" :disabled="!document.view?.phrase || !hasBeat" @click="what = 'beat'">Phrase and beat</button>
+        </span>
         <span>Depth</span>
         <span class="seg" role="group" aria-label="Depth">
           <button v-for="depth in [16, 24, 32]" :key="depth" type="button" :aria-pressed="bits === depth" @click="bits = depth">{{ depth }} bit{{ depth === 32 ? ' float' : '' }}</button>
@@ -94,7 +117,8 @@ async function render() {
 .audition { display: flex; align-items: center; gap: 10px; background: var(--paper); border-bottom: 1px solid var(--hair-2); padding: 0 12px; height: var(--bar-h); white-space: nowrap; min-width: 0; overflow-x: auto; scrollbar-width: none; }
 .audition > * { flex: none; }
 .audition > .grow { flex: 1 0 0; }
-@media (max-width: 1100px) { .audition { gap: 6px; padding: 0 8px; } kbd { display: none; } }
+@media (max-width: 1400px) { kbd { display: none; } }
+@media (max-width: 1100px) { .audition { gap: 6px; padding: 0 8px; } }
 kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
 .help { font-weight: 600; border: 1px solid var(--hair-2); }
 .heard { max-width: 200px; overflow: hidden; text-overflow: ellipsis; }

@@ -36,7 +36,7 @@ export function useUnfold(): UseUnfoldReturn {
       if (!view) return
       try {
         document.tellMissing(await soundsAtHand(view.sounds))
-        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine)
+        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase)
         version.value++
         latencyMs.value = performance.now() - changedAt
       } catch (error) {
@@ -49,7 +49,7 @@ export function useUnfold(): UseUnfoldReturn {
 
   const rest = useTimeoutFn(() => draw(true), REST_MS, { immediate: false })
   watch(
-    () => [document.change, settings.exponent],
+    () => [document.change, settings.exponent, settings.showsPhrase],
     () => {
       changedAt = performance.now()
       draw(false)

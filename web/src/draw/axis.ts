@@ -24,6 +24,18 @@ export function ticks(axis: Axis): { timeS: number; x: number; label: string }[]
   return marks
 }
 
+/** Bars and, where there is room, beats: `2.3` is the third beat of the second bar of four. */
+export function beatTicks(axis: Axis, beatS: number): { timeS: number; x: number; label: string }[] {
+  const beats = Math.floor(axis.windowS / beatS)
+  const beatPx = timeToX(axis, beatS)
+  const each = [1, 4, 8, 16, 32, 64, 128].find((count) => count * beatPx >= 34) ?? 256
+  return Array.from({ length: Math.floor(beats / each) + 1 }, (_, n) => {
+    const beat = n * each
+    const bar = Math.floor(beat / 4) + 1
+    return { timeS: beat * beatS, x: timeToX(axis, beat * beatS), label: beat % 4 ? `${bar}.${(beat % 4) + 1}` : `${bar}` }
+  })
+}
+
 export const LOWEST_HZ = 30
 export const HIGHEST_HZ = 18_000
 

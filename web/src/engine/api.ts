@@ -31,7 +31,7 @@ const ours = (): Record<string, string> => (library ? { 'zolvik-library': librar
  * if it then stays. */
 const AGAIN_MS = [60, 200, 500, 1000]
 
-async function call<T>(method: string, path: string, body?: unknown, tries = 0): Promise<T> {
+export async function call<T>(method: string, path: string, body?: unknown, tries = 0): Promise<T> {
   let response: Response
   try {
     response = await fetch(path, {

@@ -4,6 +4,7 @@ import type { ExplanationView } from './generated/ExplanationView'
 import type { LevelView } from './generated/LevelView'
 import type { Listening } from './generated/Listening'
 import type { PartialView } from './generated/PartialView'
+import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
 import { moduleBytes } from './module'
 
@@ -41,11 +42,11 @@ export interface Spectrum {
 }
 
 export interface Bench {
-  unfold(text: string, listening: Listening, exponent: number, fine: boolean): Promise<Unfolded>
+  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
   spectrum(timeS: number, rows: number, filter: number | null): Promise<Spectrum>
   /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
-  loudness(text: string, of: string): Promise<number>
+  loudness(text: string, of: string, listening?: Listening): Promise<number>
   /** How many requests wait, and how long the oldest has, in milliseconds. */
   load(): { waiting: number; oldestMs: number }
   /** Bytes of a wave for the audio thread; the newest wave asked for is made, those still waiting are superseded. */
@@ -56,7 +57,7 @@ export interface Bench {
   waveform(text: string, unit: number, columns: number): Promise<{ peaks: Float32Array; lengthS: number }>
   /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
   cutTable(file: File, name: string, cycle: number | null): Promise<string>
-  wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
+  wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean, what: RenderOf): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
 /** What was asked for is no longer wanted: something newer of its kind was. */
@@ -155,8 +156,8 @@ function startBench(): Bench {
   const BEGINNING = 65_536
   const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
   return {
-    async unfold(text, listening, exponent, fine) {
-      const { answer, parts } = await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse' })
+    async unfold(text, listening, exponent, fine, phrase) {
+      const { answer, parts } = await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase })
       if (answer.is !== 'unfolded') throw new Error('unexpected answer')
       const all = floats(parts[2])
       const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
@@ -180,8 +181,8 @@ function startBench(): Bench {
       return { rowsDb: floats(parts[0]), partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
     load: queue.load,
-    async loudness(text, of) {
-      const { answer } = await ask('loudness', of, { task: 'measure', text })
+    async loudness(text, of, listening = EVERYTHING) {
+      const { answer } = await ask('loudness', of, { task: 'measure', text, listening })
       return answer.is === 'measured' ? answer.level.loudness_lufs : -200
     },
     bank(text, key) {
@@ -205,8 +206,8 @@ function startBench(): Bench {
       if (answer.is !== 'text') throw new Error('unexpected answer')
       return answer.text
     },
-    async wav(text, listening, bits, rateHz, toItsEnd) {
-      const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd, listening: listening ?? EVERYTHING })
+    async wav(text, listening, bits, rateHz, toItsEnd, what) {
+      const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd, listening: listening ?? EVERYTHING, what })
       return { name: answer.is === 'ready' ? answer.file_name : 'note.wav', bytes: parts[0] }
     },
   }

@@ -3,7 +3,7 @@ import { moduleBytes } from './module'
 
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
-const HEAD = 9
+const HEAD = 10
 /** Bins of the live spectrum. */
 export const LIVE_BINS = 2048
 
@@ -34,6 +34,15 @@ export interface Sound {
   /** Called with the keys of all waves the audio thread has, each time one was given to it. */
   onHeld(told: (keys: string[]) => void): void
   midi(message: [number, number, number]): void
+  /** Plays a score: from its beginning, or in place of what is played. */
+  play(score: Uint8Array<ArrayBuffer>, how: { fromStart: boolean; looped: boolean }, beatGain: number): void
+  stop(): void
+  /** Where in what is played it is, in beats; below zero while nothing is. */
+  placeBeats(): number
+  /** Keeps all that is heard from now on. */
+  record(): void
+  /** Ends keeping; gives beats and messages. */
+  recorded(): Promise<[number, [number, number, number]][]>
   /** Levels since the last look. */
   levels(): Levels
   /** Level of each of the bins up to half the rate, in dB; gives the width of a bin in hertz, 0 while there is no sound. */
@@ -45,12 +54,15 @@ export interface Sound {
 /** Bytes of a wave the audio thread places at once. */
 const PIECE = 1 << 19
 
-type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuffer> }
+type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuffer> } | { score: Uint8Array<ArrayBuffer>; how: number; gain: number } | { stop: true }
+/** Bytes of a message that was kept: when, in beats, and its own three. */
+const KEPT = 16
 
 export function makeSound(): Sound {
   const shared = new SharedArrayBuffer(4 * (HEAD + SCOPE))
   const memory = new Float32Array(shared)
   memory[3] = 1
+  memory[9] = -1
   let context: AudioContext | undefined
   let node: AudioWorkletNode | undefined
   /** What goes to the audio thread in this order: waves, and the programs that read them. */
@@ -62,6 +74,7 @@ export function makeSound(): Sound {
   /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
   let waiting: [number, number, number][] = []
   let tellHeld: (keys: string[]) => void = () => {}
+  let tellKept: (kept: ArrayBuffer) => void = () => {}
   let fader: GainNode | undefined
   let analyser: AnalyserNode | undefined
   let gain = 1
@@ -90,6 +103,10 @@ export function makeSound(): Sound {
         await sendWave(node, next.wave)
         continue
       }
+      if (!('program' in next)) {
+        node.port.postMessage(next)
+        continue
+      }
       node.port.postMessage({ program: next.program })
       isPlayable = true
       waiting.forEach((midi) => node?.port.postMessage({ midi }))
@@ -115,7 +132,11 @@ export function makeSound(): Sound {
     await new Promise((ready) => {
       made.port.onmessage = ready
     })
-    made.port.onmessage = ({ data }: MessageEvent<'more' | { held: ArrayBuffer }>) => {
+    made.port.onmessage = ({ data }: MessageEvent<'more' | { held: ArrayBuffer } | { kept: ArrayBuffer }>) => {
+      if (data !== 'more' && 'kept' in data) {
+        tellKept(data.kept)
+        return
+      }
       answered()
       if (data !== 'more') tellHeld([...new BigUint64Array(data.held)].map((key) => key.toString(16).padStart(16, '0')))
     }
@@ -155,6 +176,20 @@ export function makeSound(): Sound {
       if (node && isPlayable) node.port.postMessage({ midi: message })
       else if (starting) waiting.push(message)
     },
+    play: (score, { fromStart, looped }, gain) => give({ score, how: (fromStart ? 1 : 0) + (looped ? 2 : 0), gain }),
+    stop: () => give({ stop: true }),
+    placeBeats: () => memory[9],
+    record: () => node?.port.postMessage({ record: true }),
+    recorded: () =>
+      new Promise((resolve) => {
+        tellKept = (kept) => {
+          const view = new DataView(kept)
+          const one = (at: number): [number, [number, number, number]] => [view.getFloat64(at, true), [view.getUint8(at + 8), view.getUint8(at + 9), view.getUint8(at + 10)]]
+          resolve(Array.from({ length: kept.byteLength / KEPT }, (_, n) => one(n * KEPT)))
+        }
+        if (node) node.port.postMessage({ record: false })
+        else resolve([])
+      }),
     levels() {
       const [peakLeft, peakRight, voices, guard, load, , letGo, lowered, late] = memory
       memory[0] = 0

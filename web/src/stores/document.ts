@@ -39,6 +39,7 @@ export const useDocument = defineStore('document', () => {
           handles: same(`handles ${strip.id}`, strip.handles),
         })),
       ),
+      phrase: same('phrase', next.phrase), macros: same('macros', next.macros), articulations: same('articulations', next.articulations),
       rails: same('rails', next.rails), groups: same('groups', next.groups),
       audition: same('audition', next.audition), values: same('values', next.values),
       sources: next.sources.map((source) => same(`source ${source.id}`, source)), links: next.links.map((link) => same(`link ${link.id}`, link)),
@@ -50,6 +51,8 @@ export const useDocument = defineStore('document', () => {
   const help = (param: ParamId) => helps.get(param) ?? ''
   /** Limits and laws of the core; there once it has started. */
   const rules = shallowRef<Rules>()
+  /** Controllers that can be given something to move. */
+  const learnable = ref<number[]>([])
   /** The kinds of sources of movement. */
   const sourceKinds = shallowRef<KindView[]>([])
   const view = shallowRef<DocumentView>()
@@ -82,6 +85,7 @@ export const useDocument = defineStore('document', () => {
       answer.helps.forEach(([param, help]) => helps.set(param, help))
       rules.value = answer.rules
       sourceKinds.value = answer.sources
+      learnable.value = answer.learnable
     })()
     // a failure is no answer for good
     starting.catch(() => (starting = undefined))
@@ -106,6 +110,17 @@ export const useDocument = defineStore('document', () => {
       change.value++
     }
     return answer
+  }
+
+  /** What goes with an answer that is ready, and its file name; nothing where it was refused. */
+  function file(question: Question): { name: string; bytes: Uint8Array<ArrayBuffer> } | undefined {
+    const answer = ask(question)
+    return answer.is === 'ready' && core ? { name: answer.file_name, bytes: core.parts()[0] } : undefined
+  }
+  /** Makes a change of a file that is put in; gives why not, or nothing. */
+  function alterBy(bytes: Uint8Array, question: Question): string | undefined {
+    core?.put(bytes)
+    return alter(question)
   }
 
   /** Asks for a change of the document; gives why not, or nothing. */
@@ -229,9 +244,9 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, rules, sourceKinds, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, rules, learnable, sourceKinds, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, help, ask, alter, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, help, ask, file, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

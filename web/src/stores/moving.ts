@@ -11,7 +11,7 @@ export const useMoving = defineStore('moving', () => {
   /** Where on the time axis the cursor stands, 0 to 1. */
   const cursorShare = ref(0)
   /** A field whose menu is open, and beside what. */
-  const asked = shallowRef<{ address: Address; label: string; movable: Movable | null; anchor: HTMLElement }>()
+  const asked = shallowRef<{ address: Address; label: string; movable: Movable | null; base: string | null; anchor: HTMLElement }>()
 
   /** A curve's value at the cursor. */
   function atCursor(curve: Float32Array | undefined): number | undefined {

@@ -6,12 +6,19 @@ import { computed, ref, watch } from 'vue'
 import { bench, Superseded } from '../engine/bench'
 import { makeSound } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
+import type { ScoreOf } from '../engine/generated/ScoreOf'
 import { useDocument } from './document'
+import { useSettings } from './settings'
 
 export type Message = [number, number, number]
 
+/** How often it is looked where what is played is, and how long it may take to begin, in milliseconds. */
+const LOOK_MS = 33
+const STARTS_MS = 400
+
 export const usePlaying = defineStore('playing', () => {
   const document = useDocument()
+  const settings = useSettings()
   const sound = makeSound()
   const started = ref(false)
   const failure = ref('')
@@ -22,7 +29,6 @@ export const usePlaying = defineStore('playing', () => {
   const loop = ref(false)
   /** Name of the patch heard in the library; none is loaded there at first. */
   const heard = ref<string | null>(null)
-  let timers: number[] = []
 
   /** Waves the audio thread has, as it tells itself, and those on their way to it, oldest first. */
   let shelved = new Set<string>()
@@ -83,8 +89,12 @@ export const usePlaying = defineStore('playing', () => {
     }
   }
 
+  /** Looks at every message first; what it takes is not played. */
+  let interceptor: (message: Message) => boolean = () => false
+  const intercept = (take: (message: Message) => boolean) => (interceptor = take)
   function receive(message: Message) {
     if (!started.value) void start()
+    if (interceptor(message)) return
     const [status, first, second] = message
     const kind = status & 0xf0
     const count = held.value.get(first) ?? 0
@@ -119,36 +129,77 @@ export const usePlaying = defineStore('playing', () => {
     sound.midi([0xb0, 120, 0])
   }
 
-  let auditioned: number | null = null
-  function stop() {
-    timers.forEach((timer) => window.clearTimeout(timer))
-    timers = []
-    if (auditioned !== null) release(auditioned)
-    auditioned = null
-    auditioning.value = false
+  /** What Play plays: the note, or the phrase where that is looked at. */
+  const of = computed<ScoreOf>(() => (document.view?.phrase && (settings.picture === 'phrase' || heard.value !== null) ? 'phrase' : 'note'))
+  /** Where in what is played it is, in seconds; nothing while nothing is. */
+  const placeS = ref<number>()
+  const recording = ref(false)
+  /** What is played now; after an edit the new one goes on at the same place. */
+  let playing: ScoreOf | undefined
+  let looks = 0
+  function give(what: ScoreOf, fromStart: boolean) {
+    const score = document.file({ ask: 'score', of: what })
+    if (score) sound.play(score.bytes, { fromStart, looped: loop.value || what === 'beat' }, document.view?.beat_gain ?? 0)
   }
-
-  /** Plays the auditioned note for its hold; again and again while looping. */
-  function play() {
+  function stop() {
+    if (playing) sound.stop()
+    playing = undefined
+    auditioning.value = false
+    placeS.value = undefined
+    window.clearInterval(looks)
+  }
+  /** Looks where it is, so that the picture can follow, and whether it has come to its end. */
+  function look(sinceMs: number) {
+    const beats = sound.placeBeats()
+    if (beats >= 0) placeS.value = (beats * 60) / (document.value('audition.tempo_bpm')?.value ?? 120)
+    else if (performance.now() - sinceMs > STARTS_MS) stop()
+  }
+  /** Plays the auditioned note or the phrase; again and again while looping. */
+  function play(what: ScoreOf = of.value) {
     stop()
-    const note = document.view?.audition
-    if (!note) return
+    if (!document.view) return
     void start().then(() => {
-      auditioned = note.key
+      playing = what
       auditioning.value = true
-      press(note.key, note.velocity)
-      timers.push(window.setTimeout(() => {
-        if (auditioned !== null) release(auditioned)
-        auditioned = null
-      }, note.hold_s * 1000))
-      timers.push(window.setTimeout(() => (loop.value ? play() : stop()), Math.max(note.end_s, note.hold_s + 0.1) * 1000))
+      give(what, true)
+      const since = performance.now()
+      looks = window.setInterval(() => look(since), LOOK_MS)
     })
+  }
+  watch(
+    () => [document.program, loop.value],
+    () => {
+      if (playing) give(playing, false)
+    },
+  )
+  /** Keys of what is played that are down at this moment. */
+  const sounding = computed(() => {
+    const at = placeS.value
+    const view = document.view
+    if (at === undefined || !view) return []
+    if (playing === 'phrase') return view.phrase?.notes.filter((note) => note.at_s <= at && at < note.end_s).map(({ key }) => key) ?? []
+    return playing === 'note' && at < view.audition.hold_s ? [view.audition.key] : []
+  })
+  /** Records what is played, beside the beat or by itself. */
+  function record() {
+    void start().then(() => {
+      if (playing === undefined) play('beat')
+      sound.record()
+      recording.value = true
+    })
+  }
+  /** Ends recording; gives what was played. */
+  async function recorded() {
+    recording.value = false
+    const events = await sound.recorded()
+    stop()
+    return events
   }
 
   useEventListener(window, 'blur', releaseAll)
   useEventListener(window, 'pagehide', panic)
 
-  const heldKeys = computed(() => new Set(held.value.keys()))
+  const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
   return {
-    heard, started, failure, heldKeys, pedal, auditioning, loop, start, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    heard, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

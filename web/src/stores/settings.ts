@@ -11,6 +11,10 @@ export const useSettings = defineStore('settings', () => {
   const preferred = usePreferredDark()
   const theme = useStorage<'light' | 'dark' | 'system'>('zolvik-theme', 'system')
   const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
+  /** What the picture shows, and what Play plays. */
+  const picture = useStorage<'note' | 'phrase'>('zolvik-picture', 'note')
+  /** Grid of the phrase, in beats; 0 for none. */
+  const gridBeats = useStorage('zolvik-grid-beats', 0.25)
   /** Height of the result chosen by hand, in pixels; 0 lets it take what the strips leave free. */
   const resultHeight = useStorage('zolvik-result-px', 0)
   /** Whether the keyboard at the foot is open; on low windows that is chosen apart. */
@@ -24,10 +28,13 @@ export const useSettings = defineStore('settings', () => {
   /** Width of the inspector, in pixels; 0 as it comes. */
   const inspectorPx = useStorage('zolvik-inspector-px', 0)
   const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
+  /** Whether the picture is that of the phrase, where there is one. */
+  const showsPhrase = computed(() => picture.value === 'phrase' && document.view?.phrase !== null && document.view !== undefined)
   /** Shape of the time axis: place = (time / window) ^ exponent. */
   const exponent = computed(() => {
     const [wide, even] = document.rules?.time_exponents ?? [1, 1]
-    return axis.value === 'wide' ? wide : even
+    // bars are as wide as each other
+    return axis.value === 'wide' && !showsPhrase.value ? wide : even
   })
   watchEffect(() => {
     window.document.documentElement.dataset.theme = dark.value ? 'dark' : 'light'
@@ -35,5 +42,5 @@ export const useSettings = defineStore('settings', () => {
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'
   }
-  return { theme, axis, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
+  return { theme, axis, picture, gridBeats, showsPhrase, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
 })

@@ -15,6 +15,7 @@ import AddSource from './move/AddSource.vue'
 import LinkList from './move/LinkList.vue'
 import MoveRows from './move/MoveRows.vue'
 import SourceInspector from './move/SourceInspector.vue'
+import PhrasePanel from './phrase/PhrasePanel.vue'
 import FieldMenu from '../components/field/FieldMenu.vue'
 import PartialList from '../components/score/PartialList.vue'
 import ResultPane from '../components/score/ResultPane.vue'
@@ -33,6 +34,7 @@ import type { ExplanationView } from '../engine/generated/ExplanationView'
 import { useDocument } from '../stores/document'
 import { useMessages } from '../stores/messages'
 import { useMoving } from '../stores/moving'
+import { usePlaying } from '../stores/playing'
 import { useSaving } from '../stores/saving'
 import { useSettings } from '../stores/settings'
 
@@ -44,6 +46,7 @@ const saving = useSaving()
 const settings = useSettings()
 const { picture, version, latencyMs } = useUnfold()
 const moving = useMoving()
+const playing = usePlaying()
 const inMove = computed(() => route.name === 'move')
 const problem = ref('')
 /** Until the patch of the address is there nothing of another one is shown, and nothing can be done to it. */
@@ -53,7 +56,19 @@ const { width, height } = useElementSize(score)
 const SCALE_PX = 50
 
 // numbers of their own, so that an edit that leaves them alone does not draw every strip anew
-const windowS = computed(() => document.view?.audition.window_s ?? 3)
+const windowS = computed(() => (settings.showsPhrase ? document.view?.phrase_window_s : document.view?.audition.window_s) ?? 3)
+/** What is drawn: of a phrase its length, and no points of envelopes, which belong to one note. */
+const shown = computed(() => {
+  const view = document.view
+  if (!view?.phrase || !settings.showsPhrase) return view
+  const end = view.phrase.length_s
+  return { ...view, audition: { ...view.audition, hold_s: end, end_s: view.phrase_window_s, window_s: view.phrase_window_s }, strips: view.strips.map((strip) => ({ ...strip, handles: [], cut: null })) }
+})
+const beatS = computed(() => (settings.showsPhrase ? 60 / (document.value('audition.tempo_bpm')?.value ?? 120) : undefined))
+const PHRASED_RESULT_PX = 150
+const PHRASE_PX = { open: 242, none: 84 }
+/** Where what is played is now, over all that is drawn. */
+const playheadX = computed(() => (playing.placeS === undefined ? undefined : timeToX(axis.value, playing.placeS)))
 const axis = computed<Axis>(() => ({
   widthPx: Math.max(200, width.value - SIDE_PX - SCALE_PX),
   windowS: windowS.value,
@@ -148,17 +163,18 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
-      :style="{ gridTemplateRows: `var(--ruler) minmax(96px, 1fr) var(--add) 24px ${resultPx}px` }"
+      :style="{ gridTemplateRows: `var(--ruler) minmax(72px, 1fr) var(--add) ${settings.picture === 'phrase' ? `${document.view.phrase ? PHRASE_PX.open : PHRASE_PX.none}px ` : ''}24px ${Math.min(resultPx, settings.picture === 'phrase' ? PHRASED_RESULT_PX : Infinity)}px` }"
     >
-      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="document.view.audition" :sources="inMove" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
+      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :sources="inMove" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <template v-if="inMove">
-        <MoveRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+        <MoveRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
         <AddSource />
       </template>
       <template v-else>
-        <ScoreRows :view="document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+        <ScoreRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
         <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
       </template>
+      <PhrasePanel v-if="settings.picture === 'phrase'" :view="document.view" :axis="axis" :cursor-x="timeToX(axis, cursorS)" />
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="takeSeam" @dblclick="freeSeam">
         <span class="title">Result</span><span class="muted what">spectrogram and loudness of the whole patch</span>
         <span class="levels" data-testid="levels">
@@ -172,9 +188,10 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
         <button type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
       <ResultPane
-        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="document.view.audition.hold_s"
+        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s"
         @explained="explanation = $event" @pointerdown="scrubFrom"
       />
+      <i v-if="playheadX !== undefined" class="playhead" :style="{ left: `calc(var(--side) + ${playheadX}px)` }" />
     </section>
     <p v-else class="opening" role="status">Opening…</p>
     <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
@@ -196,6 +213,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 <style scoped>
 .build { min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) var(--inspector); }
 .score { position: relative; background: var(--sheet); display: grid; min-height: 0; overflow: hidden; }
+.playhead { position: absolute; top: var(--ruler); bottom: 0; width: 1px; background: var(--swept); pointer-events: none; z-index: 4; }
 .inspector { position: relative; background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; overflow-x: hidden; }
 .edge { position: sticky; float: left; top: 0; left: 0; width: 5px; height: 100%; margin-right: -5px; cursor: col-resize; touch-action: none; z-index: 3; }
 .edge:hover { background: var(--hair-2); }

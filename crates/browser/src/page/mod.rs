@@ -2,6 +2,7 @@
 
 mod finding;
 mod moving;
+mod playing;
 mod trial;
 mod values;
 mod waves;
@@ -14,7 +15,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
-use zolvik_patch::document::{Envelope, UnitId};
+use zolvik_patch::document::{Audition, Envelope, UnitId};
 use zolvik_patch::edit::{Edit, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::hearing::Listening;
@@ -24,13 +25,14 @@ use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
+use zolvik_patch::playing::controllers::may_be_learnt;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
+use crate::gestures::gesture;
 use crate::inspect::{
     ArrangementView, arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves,
 };
-use crate::phrase::phrase;
 use crate::protocol::{Answer, Question};
 use crate::rules::RULES;
 use crate::view::{document_view, words};
@@ -57,6 +59,8 @@ pub struct Page {
     missing: Vec<String>,
     /// Units muted or bypassed for as long as a key is held.
     without: BTreeSet<UnitId>,
+    /// A file that came with a question, or goes with its answer.
+    file: Vec<u8>,
 }
 
 impl Default for Page {
@@ -72,6 +76,7 @@ impl Default for Page {
             copied_strips: None,
             missing: vec![],
             without: BTreeSet::new(),
+            file: vec![],
         }
     }
 }
@@ -146,6 +151,16 @@ impl Page {
                 fine,
                 gesture,
             } => self.drag(address, &units, (start, moved, fine), gesture),
+            Question::Place {
+                address,
+                place,
+                gesture,
+            } => self.set_all(
+                address,
+                &[],
+                Some(gesture),
+                |row, _| Ok(row.value_at(place)),
+            ),
             Question::Reset { address, units } => self.reset(address, &units),
             Question::ReadyShapes => Ok(Answer::Shapes {
                 list: ready_shapes(),
@@ -255,6 +270,7 @@ impl Page {
                 rules: RULES,
                 helps: params().map(|row| (row.id, row.help)).collect(),
                 sources: moving::kinds(),
+                learnable: (0..128).filter(|c| may_be_learnt(*c)).collect(),
             }),
             Question::Waves => Ok(Answer::Waves {
                 waves: waves(patch),
@@ -346,9 +362,37 @@ impl Page {
                 None => Err("there is no other state yet".into()),
             },
             Question::Words { amplitudes, sends } => Ok(self.words(&amplitudes, &sends)),
-            Question::Phrase => Ok(Answer::Phrase {
-                messages: phrase(patch.audition.note),
+            Question::Gesture { what } => Ok(Answer::Gesture {
+                messages: gesture(what, patch.audition.note),
             }),
+            Question::Phrases => Ok(playing::phrases()),
+            Question::TakePhrase { at, from_its_key } => self.take_phrase(at, from_its_key),
+            Question::GivePhrase { text } => self.give_phrase(&text),
+            Question::PhraseText => serde_json::to_string_pretty(self.phrase()?)
+                .map(|text| Answer::Text { text })
+                .map_err(|e| e.to_string()),
+            Question::NoPhrase => self.edit(&Edit::SetPhrase { phrase: None }, None),
+            Question::ImportMidi { name } => self.import_midi(&name),
+            Question::ExportMidi => self.export_midi(),
+            Question::Score { of } => Ok(self.score(of)),
+            Question::Recorded { events, grid_beats } => self.recorded(&events, grid_beats),
+            Question::MoveNotes {
+                notes,
+                by_beats,
+                by_semitones,
+                longer_beats,
+                grid_beats,
+                gesture,
+            } => {
+                let by = (by_beats, by_semitones, longer_beats);
+                self.move_notes(&notes, by, grid_beats, gesture)
+            }
+            Question::TypeNote { notes, field, text } => self.type_note(&notes, field, &text),
+            Question::TypeWay { link, high, text } => self.type_way(link, high, &text),
+            Question::KeyOf { text } => text::read(Audition::NOTE, &text, 60.0)
+                .map(|key| Answer::Key { key: key as u8 })
+                .map_err(|e| e.to_string()),
+            Question::Differences => Ok(self.differences()),
         }
     }
 

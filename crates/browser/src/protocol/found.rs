@@ -51,3 +51,27 @@ pub struct KindView {
     /// What it is for, in one sentence.
     pub help: &'static str,
 }
+
+/// A phrase to choose.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct ReadyPhraseView {
+    pub name: &'static str,
+    /// What it is good for.
+    pub help: &'static str,
+    /// A key it sounds good from.
+    pub key: u8,
+    pub key_name: String,
+}
+
+/// Something that is different in some articulation.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct DifferenceView {
+    /// What, such as `Dew index`.
+    pub title: String,
+    /// What it is in the base and in every articulation, in words.
+    pub values: Vec<String>,
+    /// In which of them it is as in the base.
+    pub same: Vec<bool>,
+}

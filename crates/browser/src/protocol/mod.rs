@@ -9,12 +9,12 @@ use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
-pub use self::found::{Hit, KindView, Target, WordView};
-pub use self::question::Question;
-pub use self::task::Task;
+pub use self::found::{DifferenceView, Hit, KindView, ReadyPhraseView, Target, WordView};
+pub use self::question::{NoteField, Question, ScoreOf};
+pub use self::task::{RenderOf, Task};
 use crate::explain::{ExplanationView, LevelView, PartialView};
+use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
-use crate::phrase::Timed;
 use crate::rules::Rules;
 use crate::view::DocumentView;
 
@@ -40,10 +40,27 @@ pub enum Answer {
         /// In the order of the rows.
         words: Vec<String>,
     },
-    /// A phrase.
-    Phrase {
+    /// What a player does.
+    Gesture {
         /// In order of time.
         messages: Vec<Timed>,
+    },
+    /// Phrases to choose from.
+    Phrases {
+        /// Those of the application.
+        list: Vec<ReadyPhraseView>,
+    },
+    /// A key.
+    Key {
+        /// MIDI key.
+        key: u8,
+    },
+    /// What is different in the articulations.
+    Differences {
+        /// Names of the base and of all articulations.
+        names: Vec<String>,
+        /// Each with its value in the base and in every articulation.
+        rows: Vec<DifferenceView>,
     },
     /// A note was drawn. Beside it: the spectrogram, one byte a point, rows from the lowest frequency; the loudness of each column and the
     /// curves of all units one after the other, `f32`; then those of movement one after the other: where sources stand, where on its bar
@@ -115,6 +132,8 @@ pub enum Answer {
         helps: Vec<(ParamId, &'static str)>,
         /// The kinds of sources.
         sources: Vec<KindView>,
+        /// Controllers that can be given something to move.
+        learnable: Vec<u8>,
     },
     /// All waves there are, family by family.
     Waves {

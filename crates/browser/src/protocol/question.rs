@@ -7,6 +7,8 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::offers::OfferKind;
 
+use crate::gestures::Gesture;
+
 /// What the page asks.
 #[derive(Debug, Clone, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
@@ -71,6 +73,15 @@ pub enum Question {
         moved: f64,
         /// A tenth as far.
         fine: bool,
+        /// Number of the gesture.
+        gesture: u32,
+    },
+    /// Moves a value to a place on its bar, as a controller does.
+    Place {
+        /// Which value.
+        address: Address,
+        /// 0 to 1.
+        place: f64,
         /// Number of the gesture.
         gesture: u32,
     },
@@ -308,6 +319,99 @@ pub enum Question {
         /// Position of the send shown, one for each row.
         sends: Vec<usize>,
     },
-    /// The phrase the simulated keyboard plays.
+    /// Something a player does with the simulated controller.
+    Gesture {
+        /// What.
+        what: Gesture,
+    },
+    /// Phrases to choose from.
+    Phrases,
+    /// Gives the patch one of them.
+    TakePhrase {
+        /// Its place in the list.
+        at: usize,
+        /// Also moves the auditioned note to where it sounds good.
+        from_its_key: bool,
+    },
+    /// Gives the patch a phrase as text, as [`Question::PhraseText`] gave it.
+    GivePhrase { text: String },
+    /// The phrase as text.
+    PhraseText,
+    /// Plays the auditioned note by itself again.
+    NoPhrase,
+    /// Makes a phrase of the MIDI file that was put in.
+    ImportMidi {
+        /// Name of the file.
+        name: String,
+    },
+    /// The phrase as a MIDI file.
+    ExportMidi,
+    /// What the audio thread is to play, with the beat.
+    Score {
+        /// What.
+        of: ScoreOf,
+    },
+    /// Makes a phrase of what was recorded.
+    Recorded {
+        /// Beats and messages, in time.
+        events: Vec<(f64, [u8; 3])>,
+        /// Beats the begins are put on; 0 for none.
+        grid_beats: f64,
+    },
+    /// Puts notes of the phrase elsewhere.
+    MoveNotes {
+        /// Positions of the notes.
+        notes: Vec<usize>,
+        /// How far, in beats and semitones.
+        by_beats: f64,
+        by_semitones: i16,
+        /// How much longer, in beats.
+        longer_beats: f64,
+        /// Beats the begins are put on; 0 for none.
+        grid_beats: f64,
+        /// Number of the gesture.
+        gesture: u32,
+    },
+    /// Sets one value of notes from typed text.
+    TypeNote {
+        notes: Vec<usize>,
+        field: NoteField,
+        text: String,
+    },
+    /// Sets one end of a macro's target from typed text.
+    TypeWay {
+        link: LinkId,
+        /// The end at 100 %.
+        high: bool,
+        /// As typed, in the unit of what is moved.
+        text: String,
+    },
+    /// The key of a typed note.
+    KeyOf { text: String },
+    /// What is different in the articulations, side by side.
+    Differences,
+}
+
+/// What the audio thread is to play.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum ScoreOf {
+    /// The auditioned note.
+    Note,
+    /// The phrase, or the note where there is none.
     Phrase,
+    /// Only the beat.
+    Beat,
+}
+
+/// A value of a note of a phrase.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum NoteField {
+    Pitch,
+    Starts,
+    Length,
+    Velocity,
 }

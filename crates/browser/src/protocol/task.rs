@@ -20,6 +20,9 @@ pub enum Task {
         exponent: f64,
         /// How fine.
         detail: Detail,
+        /// The patch's phrase, not its auditioned note.
+        #[serde(default)]
+        phrase: bool,
     },
     /// Spectrum of the note last unfolded around a moment.
     Spectrum {
@@ -42,6 +45,9 @@ pub enum Task {
     Measure {
         /// JSON of the patch.
         text: String,
+        /// What is muted for now.
+        #[serde(default)]
+        listening: Listening,
     },
     /// Takes the file that was put in as the recording with a content.
     PutClip {
@@ -78,5 +84,22 @@ pub enum Task {
         /// What is muted for now and left out.
         #[serde(default)]
         listening: Listening,
+        /// What is rendered.
+        #[serde(default)]
+        what: RenderOf,
     },
+}
+
+/// What is rendered.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum RenderOf {
+    /// The auditioned note.
+    #[default]
+    Note,
+    /// The phrase.
+    Phrase,
+    /// The phrase with its beat.
+    Beat,
 }

@@ -4,6 +4,7 @@ mod envelope;
 mod heading;
 mod limit;
 mod movement;
+mod playing;
 mod scale;
 mod send;
 mod strip;
@@ -19,11 +20,13 @@ use zolvik_patch::history::History;
 use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::section::SectionId;
-use zolvik_patch::timing::auditioned_scale;
+use zolvik_patch::timing::auditioned_end_s;
 use zolvik_patch::wave::{TableId, Wave};
 
 pub use self::heading::sound_name;
 use self::movement::{LinkView, SourceView, links, sources};
+pub(crate) use self::playing::phrase_window_s;
+use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macros, phrase};
 pub(crate) use self::scale::cutoff_span;
 pub use self::scale::words;
 use self::strip::{StripView, strip};
@@ -84,6 +87,17 @@ pub struct DocumentView {
     pub sources: Vec<SourceView>,
     /// Links from them.
     pub links: Vec<LinkView>,
+    /// What it is tried with; none for the auditioned note by itself.
+    pub phrase: Option<PhraseView>,
+    /// Over how many seconds the phrase is drawn.
+    pub phrase_window_s: f64,
+    /// Macros, in the order they were made.
+    pub macros: Vec<MacroView>,
+    /// Articulations, and which of them is heard.
+    pub articulations: Vec<ArticulationView>,
+    pub articulation: Option<u8>,
+    /// Gain of the beat.
+    pub beat_gain: f64,
 }
 
 /// A group of strips.
@@ -173,6 +187,7 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
             SectionId::Tuning,
             SectionId::Keys,
             SectionId::Unison,
+            SectionId::Arpeggio,
         ]),
         choices: patch_choices(patch),
         tables: tables(patch),
@@ -186,6 +201,12 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         trying: false,
         sources: sources(patch, listening),
         links: links(patch, listening),
+        phrase: phrase(patch),
+        phrase_window_s: phrase_window_s(patch),
+        macros: macros(patch),
+        articulations: articulations(patch),
+        articulation: patch.playing.articulation,
+        beat_gain: zolvik_patch::levels::db_gain(patch.playing.beat_db),
     }
 }
 
@@ -227,20 +248,13 @@ fn tables(patch: &Patch) -> Vec<TableView> {
 
 fn audition(patch: &Patch) -> AuditionView {
     let a = &patch.audition;
-    let sources = patch
-        .units
-        .iter()
-        .filter(|u| u.kind.name().is_source() && patch.sounds(u.id));
-    let tail_s = sources
-        .map(|u| u.envelope.release_s() * auditioned_scale(patch, u))
-        .fold(0.0, f64::max);
     AuditionView {
         key: a.note,
         name: note_name(a.note.into()),
         velocity: a.velocity,
         hold_s: a.hold_s,
         window_s: a.window_s,
-        end_s: a.hold_s + tail_s,
+        end_s: auditioned_end_s(patch),
     }
 }
 

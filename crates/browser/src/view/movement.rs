@@ -6,7 +6,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::document::{LinkId, SourceId, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::movement::link::{ends, row_of, swept};
+use zolvik_patch::movement::link::{ends, row_of, swept, way};
 use zolvik_patch::movement::{
     Clock, Direction, Link, Runs, Scope, ShapePoint, Source, SourceKind, SourceName, Step, target,
 };
@@ -102,6 +102,14 @@ pub struct LinkView {
     /// Lowest and highest value it takes its target to by itself, written.
     pub low: String,
     pub high: String,
+    /// What it is at the low and at the high end of the source, written.
+    pub at_low: String,
+    pub at_high: String,
+    /// Where in the source's way it begins and has done all it does.
+    pub begin: ValueView,
+    pub end: ValueView,
+    /// The way from the low end to the high one, as places on its bar at eleven places of the source.
+    pub way: Vec<f64>,
     pub scaled_by: Option<SourceId>,
     /// Name of the source that brings it in; empty for none.
     pub scaled_name: String,
@@ -265,6 +273,8 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
     let source = patch.source(link.from)?;
     let row = row_of(patch, link.to);
     let (low, high) = ends(patch, link)?;
+    let (at_low, at_high) = way(patch, link)?;
+    let base = link.to.get(patch).ok()?;
     // four digits tell an end; all of them do not fit
     let rounded = |value: f64| match value.abs() {
         0.0 => 0.0,
@@ -294,6 +304,16 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
         swept: swept(patch, link.to).map_or((0.0, 1.0), |(a, b)| (row.place(a), row.place(b))),
         low: written(low),
         high: written(high),
+        at_low: written(at_low),
+        at_high: written(at_high),
+        begin: value(Link::BEGIN_SHARE)?,
+        end: value(Link::END_SHARE)?,
+        way: (0..=10)
+            .map(|n| {
+                let there = row.domain.enter(base) + link.motion(f64::from(n) / 10.0);
+                row.place(row.domain.leave(there))
+            })
+            .collect(),
         scaled_by: link.scaled_by,
         scaled_name: link
             .scaled_by

@@ -11,6 +11,7 @@ use zolvik_patch::movement::target::linkable_at;
 use zolvik_patch::param::{ChoiceId, Linked, Owner};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
+use zolvik_patch::playing::articulation::base_value;
 use zolvik_patch::section::SectionId;
 use zolvik_patch::{filter, text};
 
@@ -45,6 +46,10 @@ pub struct ValueView {
     pub moved: Option<SweptView>,
     /// For whom it may be moved; none where nothing may.
     pub movable: Option<Movable>,
+    /// What it is in the base, written, where it is something else in the articulation that is heard.
+    pub base: Option<String>,
+    /// Where that lies on its bar, 0 to 1.
+    pub base_place: f64,
 }
 
 /// How far a value is moved.
@@ -165,7 +170,10 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
         written = text::write_as(row, tenths);
         label = format!("{label} at {}", note_name(patch.audition.note.into()));
     }
+    let base = base_value(patch, address);
     Some(ValueView {
+        base: base.map(|base| text::write_as(row, base * times).to_string()),
+        base_place: base.map_or(0.0, |base| row.place(base)),
         address,
         section: row.section,
         label,
@@ -207,7 +215,8 @@ fn swept_view(patch: &Patch, address: Address) -> Option<SweptView> {
 
 /// Choices of the patch as a whole.
 pub(super) fn patch_choices(patch: &Patch) -> Vec<ChoiceView> {
-    let rows = choices().filter_map(|row| choice_view(row.id, patch.voice.chosen(row.id)?));
+    let at = |id| patch.voice.chosen(id).or_else(|| patch.playing.chosen(id));
+    let rows = choices().filter_map(|row| choice_view(row.id, at(row.id)?));
     rows.collect()
 }
 

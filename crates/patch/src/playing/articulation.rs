@@ -85,7 +85,7 @@ pub enum Difference {
 
 impl Difference {
     /// Whether two are about the same thing.
-    fn same_place(&self, other: &Difference) -> bool {
+    pub fn same_place(&self, other: &Difference) -> bool {
         use Difference as D;
         match (self, other) {
             (D::Value { address: a, .. }, D::Value { address: b, .. }) => a == b,

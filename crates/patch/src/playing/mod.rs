@@ -62,8 +62,8 @@ part! {
         choices {
             ORDER order: Order = Order::Off, "Order", Arpeggio, When::Always, ["Off", "Up", "Down", "Up and down", "As played", "Chance", "Chord"],
                 "In which order the keys that are held sound one after the other.";
-            ACCENT accent: Accent = Accent::Played, "Accents", Arpeggio, When::Always, ["As struck", "Of two", "Of three", "Of four", "Rising"],
-                "Which notes are struck as hard as the keys were; the others are softer.";
+            ACCENT accent: Accent = Accent::Played, "Accents", Arpeggio, When::Always, ["None", "2", "3", "4", "Rising"],
+                "The first of so many notes is struck as hard as the keys were, the others softer; or louder from note to note over eight.";
             HOLD hold: bool = false, "Hold", Arpeggio, When::Always, ["While held", "Goes on"],
                 "Whether it ends with the keys, or goes on until others are pressed.";
         }

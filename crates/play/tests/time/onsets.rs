@@ -263,7 +263,11 @@ fn what_the_arpeggio_plays_is_recorded_as_it_is_heard() {
     assert_eq!(keys, [0, 4, 7, 0, 4, 7, 0, 4]);
     for (at, note) in phrase.notes.iter().enumerate() {
         assert!((note.at_beats - at as f64 * 0.25).abs() < 1e-9);
-        assert!((note.length_beats - 0.125).abs() < 0.001, "{}", note.length_beats);
+        assert!(
+            (note.length_beats - 0.125).abs() < 0.001,
+            "{}",
+            note.length_beats
+        );
     }
     assert_eq!(phrase.length_beats, 4.0);
 }

@@ -5,11 +5,13 @@ import { computed, nextTick, ref, watch } from 'vue'
 
 import LinkRow from '../moving/LinkRow.vue'
 import type { SourceName } from '../../engine/generated/SourceName'
+import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'
 
 const document = useDocument()
 const moving = useMoving()
+const controllers = useControllers()
 const popover = ref<InstanceType<typeof Popover>>()
 const box = ref<HTMLElement>()
 const links = computed(() => {
@@ -51,18 +53,28 @@ function make(kind: SourceName) {
   document.edit({ do: 'add_source', kind, to: targets.value })
   void onAmount()
 }
+function settle(take_back: boolean) {
+  if (moving.asked) document.edit({ do: 'settle', address: moving.asked.address, take_back })
+  popover.value?.hide()
+}
+const learn = () => moving.asked && controllers.learn(moving.asked.address)
 </script>
 
 <template>
   <Popover ref="popover" :pt="{ root: { 'aria-label': `What moves ${moving.asked?.label ?? 'it'}` } }" @hide="closed">
     <div v-if="moving.asked" ref="box" class="menu" data-testid="field-menu" @keydown.escape.stop="popover?.hide()">
       <h3>{{ moving.asked.label }} <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span><span v-else-if="moving.asked.movable === 'onset'" class="muted">each note, as it begins</span></h3>
+      <div v-if="moving.asked.base" class="base" role="group" aria-label="What is different">Base <b>{{ moving.asked.base }}</b>
+        <button type="button" class="btn" title="As in the base again" @click="settle(true)">Take back</button>
+        <button type="button" class="btn" title="The base becomes as it is here" @click="settle(false)">Make it the base</button>
+      </div>
       <p v-if="moving.asked.movable === null" class="muted">This stands still while a note sounds: nothing moves it.</p>
       <template v-else>
         <LinkRow v-for="each in links" :key="each.id" :link="each" :sources="document.view?.sources ?? []" from />
         <p class="lead">Move this by</p>
         <div class="choices">
           <button v-for="source in free" :key="source.id" type="button" class="btn" @click="link(source.id)">{{ source.name }}</button>
+          <button type="button" class="btn new" :class="{ on: controllers.learning !== undefined }" title="Turn a knob of your controller: it moves this from then on" @click="learn">{{ controllers.learning === undefined ? 'A controller…' : 'Turn a knob' }}</button>
           <button v-for="{ kind, label, help } in document.sourceKinds" :key="kind" type="button" class="btn new" :title="help" @click="make(kind)">+ {{ label }}</button>
         </div>
       </template>
@@ -77,4 +89,6 @@ h3 span { font-weight: 400; font-size: var(--fs-11); }
 .lead { margin: 4px 0; color: var(--ink-2); }
 .choices { display: flex; flex-wrap: wrap; gap: 4px; }
 .new { border-style: dashed; }
+.base { display: flex; gap: 6px; align-items: center; padding: 4px 0; border-bottom: 1px solid var(--hair); }
+.base b { margin-right: auto; }
 </style>

@@ -38,7 +38,7 @@ const bar = computed(() => {
 /** Where it lies at the cursor while something moves it. */
 const now = computed(() => (props.value.moved ? moving.placeNow(props.value.moved.links) : undefined))
 function ask() {
-  if (field.value) moving.asked = { address: props.value.address, label: label.value, movable: props.value.movable, anchor: field.value }
+  if (field.value) moving.asked = { address: props.value.address, label: label.value, movable: props.value.movable, base: props.value.base, anchor: field.value }
 }
 /** L is a place between left and right. */
 const isPan = computed(() => props.value.address.param.endsWith('pan'))
@@ -130,18 +130,18 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="field" class="field" :data-param="value.address.param" :data-id="value.address.id" :data-point="value.address.point" :data-movable="value.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    ref="field" class="field" :data-param="value.address.param" :data-id="value.address.id" :data-point="value.address.point" :data-movable="value.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: value.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
     :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it.' : ''}`"
     @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
-    <span class="label">{{ label }}<span v-if="value.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b></span>
+    <span class="label">{{ label }}<span v-if="value.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="value.base" class="sign" :title="`Differs from the base, which has ${value.base}; the right button or L takes it back or makes it the base`">≠</b></span>
     <input
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
     <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
-    <span class="track"><em v-if="value.moved" class="swept" :style="{ left: `${value.moved.low * 100}%`, width: `${Math.max(1, (value.moved.high - value.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: value.moved }" /><b v-if="value.moved" class="tick" :style="{ left: `${value.place * 100}%` }" /><b v-if="now !== undefined" class="now" :style="{ left: `${now * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
+    <span class="track"><em v-if="value.moved" class="swept" :style="{ left: `${value.moved.low * 100}%`, width: `${Math.max(1, (value.moved.high - value.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: value.moved }" /><b v-if="value.moved" class="tick" :style="{ left: `${value.place * 100}%` }" /><b v-if="value.base" class="base" :style="{ left: `${value.base_place * 100}%` }" /><b v-if="now !== undefined" class="now" :style="{ left: `${now * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
     <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
     <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
   </div>
@@ -167,6 +167,8 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
 .moves { float: right; font-weight: 600; color: var(--swept); }
 .track b { position: absolute; top: -3px; width: 2px; height: 6px; margin-left: -1px; }
 .track .tick { background: var(--ink); }
+.track .base { width: 6px; height: 6px; top: -2px; margin-left: -3px; border: 1px solid var(--ink); background: none; }
+.own { box-shadow: inset 2px 0 0 var(--ink); }
 .differs { outline: 1px dashed var(--hair-2); outline-offset: -1px; }
 .sign { float: right; font-weight: 600; color: var(--ink-2); }
 .inline { display: flex; gap: 6px; align-items: baseline; min-height: 26px; height: 26px; padding: 3px 7px 7px; }

@@ -4,7 +4,7 @@ import { computed } from 'vue'
 
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ from: number; to: number; held: ReadonlySet<number>; marked?: number; label: string; names?: boolean }>()
+const props = defineProps<{ from: number; to: number; held: ReadonlySet<number>; marked?: number; label: string; names?: boolean; switching?: ReadonlyMap<number, string> }>()
 const emit = defineEmits<{ press: [key: number, velocity: number]; release: [key: number] }>()
 
 const document = useDocument()
@@ -59,8 +59,8 @@ function lift(event: PointerEvent) {
 <template>
   <div class="keys" role="group" :aria-label="label" @pointerdown.prevent="down" @pointermove="move" @pointerup="lift" @pointercancel="lift" @pointerleave="lift">
     <div
-      v-for="key in keys" :key="key" class="key" :class="{ black: isBlack(key), held: held.has(key), marked: key === marked }"
-      :data-key="key" :style="style(key)"
+      v-for="key in keys" :key="key" class="key" :class="{ black: isBlack(key), held: held.has(key), marked: key === marked, switches: switching?.has(key) }"
+      :data-key="key" :style="style(key)" :title="switching?.has(key) ? `goes to ${switching.get(key)}` : undefined"
     >
       <span v-if="names && key % 12 === 0">C{{ Math.floor(key / 12) - 1 }}</span>
     </div>
@@ -73,5 +73,6 @@ function lift(event: PointerEvent) {
 .key span { font-size: var(--fs-11); color: var(--key-t); padding-bottom: 3px; pointer-events: none; }
 .key.black { bottom: 40%; background: var(--key-b); z-index: 1; border: 0; border-radius: 0 0 var(--r) var(--r); }
 .key.held { background: var(--key-on); }
+.key.switches { background: repeating-linear-gradient(45deg, var(--key-on) 0 2px, transparent 2px 5px) var(--key-w); }
 .key.marked::after { content: ''; position: absolute; left: 15%; right: 15%; bottom: 0; height: 4px; background: var(--swept); }
 </style>

@@ -18,6 +18,9 @@ const scaled = (event: Event) => {
   const id = Number((event.target as HTMLSelectElement).value)
   document.edit({ do: 'scale_link', link: props.link.id, by: id || null })
 }
+/** Links whose settings can be taken. */
+const like = computed(() => document.view?.links.filter(({ id }) => id !== props.link.id) ?? [])
+const alike = (event: Event) => document.edit({ do: 'like_link', link: props.link.id, like: Number((event.target as HTMLSelectElement).value) })
 const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.link.id, from: Number((event.target as HTMLSelectElement).value) })
 </script>
 
@@ -49,8 +52,14 @@ const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.
       </label>
     </div>
     <div v-if="more" class="fourth">
-      <ValueField :value="link.curve" />
+      <ValueField :value="link.curve" /><ValueField :value="link.begin" /><ValueField :value="link.end" />
       <button type="button" class="btn" title="What rose now falls" @click="document.edit({ do: 'turn_link', link: link.id })">Upside down</button>
+      <label v-if="like.length">As
+        <select :value="0" :aria-label="`Take the settings of another link for ${link.target}`" @change="alike">
+          <option :value="0">another link…</option>
+          <option v-for="other in like" :key="other.id" :value="other.id">{{ other.from_name }} to {{ other.target }}</option>
+        </select>
+      </label>
       <label>From
         <select :value="link.from" :aria-label="`Source of the link to ${link.target}`" @change="resend">
           <option v-for="source in sources" :key="source.id" :value="source.id">{{ source.name }}</option>

@@ -8,6 +8,7 @@ import type { GroupId } from "./GroupId";
 import type { KindName } from "./KindName";
 import type { LinkId } from "./LinkId";
 import type { Meta } from "./Meta";
+import type { PhraseNote } from "./PhraseNote";
 import type { RouteId } from "./RouteId";
 import type { RouteKind } from "./RouteKind";
 import type { ShapePoint } from "./ShapePoint";
@@ -16,6 +17,7 @@ import type { SourceName } from "./SourceName";
 import type { TableId } from "./TableId";
 import type { Turn } from "./Turn";
 import type { UnitId } from "./UnitId";
+import type { WheelPlace } from "./WheelPlace";
 
 /**
  * One change of a patch.
@@ -216,7 +218,39 @@ low: number,
 /**
  * The value at its high end.
  */
-high: number, } | { "do": "set_shape", source: SourceId, 
+high: number, } | { "do": "set_way", link: LinkId, 
+/**
+ * The value at the source's low end.
+ */
+low: number, 
+/**
+ * The value at its high end.
+ */
+high: number, } | { "do": "like_link", link: LinkId, like: LinkId, } | { "do": "take_end", source: SourceId, 
+/**
+ * The high one.
+ */
+high: boolean, } | { "do": "morph", source: SourceId, } | { "do": "rename_phrase", name: string, } | { "do": "set_phrase_length", beats: number, } | { "do": "add_note", note: PhraseNote, } | { "do": "change_notes", 
+/**
+ * Positions, and what stands there from now on.
+ */
+notes: Array<[number, PhraseNote]>, } | { "do": "remove_notes", 
+/**
+ * Positions.
+ */
+notes: Array<number>, } | { "do": "set_turns", 
+/**
+ * The pitch bend; else the modulation wheel.
+ */
+bend: boolean, turns: Array<WheelPlace>, } | { "do": "add_articulation", name: string, } | { "do": "remove_articulation", at: number, } | { "do": "rename_articulation", at: number, name: string, } | { "do": "key_articulation", at: number, key: number | null, } | { "do": "switch_articulation", at: number | null, } | { "do": "settle", 
+/**
+ * In which value; all if none.
+ */
+address: Address | null, 
+/**
+ * As it is in the base; else the base becomes as it is here.
+ */
+take_back: boolean, } | { "do": "set_shape", source: SourceId, 
 /**
  * 2 to 64 points.
  */

@@ -41,7 +41,19 @@ swept: [number, number],
 /**
  * Lowest and highest value it takes its target to by itself, written.
  */
-low: string, high: string, scaled_by: SourceId | null, 
+low: string, high: string, 
+/**
+ * What it is at the low and at the high end of the source, written.
+ */
+at_low: string, at_high: string, 
+/**
+ * Where in the source's way it begins and has done all it does.
+ */
+begin: ValueView, end: ValueView, 
+/**
+ * The way from the low end to the high one, as places on its bar at eleven places of the source.
+ */
+way: Array<number>, scaled_by: SourceId | null, 
 /**
  * Name of the source that brings it in; empty for none.
  */

@@ -55,4 +55,12 @@ moved: SweptView | null,
 /**
  * For whom it may be moved; none where nothing may.
  */
-movable: Movable | null, };
+movable: Movable | null, 
+/**
+ * What it is in the base, written, where it is something else in the articulation that is heard.
+ */
+base: string | null, 
+/**
+ * Where that lies on its bar, 0 to 1.
+ */
+base_place: number, };

@@ -1,11 +1,12 @@
 <script setup lang="ts">
 import { computed } from 'vue'
 
-import { ticks, timeToX, type Axis } from '../../draw/axis'
+import { beatTicks, ticks, timeToX, type Axis } from '../../draw/axis'
 import type { AuditionView } from '../../engine/generated/AuditionView'
 
-const props = defineProps<{ axis: Axis; cursorS: number; audition: AuditionView; sources?: boolean }>()
-const marks = computed(() => ticks(props.axis))
+const props = defineProps<{ axis: Axis; cursorS: number; audition: AuditionView; sources?: boolean; beatS?: number }>()
+/** Bars and beats where a phrase is shown, seconds else. */
+const marks = computed(() => (props.beatS ? beatTicks(props.axis, props.beatS) : ticks(props.axis)))
 const holdX = computed(() => timeToX(props.axis, props.audition.hold_s))
 const endX = computed(() => timeToX(props.axis, props.audition.end_s))
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))

@@ -1,0 +1,269 @@
+//! Playing, as one does it: macros, phrases over a beat, the arpeggio, articulations. Gestures are counted as in the whole jobs.
+
+use std::path::PathBuf;
+
+use thirtyfour::prelude::*;
+use zolvik_browser_tests::Stage;
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{Operator, UnitId};
+use zolvik_patch::movement::link::way;
+use zolvik_patch::playing::articulation;
+
+use crate::hand::Hand;
+use crate::measure::*;
+
+async fn look(stage: &Stage, name: &str) {
+    if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
+        stage.picture(&PathBuf::from(folder).join(name)).await;
+    }
+}
+
+/// Types what a target of the chosen macro is at one end.
+async fn end(hand: &mut Hand, target: &str, high: bool, text: &str) {
+    let at = if high { "100 %" } else { "0 %" };
+    hand.gestures += 2;
+    let css = format!(".editor button[aria-label^='{target} at {at}']");
+    hand.stage.find(&css).await.click().await.unwrap();
+    let css = format!("input[aria-label='{target} at {at}, typed']");
+    let input = hand.stage.find(&css).await;
+    input.send_keys(text).await.unwrap();
+    input.send_keys(Key::Enter + "").await.unwrap();
+}
+
+#[tokio::test]
+async fn a_macro_moves_four_things_one_upside_down_and_is_learnt_from_the_controller() {
+    let mut hand = Hand::new().await;
+    hand.line("sine x2 > 1 1rad; low 800Hz").await;
+    hand.click("+ Macro").await;
+    look(&hand.stage, "play-1-macro.png").await;
+    for (strip, value) in [
+        ("2", "Index"),
+        ("1", "Fine"),
+        ("3", "Cutoff at A3"),
+        ("3", "Resonance"),
+    ] {
+        hand.key(strip).await;
+        hand.ask(value).await;
+        hand.click_on("[data-testid=field-menu] .choices .btn")
+            .await;
+        hand.key(Key::Escape + "").await;
+    }
+    end(&mut hand, "Operator 2 index", true, "4").await;
+    end(&mut hand, "Low-pass 3 cutoff", true, "300").await;
+    look(&hand.stage, "play-2-targets.png").await;
+    hand.click("Learn").await;
+    hand.click("Controllers").await;
+    hand.click("Knob (CC 21)").await;
+    let stage = &hand.stage;
+    let moved = "return [...document.querySelectorAll('.cell [role=spinbutton]')].some((f) => Number(f.getAttribute('aria-valuenow')) > 0.9)";
+    stage.wait_until("the knob takes the macro up", moved).await;
+    look(stage, "play-3-learnt.png").await;
+    let back = "return [...document.querySelectorAll('.cell [role=spinbutton]')].every((f) => Number(f.getAttribute('aria-valuenow')) < 0.05)";
+    stage.wait_until("and down again", back).await;
+    hand.stage.press(Key::Escape + "").await;
+    let patch = hand.patch().await;
+    hand.within("a macro on four things", 32);
+    assert_eq!(patch.movement.links.len(), 4);
+    let of = |param| {
+        let link = patch.movement.links.iter().find(|l| l.to.param == param);
+        way(&patch, link.expect("a link")).unwrap()
+    };
+    let index = of(zolvik_patch::document::Send::INDEX_RAD);
+    assert!(
+        (index.0 - 1.0).abs() < 1e-6 && (index.1 - 4.0).abs() < 1e-6,
+        "{index:?}"
+    );
+    let cutoff = of(zolvik_patch::document::Filter::CUTOFF_HZ);
+    assert!(cutoff.1 < cutoff.0, "upside down: {cutoff:?}");
+    // the sweep of the knob is one step of undo
+    hand.stage.chord(Key::Control, "z").await;
+    assert_eq!(hand.patch().await.movement.links.len(), 4);
+    // in another patch the same knob moves its first macro
+    let css = "return fetch('/api/kept/learnt').then((r) => r.json()).then((l) => l.length === 1 && l[0].document.includes('21'))";
+    hand.stage
+        .wait_until("it is kept for the installation", css)
+        .await;
+}
+
+#[tokio::test]
+async fn a_bass_line_over_a_beat_with_slides() {
+    let mut hand = Hand::new().await;
+    hand.choose("Picture", "Phrase").await;
+    look(&hand.stage, "play-4-no-phrase.png").await;
+    hand.click("Choose a phrase").await;
+    hand.stage.find("[aria-label='Phrases']").await;
+    look(&hand.stage, "play-5-phrases.png").await;
+    let from = "[...document.querySelectorAll('[aria-label=Phrases] .line')].find((l) => l.textContent.includes('Root walk')).querySelector('.btn').click()";
+    hand.gestures += 1;
+    hand.stage.js(from, vec![]).await;
+    hand.pick("Beat", "Night train").await;
+    hand.stage.find("[data-note='0']").await;
+    hand.stage.select_patch().await;
+    hand.choose("Notes", "Legato").await;
+    hand.set("Glide", "90 ms").await;
+    look(&hand.stage, "play-6-bass.png").await;
+    // a note is moved up and made longer, so that the next is slid into
+    hand.click_on("[data-note='1'] .hit").await;
+    hand.set_note("Length", "1.5").await;
+    hand.set_note("Velocity", "120").await;
+    let patch = hand.patch().await;
+    hand.within("a bass line over a beat", 22);
+    let phrase = patch.playing.phrase.as_ref().expect("a phrase");
+    assert_eq!(patch.audition.note, 33);
+    assert_eq!(
+        (phrase.notes[1].velocity, phrase.notes[1].length_beats),
+        (120, 1.5)
+    );
+    assert!(phrase.overlapping().iter().filter(|o| **o).count() >= 2);
+    // it plays: the audio thread moves through it, and sounds
+    hand.stage.press(" ").await;
+    let plays = "return document.querySelector('.playhead') !== null && document.querySelector('[data-testid=voices]').textContent.trim() !== '0 voices'";
+    hand.stage.wait_until("it plays", plays).await;
+    hand.stage.press(" ").await;
+    hand.stage
+        .wait_until(
+            "it stops",
+            "return document.querySelector('.playhead') === null",
+        )
+        .await;
+    // what is rendered: the first note is the root, two octaves below
+    let sound = phrase_of(&patch, 48_000.0);
+    let hz = strongest_hz(&sound.left, 0.1, 0.25, (30.0, 400.0));
+    assert!((hz - 55.0).abs() < 4.0, "{hz} Hz");
+}
+
+#[tokio::test]
+async fn an_arpeggio_is_recorded_as_a_phrase_and_exported() {
+    let mut hand = Hand::new().await;
+    hand.choose("Picture", "Phrase").await;
+    hand.stage.select_patch().await;
+    hand.click("Arpeggio").await;
+    hand.choose("Order", "Up").await;
+    hand.click("Record").await;
+    let driver = hand.stage.driver.clone();
+    let down = driver
+        .action_chain()
+        .key_down('z')
+        .key_down('c')
+        .key_down('b');
+    down.perform().await.unwrap();
+    tokio::time::sleep(std::time::Duration::from_millis(1300)).await;
+    let up = driver.action_chain().key_up('z').key_up('c').key_up('b');
+    up.perform().await.unwrap();
+    hand.gestures += 1;
+    hand.click("Stop recording").await;
+    hand.stage.find("[data-note='3']").await;
+    look(&hand.stage, "play-7-recorded.png").await;
+    let patch = hand.patch().await;
+    let phrase = patch.playing.phrase.as_ref().expect("what was recorded");
+    let keys: Vec<i16> = phrase.notes.iter().map(|n| n.semitones + 57).collect();
+    assert!(keys.len() >= 5, "{keys:?}");
+    assert!(keys.iter().all(|k| [48, 52, 55].contains(k)), "{keys:?}");
+    assert!(keys.windows(2).all(|two| two[0] != two[1]), "{keys:?}");
+    for (at, note) in phrase.notes.iter().enumerate() {
+        let expected = phrase.notes[0].at_beats + at as f64 * 0.25;
+        assert!(
+            (note.at_beats - expected).abs() < 1e-6,
+            "on the grid: {phrase:?}"
+        );
+    }
+    hand.click("Export MIDI").await;
+    hand.within("an arpeggio recorded and exported", 9);
+    let file = hand.stage.download("mid").await;
+    let read = zolvik_files::midi::read(&std::fs::read(file).unwrap(), "Back", 57).unwrap();
+    assert_eq!(read.phrase.notes.len(), phrase.notes.len());
+    // and the other way round: a file is imported
+    let input = hand
+        .stage
+        .driver
+        .find(By::Css("[data-testid=midi-file]"))
+        .await
+        .unwrap();
+    let path = std::env::temp_dir().join(format!(
+        "zolvik-{}.mid",
+        hand.id + i64::from(std::process::id())
+    ));
+    std::fs::write(
+        &path,
+        zolvik_files::midi::write(
+            &zolvik_patch::playing::ready::READY_PHRASES[3].phrase(),
+            57,
+            97.0,
+        ),
+    )
+    .unwrap();
+    input.send_keys(path.to_str().unwrap()).await.unwrap();
+    hand.stage
+        .wait_until("the tempo of the file", "return document.querySelector(\"[aria-label='Tempo']\").getAttribute('aria-valuenow') === '97'")
+        .await;
+    std::fs::write(&path, b"no file of notes").unwrap();
+    input.send_keys(path.to_str().unwrap()).await.unwrap();
+    hand.stage
+        .wait_until(
+            "it says why",
+            "return document.body.textContent.includes('no whole MIDI file')",
+        )
+        .await;
+    assert_eq!(
+        hand.patch()
+            .await
+            .playing
+            .phrase
+            .as_ref()
+            .unwrap()
+            .notes
+            .len(),
+        12
+    );
+    let _ = std::fs::remove_file(path);
+}
+
+#[tokio::test]
+async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() {
+    let mut hand = Hand::new().await;
+    hand.line("noise -6").await;
+    hand.key("1").await;
+    hand.key(Key::Delete + "").await;
+    hand.key("2").await;
+    hand.set("Attack", "0").await;
+    hand.set("Decay", "60 ms").await;
+    hand.set("Sustain", "0").await;
+    hand.click("+ Articulation").await;
+    hand.set("Decay", "500 ms").await;
+    look(&hand.stage, "play-8-open.png").await;
+    let sign = ".field.own[aria-label='Decay']";
+    hand.stage.find(sign).await;
+    hand.choose("Articulation", "Base").await;
+    hand.set("Colour", "6").await;
+    hand.click("Differences").await;
+    look(&hand.stage, "play-9-differences.png").await;
+    hand.click("Give them keys from C1 up").await;
+    hand.key(Key::Escape + "").await;
+    let patch = hand.patch().await;
+    hand.within("a hat closed and open", 26);
+    assert_eq!(patch.playing.articulation, None);
+    assert_eq!(patch.playing.articulations[0].key, Some(24));
+    let mut open = patch.clone();
+    articulation::switch(&mut open, Some(0));
+    let colour = Address::unit(UnitId(2), zolvik_patch::document::Noise::COLOUR_DB);
+    assert_eq!(
+        colour.get(&open).unwrap(),
+        6.0,
+        "the base's change reaches it"
+    );
+    let late = |patch: &zolvik_patch::Patch| rms(&note(patch, 57, 1.0, 1.0).left[14_400..19_200]);
+    let (closed_late, open_late) = (late(&patch), late(&open));
+    assert!(
+        open_late > 30.0 * closed_late.max(1e-9),
+        "{open_late} against {closed_late}"
+    );
+    // the low key goes to it instead of sounding
+    let pressed = "const pinia = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia; pinia._s.get('playing').receive([0x90, 24, 90]); pinia._s.get('playing').receive([0x80, 24, 0])";
+    hand.stage.js(pressed, vec![]).await;
+    hand.stage
+        .wait_until("Open is heard", "return document.querySelector(\"[aria-label='Articulation'] [aria-pressed=true]\").textContent.trim() !== 'Base'")
+        .await;
+    assert_eq!(hand.patch().await.playing.articulation, Some(0));
+    let ratio = Operator::RATIO;
+    assert!(Address::unit(UnitId(2), ratio).get(&open).is_err());
+}

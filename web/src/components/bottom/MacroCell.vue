@@ -1,0 +1,33 @@
+<script setup lang="ts">
+/** A macro at the foot: where it stands, how much it moves, and a sign to be dropped on what it is to move. */
+import ValueField from '../field/ValueField.vue'
+import { useDropSource } from '../../composables/useDropSource'
+import type { MacroView } from '../../engine/generated/MacroView'
+
+defineProps<{ knob: MacroView; chosen: boolean; learnt: string }>()
+const emit = defineEmits<{ choose: [] }>()
+const { take, hint } = useDropSource()
+</script>
+
+<template>
+  <div class="cell" :class="{ chosen }" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')">
+    <ValueField :value="knob.value" />
+    <button type="button" class="grip" :title="`${knob.name}: drag onto a value, a strip or a rail and it moves that; click: what it moves`" :aria-label="`What ${knob.name} moves`" @pointerdown.stop="take($event, knob.source, () => emit('choose'))" @keydown.enter="emit('choose')">
+      {{ knob.links.length }} {{ knob.links.length === 1 ? 'target' : 'targets' }}<template v-if="learnt">, {{ learnt }}</template> <i class="pi pi-arrows-alt" />
+    </button>
+    <Teleport to="body"><div v-if="hint" class="drag-hint" :style="{ left: `${hint.x + 14}px`, top: `${hint.y - 26}px` }">{{ hint.words }}</div></Teleport>
+  </div>
+</template>
+
+<style scoped>
+.cell { position: relative; background: var(--field); border-radius: var(--r); min-width: 0; display: flex; flex-direction: column; }
+.cell.chosen { outline: 1.5px solid var(--ink); background: var(--select); }
+.cell :deep(.field) { background: none; min-height: 24px; padding: 1px 6px 4px; display: grid; grid-template-columns: minmax(0, 1fr) auto; align-items: baseline; gap: 4px; }
+.cell :deep(.label) { font-size: var(--fs-12); font-weight: 600; color: var(--ink); line-height: 16px; }
+.cell :deep(input.value) { width: 56px; }
+.cell :deep(.track) { bottom: 0; }
+.grip { all: unset; box-sizing: border-box; display: flex; gap: 4px; align-items: center; width: 100%; min-height: 15px; padding: 0 6px; font-size: var(--fs-11); color: var(--ink-3); cursor: grab; touch-action: none; white-space: nowrap; overflow: hidden; }
+.grip i { margin-left: auto; font-size: 9px; }
+.grip:focus-visible { outline: 2px solid var(--swept); }
+.drag-hint { position: fixed; z-index: 60; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
+</style>
