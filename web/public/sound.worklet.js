@@ -1,7 +1,9 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
 // Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 share of the time there is, 5 write place, 6 notes
-// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9 place in what is played in beats or -1, 10.. scope.
-const HEAD = 10
+// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9 place in what is played in beats or -1, 10.. places of
+// 32 sources of movement, 42.. scope.
+const SOURCES = 32
+const HEAD = 10 + SOURCES
 const SCOPE = 1024
 // The work is looked at over this many blocks, and at once when as many in a row take far too long.
 const LOOK = 48
@@ -36,6 +38,7 @@ class Sound extends AudioWorkletProcessor {
     const memory = this.module.memory.buffer
     this.left = new Float32Array(memory, this.module.zolvik_sound_channel(0), 1024)
     this.right = new Float32Array(memory, this.module.zolvik_sound_channel(1), 1024)
+    this.places = new Float32Array(memory, this.module.zolvik_sound_places(), 2 * SOURCES)
   }
 
   /**
@@ -138,6 +141,7 @@ class Sound extends AudioWorkletProcessor {
     levels[2] = this.module.zolvik_sound_voices()
     levels[3] = Math.min(levels[3], guard)
     levels[5] = this.place
+    for (let i = 0; i < SOURCES; i++) levels[10 + i] = this.places[2 * i]
     levels[9] = this.module.zolvik_sound_place()
     this.watch(now() - began, left.length)
     return true

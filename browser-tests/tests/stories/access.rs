@@ -29,6 +29,9 @@ async fn faults(stage: &Stage) -> Vec<String> {
 }
 
 async fn check(stage: &Stage, state: &str, all: &mut Vec<String>) {
+    // what opens fades in
+    let opaque = "return [...document.querySelectorAll('[role=dialog]')].every((d) => getComputedStyle(d).opacity === '1')";
+    stage.wait_until("what opened is there", opaque).await;
     for theme in ["light", "dark"] {
         stage
             .js(
@@ -130,6 +133,29 @@ async fn no_view_or_state_has_a_fault() {
     stage.press("l").await;
     stage.find("[data-testid=field-menu]").await;
     check(&stage, "build, what moves a field", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage.click("+ Macro").await;
+    stage.find(".editor").await;
+    check(&stage, "a macro", &mut all).await;
+    stage.click("Controllers").await;
+    stage.find("[data-testid=controllers]").await;
+    check(&stage, "controllers", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage.choose("Picture", "Phrase").await;
+    stage.find("[data-note='0']").await.click().await.unwrap();
+    check(&stage, "a phrase", &mut all).await;
+    stage.click("Phrases").await;
+    stage.find("[aria-label='Phrases'] .line").await;
+    check(&stage, "phrases to choose from", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage.choose("Picture", "Note").await;
+    stage.open(&format!("/patch/{}", of("Tin Rain"))).await;
+    stage.find("[data-unit='1']").await;
+    stage.choose("Articulation", "Closed C1").await;
+    check(&stage, "an articulation", &mut all).await;
+    stage.click("Differences").await;
+    stage.find(".table td").await;
+    check(&stage, "differences", &mut all).await;
     all.sort();
     all.dedup();
     assert!(all.is_empty(), "{} faults:\n{}", all.len(), all.join("\n"));

@@ -59,6 +59,7 @@ async fn the_computer_keyboard_plays_two_octaves_and_shifts() {
         .await
         .unwrap();
     voices(&stage, 0).await;
+    stage.click("Controllers").await;
     stage.click("Octave up").await;
     stage
         .driver
@@ -84,6 +85,8 @@ async fn the_computer_keyboard_plays_two_octaves_and_shifts() {
 #[tokio::test]
 async fn the_simulated_midi_keyboard_plays_by_hand_with_pedal_and_by_itself() {
     let stage = ready().await;
+    stage.click("Controllers").await;
+    stage.at_rest("[data-testid=controllers]").await;
     let (x, y) = stage.middle(".small [data-key='60']").await;
     stage.click("Pedal").await;
     stage

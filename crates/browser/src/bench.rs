@@ -5,13 +5,14 @@ use std::sync::Arc;
 
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
+use zolvik_lab::chance::bands;
 use zolvik_lab::level::level;
 use zolvik_lab::predict::{Moment, explain};
 use zolvik_lab::render::{Phrased, render_as_heard, render_phrase, render_program};
 use zolvik_lab::response;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::unfold::draw;
-use zolvik_lab::{Note, Rendered, Unfolded, unfold};
+use zolvik_lab::{Detail, Note, Rendered, Unfolded, unfold};
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, RouteId, UnitId, UnitKind};
 use zolvik_patch::filter;
@@ -240,11 +241,29 @@ impl Bench {
             }
         };
         let moved = Moved::new(&patch, &drawn);
+        // how else it might be, once the hand rests; a phrase is many notes
+        let bands = match (phrase, detail) {
+            (false, Detail::Fine) => {
+                let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
+                bands(&patch, &note, &drawn.frames)
+            }
+            _ => vec![],
+        };
         self.give(drawn.spectrogram);
         self.give(bytes(&drawn.loudness_db));
         self.give(bytes(&moved.units));
         let units = drawn.sound.units.clone();
         self.give(bytes(&moved.curves));
+        let mut chancy = vec![];
+        let mut courses: Vec<f32> = vec![];
+        for (source, band) in patch.movement.sources.iter().zip(bands) {
+            if let Some((low, high)) = band {
+                chancy.push(source.id);
+                courses.extend(low);
+                courses.extend(high);
+            }
+        }
+        self.give(bytes(&courses));
         let sources = patch.movement.sources.iter().map(|s| s.id).collect();
         let links = patch.movement.links.iter().map(|l| l.id).collect();
         self.shown = Some((patch, listening));
@@ -256,6 +275,7 @@ impl Bench {
             sources,
             links,
             sends: moved.sends,
+            chancy,
             level: drawn.level.into(),
         })
     }

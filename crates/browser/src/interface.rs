@@ -213,6 +213,16 @@ pub extern "C" fn zolvik_sound_place() -> f64 {
     with_sound(|sound| sound.place_beats())
 }
 
+/// Where each source of movement stands and how far it has come in: pairs of `f32`, 32 of them, valid for the engine's life.
+#[unsafe(no_mangle)]
+pub extern "C" fn zolvik_sound_places() -> *const f32 {
+    SOUND.with_borrow(|sound| {
+        sound
+            .as_ref()
+            .map_or(std::ptr::null(), |s| s.places.as_ptr().cast())
+    })
+}
+
 /// Begins (1) or ends (0) keeping what is heard. Not inside of processing.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_record(on: u32) {

@@ -4,6 +4,7 @@ use std::sync::Arc;
 
 use zolvik_engine::Guard;
 use zolvik_engine::program::{Program, ProgramError};
+use zolvik_patch::document::MAX_SOURCES;
 use zolvik_play::{NoScore, Player, Score};
 use zolvik_waves::bank::NoBank;
 use zolvik_waves::{Bank, Recording};
@@ -37,6 +38,8 @@ pub struct Sound {
     incoming: Vec<f32>,
     /// Keys of the waves and recordings it has, since the last was shelved.
     pub held: Vec<u64>,
+    /// Where each source of movement stands in the newest note, 0 to 1, and how far it has come in.
+    pub places: [[f32; 2]; MAX_SOURCES],
     /// Notes that were let go because the machine could not keep up, since the start.
     pub let_go: u32,
     /// The quality a program asked for and the one it is computed with, while that is lower.
@@ -57,6 +60,7 @@ impl Sound {
             guard_gain: 1.0,
             incoming: vec![],
             held: vec![],
+            places: [[0.0; 2]; MAX_SOURCES],
             let_go: 0,
             lowered: None,
         }
@@ -162,6 +166,7 @@ impl Sound {
             &mut right[..frames],
             &mut self.beat[..frames],
         );
+        self.player.engine.places(&mut self.places);
         for (at, beat) in self.beat[..frames].iter().enumerate() {
             left[at] += beat * self.beat_gain;
             right[at] += beat * self.beat_gain;

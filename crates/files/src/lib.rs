@@ -9,6 +9,8 @@
 
 #[cfg(feature = "exchange")]
 pub mod bundle;
+#[cfg(feature = "exchange")]
+pub mod flac;
 pub mod midi;
 #[cfg(feature = "exchange")]
 pub mod recording;

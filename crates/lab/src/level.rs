@@ -28,6 +28,17 @@ pub fn lowered_db(here_lufs: f64, there_lufs: f64) -> f64 {
     }
 }
 
+/// Most a sound without a part of it is turned up to be as loud as with it, in decibels.
+const MOST_RAISED_DB: f64 = 12.0;
+
+/// How far a sound is turned up or down to be as loud as another one, in decibels: nothing where one is silent.
+pub fn evened_db(here_lufs: f64, there_lufs: f64) -> f64 {
+    match here_lufs.min(there_lufs) < FAINT_LUFS {
+        true => 0.0,
+        false => (there_lufs - here_lufs).min(MOST_RAISED_DB),
+    }
+}
+
 /// Measures true peak, at sixteen times the rate, and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
 pub fn level(sound: &Rendered) -> Level {
     let peaks = [&sound.left, &sound.right].map(|side| true_peak(side));

@@ -5,6 +5,8 @@
 //! - [`spectrum`]: what partials are in it at one moment.
 //! - [`level`]: true peak and loudness.
 
+pub mod batch;
+pub mod chance;
 pub mod level;
 pub mod predict;
 pub mod render;

@@ -44,6 +44,8 @@ pub struct Unfolded {
     pub places: Vec<Vec<f32>>,
     /// How far each link moves its value at each column, in the value's domain.
     pub motions: Vec<Vec<f32>>,
+    /// Frames of the columns.
+    pub frames: Vec<usize>,
     /// True peak and loudness; in a coarse picture the peak is that of the samples.
     pub level: Level,
 }
@@ -86,6 +88,7 @@ pub fn draw(sound: Rendered, length_s: f64, exponent: f64, detail: Detail) -> Un
             Detail::Fine => level(&sound),
         },
         sound,
+        frames,
     }
 }
 

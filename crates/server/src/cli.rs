@@ -8,15 +8,20 @@ use std::process::ExitCode;
 use std::time::Duration;
 
 use clap::{Parser, Subcommand};
+use zolvik_engine::program::prepare_with;
 use zolvik_files::bundle;
-use zolvik_files::wav;
-use zolvik_lab::Note;
-use zolvik_lab::render::render_for_file;
+use zolvik_lab::batch::{Batch, What};
+use zolvik_lab::render::{Phrased, render_for_file, render_phrase};
+use zolvik_lab::{Note, Rendered};
 use zolvik_patch::document::Audition;
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::param::ParamId;
+use zolvik_patch::playing::articulation;
 use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
 use crate::clips::StoredClips;
+use crate::renders::{Format, Work, Written};
 use crate::router::router;
 use crate::serve::{asked_to_stop, serve as serve_connections};
 use crate::state::App;
@@ -56,7 +61,7 @@ enum Command {
         #[arg(long)]
         demo: bool,
     },
-    /// Renders one note of a patch file or bundle as WAV.
+    /// Renders a note, the phrase or a set of keys of a patch file or bundle, as WAV or FLAC.
     Render {
         /// The patch file.
         patch: PathBuf,
@@ -75,10 +80,28 @@ enum Command {
         /// Sample rate in hertz.
         #[arg(long, default_value_t = 48_000, value_parser = clap::value_parser!(u32).range(8_000..=192_000))]
         rate: u32,
-        /// 16, 24 or 32 (float).
+        /// 16, 24 or, of WAV, 32 (float).
         #[arg(long, default_value_t = 24)]
         bits: u32,
-        /// The WAV file to write.
+        /// The articulation by its name, "base" for the base; the one the file was saved with without it.
+        #[arg(long)]
+        articulation: Option<String>,
+        /// Renders the patch's phrase instead of a note.
+        #[arg(long, conflicts_with_all = ["note", "velocity", "hold", "set"])]
+        phrase: bool,
+        /// With the phrase, the beat too.
+        #[arg(long, requires = "phrase")]
+        beat: bool,
+        /// Renders a set of keys: from, to and semitones in between, such as C1:C6:3.
+        #[arg(long, conflicts_with_all = ["note", "hold", "length"])]
+        set: Option<String>,
+        /// Velocities of the set, such as 40,80,120.
+        #[arg(long, requires = "set", value_delimiter = ',', default_value = "100")]
+        velocities: Vec<u8>,
+        /// In the base and in every articulation.
+        #[arg(long, requires = "set", conflicts_with = "articulation")]
+        all_articulations: bool,
+        /// The file to write, WAV or FLAC by its ending; of a set the folder.
         #[arg(long)]
         out: PathBuf,
     },
@@ -162,21 +185,48 @@ pub fn main() -> ExitCode {
             length,
             rate,
             bits,
+            articulation,
+            phrase,
+            beat,
+            set,
+            velocities,
+            all_articulations,
             out,
-        } => read_any(&patch).and_then(|(patch, clips)| {
-            render_to(
-                &patch,
-                &clips,
-                Wish {
-                    note,
-                    velocity,
-                    hold,
-                    length,
-                    rate,
-                    bits,
-                },
-                &out,
-            )
+        } => read_any(&patch).and_then(|(mut patch, clips)| {
+            go_to(&mut patch, articulation.as_deref())?;
+            let flac = out
+                .extension()
+                .is_some_and(|e| e.eq_ignore_ascii_case("flac"));
+            let written = Written {
+                format: if flac { Format::Flac } else { Format::Wav },
+                bits,
+                rate_hz: rate,
+            };
+            if let Some(set) = set {
+                let batch = Batch {
+                    what: set_of(&set, velocities)?,
+                    all_articulations,
+                };
+                return render_set(patch, clips, &batch, written, &out);
+            }
+            let sound = match phrase {
+                true => phrase_of(&patch, &clips, length, (beat, rate)),
+                false => {
+                    let wish = Wish {
+                        note,
+                        velocity,
+                        hold,
+                        length,
+                    };
+                    note_of(&patch, &clips, wish, rate)?
+                }
+            };
+            let failed = |problem: String| Failure::File {
+                path: out.clone(),
+                problem,
+            };
+            let bytes = written.bytes(&sound).map_err(failed)?;
+            atomic::write(&out, &bytes).map_err(|e| failed(e.to_string()))
         }),
         Command::Library { data, command } => library_command(&data, command),
         Command::Patch { command } => patch_command(command),
@@ -261,15 +311,37 @@ struct Wish {
     velocity: Option<u8>,
     hold: Option<String>,
     length: Option<f64>,
-    rate: u32,
-    bits: u32,
 }
 
-fn render_to(patch: &Patch, clips: &StoredClips, wish: Wish, out: &Path) -> Result<(), Failure> {
-    let rate_hz = f64::from(wish.rate);
-    let mut note = Note::auditioned(patch, rate_hz);
-    let typed =
-        |id, text: &str| text::read(id, text, 0.0).map_err(|e| Failure::Argument(e.to_string()));
+/// Reads a value typed as on the screen.
+fn typed(id: ParamId, text: &str) -> Result<f64, Failure> {
+    text::read(id, text, 0.0).map_err(|e| Failure::Argument(e.to_string()))
+}
+
+/// Goes to an articulation by its name.
+fn go_to(patch: &mut Patch, name: Option<&str>) -> Result<(), Failure> {
+    let Some(name) = name else { return Ok(()) };
+    let list = &patch.playing.articulations;
+    let at = match name.eq_ignore_ascii_case("base") {
+        true => None,
+        false => {
+            let found = list.iter().position(|a| a.name.eq_ignore_ascii_case(name));
+            let names: Vec<&str> = list.iter().map(|a| a.name.as_str()).collect();
+            let why = || {
+                format!(
+                    "there is no articulation {name}; there are: base, {}",
+                    names.join(", ")
+                )
+            };
+            Some(found.ok_or_else(|| Failure::Argument(why()))? as u8)
+        }
+    };
+    articulation::switch(patch, at);
+    Ok(())
+}
+
+fn note_of(patch: &Patch, clips: &StoredClips, wish: Wish, rate: u32) -> Result<Rendered, Failure> {
+    let mut note = Note::auditioned(patch, rate.into());
     if let Some(name) = &wish.note {
         note.key = typed(Audition::NOTE, name)? as u8;
     }
@@ -281,15 +353,64 @@ fn render_to(patch: &Patch, clips: &StoredClips, wish: Wish, out: &Path) -> Resu
         Some(length_s) => Note { length_s, ..note },
         None => note.to_its_end(patch),
     };
-    let depth = wav::Depth::try_from(wish.bits).map_err(|e| Failure::Argument(e.to_string()))?;
-    let sound = render_for_file(patch, &note, clips);
+    Ok(render_for_file(patch, &note, clips))
+}
+
+fn phrase_of(
+    patch: &Patch,
+    clips: &StoredClips,
+    length_s: Option<f64>,
+    (with_beat, rate): (bool, u32),
+) -> Rendered {
+    let mut how = Phrased {
+        with_beat,
+        ..Phrased::to_its_end(patch, rate.into())
+    };
+    how.length_s = length_s.unwrap_or(how.length_s);
+    let prepared = prepare_with(&patch.for_files(), &Listening::default(), clips);
+    render_phrase(&prepared, patch, &how)
+}
+
+/// Keys of a set, such as `C1:C6:3`.
+fn set_of(text: &str, velocities: Vec<u8>) -> Result<What, Failure> {
+    let why = || {
+        Failure::Argument(format!(
+            "{text} is no set of keys; give from, to and step such as C1:C6:3"
+        ))
+    };
+    let parts: Vec<&str> = text.split(':').collect();
+    let [from, to, every] = parts[..] else {
+        return Err(why());
+    };
+    Ok(What::Set {
+        from: typed(Audition::NOTE, from)? as u8,
+        to: typed(Audition::NOTE, to)? as u8,
+        every: every.parse().map_err(|_| why())?,
+        velocities,
+    })
+}
+
+/// Renders a set into a folder, saying how far it is.
+fn render_set(
+    patch: Patch,
+    clips: StoredClips,
+    batch: &Batch,
+    written: Written,
+    out: &Path,
+) -> Result<(), Failure> {
     let failed = |problem: String| Failure::File {
         path: out.into(),
         problem,
     };
-    let bytes = wav::write(&sound.left, &sound.right, wish.rate, depth)
-        .map_err(|e| failed(e.to_string()))?;
-    atomic::write(out, &bytes).map_err(|e| failed(e.to_string()))
+    let work = Work::new(patch, clips, batch, written).map_err(Failure::Argument)?;
+    std::fs::create_dir_all(out).map_err(|e| failed(e.to_string()))?;
+    for (n, piece) in work.pieces.iter().enumerate() {
+        let (name, bytes) = work.render(piece).map_err(failed)?;
+        let path = out.join(&name);
+        atomic::write(&path, &bytes).map_err(|e| failed(e.to_string()))?;
+        println!("{} of {}: {name}", n + 1, work.pieces.len());
+    }
+    Ok(())
 }
 
 fn library_command(data: &Path, command: LibraryCommand) -> Result<(), Failure> {

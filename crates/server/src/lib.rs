@@ -13,6 +13,7 @@ pub mod extract;
 mod gate;
 pub mod pictures;
 pub mod problem;
+pub mod renders;
 pub mod router;
 pub mod serve;
 pub mod state;

@@ -9,7 +9,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use zolvik_patch::plain::visible;
 
-use crate::api::{files, kept, library, patches, versions};
+use crate::api::{files, kept, library, patches, renders, versions};
 use crate::problem::Problem;
 use crate::state::App;
 use crate::{assets, gate};
@@ -44,6 +44,10 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(files::import))
         .routes(routes!(kept::list))
         .routes(routes!(kept::keep, kept::forget))
+        .routes(routes!(renders::begin))
+        .routes(routes!(renders::events))
+        .routes(routes!(renders::file))
+        .routes(routes!(renders::forget))
         .routes(routes!(library::about))
         .routes(routes!(library::empty_bin))
         .routes(routes!(library::schema))

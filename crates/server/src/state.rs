@@ -7,6 +7,7 @@ use zolvik_store::{Store, StoreError};
 
 use crate::pictures::Pictures;
 use crate::problem::Problem;
+use crate::renders::Jobs;
 
 /// Large bodies taken in and parsed at a time.
 const BODIES: usize = 2;
@@ -24,6 +25,7 @@ pub struct App {
     files: Arc<Semaphore>,
     drawing: Arc<Semaphore>,
     pictures: Arc<Pictures>,
+    jobs: Arc<Jobs>,
 }
 
 /// Leave to do heavy work, until it is dropped.
@@ -36,6 +38,7 @@ impl App {
         App {
             pictures: Arc::new(Pictures::new(store.folder())),
             store: Arc::new(store),
+            jobs: Arc::new(Jobs::default()),
             // the store writes one after the other; whoever waits holds no thread
             writes: some(1),
             bodies: some(BODIES),
@@ -57,6 +60,11 @@ impl App {
     /// Pictures drawn before.
     pub fn pictures(&self) -> &Arc<Pictures> {
         &self.pictures
+    }
+
+    /// Renders that go on.
+    pub fn jobs(&self) -> &Arc<Jobs> {
+        &self.jobs
     }
 
     /// Reads from the store, off the threads that answer requests.

@@ -4,7 +4,7 @@
 use std::path::Path;
 
 use ts_rs::{Config, TS};
-use zolvik_server::api::types;
+use zolvik_server::api::{kept, renders, types};
 use zolvik_server::problem;
 
 #[test]
@@ -24,6 +24,11 @@ fn the_front_end_has_these_types() {
     types::Tagged::export_all(&config).expect("the folder can be written");
     types::Named::export_all(&config).expect("the folder can be written");
     types::VersionFull::export_all(&config).expect("the folder can be written");
+    kept::KeptView::export_all(&config).expect("the folder can be written");
+    renders::RenderJob::export_all(&config).expect("the folder can be written");
+    zolvik_server::renders::Progress::export_all(&config).expect("the folder can be written");
+    zolvik_server::renders::Format::export_all(&config).expect("the folder can be written");
+    zolvik_lab::batch::Batch::export_all(&config).expect("the folder can be written");
     problem::Problem::export_all(&config).expect("the folder can be written");
     let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/src/engine/generated");
     for entry in std::fs::read_dir(fresh.path()).expect("the types") {

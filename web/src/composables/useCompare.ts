@@ -45,6 +45,7 @@ export function useCompare() {
       const answer = document.ask({ ask: 'match', here_lufs, there_lufs })
       if (answer.is === 'match') ({ gain, lowered_db: lowered.value } = answer)
     }
+    playing.matched = gain
     playing.setGain(gain)
   }
   /** Quiet time before loudness is measured: short after flipping, longer while something is edited, in milliseconds. */

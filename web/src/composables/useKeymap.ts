@@ -4,7 +4,7 @@ export interface KeyGroup { title: string; list: KeyHelp[] }
 
 export const KEYMAP: readonly KeyGroup[] = [
   { title: 'Sound', list: [
-    { keys: 'Space', does: 'plays the auditioned note, or stops it' },
+    { keys: 'Space', does: 'plays the auditioned note, or the phrase where that is looked at; or stops it' },
     { keys: 'Z to M, S to J', does: 'play an octave, black keys above; Q to I play the white keys of the next' },
     { keys: '− and =', does: 'an octave lower or higher for the computer keys' },
     { keys: 'O', does: 'while held: hear without the selected strips' },
@@ -37,10 +37,23 @@ export const KEYMAP: readonly KeyGroup[] = [
   ] },
   { title: 'Movement', list: [
     { keys: 'Alt+1, Alt+2', does: 'Build, and Move' },
+    { keys: 'K', does: 'throws chance anew: of the selected source, or all of it' },
     { keys: '1 to 9', does: 'in Move: select a source; ↑ and ↓ the next one' },
     { keys: 'O', does: 'in Move, while held: hear without the selected source' },
     { keys: 'Drag a source', does: 'in Build onto a value, a strip or a rail: moves that; in Move onto another source: moves how fast that goes' },
     { keys: 'Double click', does: 'in a shape: a point; on a point: takes it out; Shift: off the grid' },
+  ] },
+  { title: 'Phrase', list: [
+    { keys: 'Double click', does: 'adds a note; in the lanes of wheel and bend a turn, on a turn takes it out' },
+    { keys: 'Drag a note', does: 'moves it, at its end makes it longer; with Shift off the grid' },
+    { keys: 'Arrow keys', does: 'move the chosen notes; Shift and up or down by an octave; Shift and left or right chooses the next' },
+    { keys: 'N', does: 'adds a note after the chosen one' },
+    { keys: 'Delete', does: 'removes the chosen notes; Ctrl+A chooses all' },
+    { keys: 'Drag a stem', does: 'how hard a note is struck' },
+  ] },
+  { title: 'Macros', list: [
+    { keys: 'Drag the sign', does: 'of a macro onto a value, a strip or a rail: moves that' },
+    { keys: 'L', does: 'on a value: choose a macro, or let a controller move it' },
   ] },
   { title: 'Everywhere', list: [
     { keys: 'Ctrl+K', does: 'finds any action, strip, value or patch by name, or adds a strip as text' },

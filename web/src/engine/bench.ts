@@ -30,6 +30,8 @@ export interface Unfolded {
   moved: Map<number, Float32Array>
   /** For each send whose depth is moved how many times as strong it is as by itself. */
   depths: Map<number, Float32Array>
+  /** For each source that chance touches its lowest and highest places with other seeds. */
+  bands: Map<number, { low: Float32Array; high: Float32Array }>
   level: LevelView
 }
 
@@ -172,6 +174,7 @@ function startBench(): Bench {
         places: new Map(answer.sources.map((source, i) => [source, movement(i)])),
         moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
         depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
+        bands: new Map(answer.chancy.map((source, i) => [source, { low: floats(parts[4]).subarray(2 * i * answer.columns, (2 * i + 1) * answer.columns), high: floats(parts[4]).subarray((2 * i + 1) * answer.columns, (2 * i + 2) * answer.columns) }])),
         level: answer.level,
       }
     },

@@ -3,7 +3,8 @@ import { moduleBytes } from './module'
 
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
-const HEAD = 10
+const SOURCES = 32
+const HEAD = 10 + SOURCES
 /** Bins of the live spectrum. */
 export const LIVE_BINS = 2048
 
@@ -39,6 +40,8 @@ export interface Sound {
   stop(): void
   /** Where in what is played it is, in beats; below zero while nothing is. */
   placeBeats(): number
+  /** Where sources of movement stand in the newest note; nothing while nothing sounds. */
+  places(count: number): number[] | undefined
   /** Keeps all that is heard from now on. */
   record(): void
   /** Ends keeping; gives beats and messages. */
@@ -179,6 +182,7 @@ export function makeSound(): Sound {
     play: (score, { fromStart, looped }, gain) => give({ score, how: (fromStart ? 1 : 0) + (looped ? 2 : 0), gain }),
     stop: () => give({ stop: true }),
     placeBeats: () => memory[9],
+    places: (count) => (memory[2] > 0 ? Array.from(memory.subarray(10, 10 + count)) : undefined),
     record: () => node?.port.postMessage({ record: true }),
     recorded: () =>
       new Promise((resolve) => {

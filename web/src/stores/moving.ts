@@ -10,6 +10,8 @@ export const useMoving = defineStore('moving', () => {
   const picture = shallowRef<Unfolded>()
   /** Where on the time axis the cursor stands, 0 to 1. */
   const cursorShare = ref(0)
+  /** A value all of whose movers are looked at in Move. */
+  const target = shallowRef<Address>()
   /** A field whose menu is open, and beside what. */
   const asked = shallowRef<{ address: Address; label: string; movable: Movable | null; base: string | null; anchor: HTMLElement }>()
 
@@ -20,5 +22,5 @@ export const useMoving = defineStore('moving', () => {
   }
   /** Where on its bar what these links move lies at the cursor. */
   const placeNow = (links: number[]) => atCursor(picture.value?.moved.get(links[0]))
-  return { picture, cursorShare, asked, atCursor, placeNow }
+  return { target, picture, cursorShare, asked, atCursor, placeNow }
 })

@@ -133,6 +133,8 @@ export const usePlaying = defineStore('playing', () => {
   const of = computed<ScoreOf>(() => (document.view?.phrase && (settings.picture === 'phrase' || heard.value !== null) ? 'phrase' : 'note'))
   /** Where in what is played it is, in seconds; nothing while nothing is. */
   const placeS = ref<number>()
+  /** Factor by which the louder of two states is turned down. */
+  const matched = ref(1)
   const recording = ref(false)
   /** What is played now; after an edit the new one goes on at the same place. */
   let playing: ScoreOf | undefined
@@ -201,5 +203,5 @@ export const usePlaying = defineStore('playing', () => {
 
   const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
   return {
-    heard, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -10,7 +10,7 @@ mod waves;
 use std::collections::BTreeSet;
 
 use zolvik_engine::program::compile;
-use zolvik_lab::level::lowered_db;
+use zolvik_lab::level::{evened_db, lowered_db};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::{operators, present_layout};
@@ -261,7 +261,12 @@ impl Page {
             } => {
                 let lowered_db = lowered_db(here_lufs, there_lufs);
                 let gain = db_gain(-lowered_db);
-                Ok(Answer::Match { lowered_db, gain })
+                let evened = db_gain(evened_db(here_lufs, there_lufs));
+                Ok(Answer::Match {
+                    lowered_db,
+                    gain,
+                    evened,
+                })
             }
             Question::LevelWords { amplitude } => Ok(Answer::Text {
                 text: text::decibels(gain_db(amplitude.max(1e-9)), "dB"),

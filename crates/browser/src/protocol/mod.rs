@@ -78,6 +78,8 @@ pub enum Answer {
         links: Vec<LinkId>,
         /// Sends in the order of their curves.
         sends: Vec<RouteId>,
+        /// Sources that chance touches; beside the answer, last, the lowest and highest places of each with other seeds.
+        chancy: Vec<SourceId>,
         /// Levels of the note.
         level: LevelView,
     },
@@ -123,6 +125,8 @@ pub enum Answer {
         lowered_db: f64,
         /// As a factor.
         gain: f64,
+        /// The factor that makes it just as loud, turned up or down.
+        evened: f64,
     },
     /// Limits and laws, and what each parameter does.
     Rules {

@@ -165,7 +165,7 @@ fn take_in(
 }
 
 /// A file nobody else sees, which is gone when it is closed.
-fn passing_file(app: &App) -> Result<File, Problem> {
+pub(crate) fn passing_file(app: &App) -> Result<File, Problem> {
     Ok(tempfile::tempfile_in(app.folder()).map_err(disk)?)
 }
 

@@ -4,5 +4,6 @@ pub mod files;
 pub mod kept;
 pub mod library;
 pub mod patches;
+pub mod renders;
 pub mod types;
 pub mod versions;

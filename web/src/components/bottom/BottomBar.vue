@@ -93,7 +93,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       <button type="button" class="icon-btn" aria-label="Fold the keyboard" aria-expanded="true" title="Fold the keyboard to one line" @click="settings.keysOpen = false"><i class="pi pi-angle-down" /></button>
     </div>
   </footer>
-  <Popover ref="panel" :pt="{ root: { 'aria-label': 'Controllers' } }"><ControllerPanel :keys="keys" :midi="midi" /></Popover>
+  <Popover ref="panel" :dismissable="false" :pt="{ root: { 'aria-label': 'Controllers' } }"><ControllerPanel :keys="keys" :midi="midi" @close="panel?.hide()" /></Popover>
 </template>
 
 <style scoped>

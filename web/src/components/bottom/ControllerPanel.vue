@@ -11,6 +11,7 @@ import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
 import { usePlaying, type Message } from '../../stores/playing'
 
+defineEmits<{ close: [] }>()
 const props = defineProps<{ keys: UseComputerKeysReturn; midi: UseMidiReturn }>()
 const document = useDocument()
 const playing = usePlaying()
@@ -56,12 +57,13 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 </script>
 
 <template>
-  <div class="panel" data-testid="controllers">
+  <div class="panel" data-testid="controllers" data-played>
     <section aria-label="Computer keyboard">
       <h2>Computer keys</h2>
       <span class="muted">Z to M and Q to I play from C{{ octave(props.keys.base.value) }}</span><span class="spacer" />
       <button type="button" class="btn" aria-label="Octave down" title="Octave down (−)" @click="props.keys.shiftOctave(-1)">−</button>
       <button type="button" class="btn" aria-label="Octave up" title="Octave up (=)" @click="props.keys.shiftOctave(1)">+</button>
+      <button type="button" class="icon-btn" aria-label="Close the controllers" title="Close (Escape)" @click="$emit('close')"><i class="pi pi-times" /></button>
     </section>
     <section aria-label="MIDI">
       <h2>MIDI</h2>

@@ -88,6 +88,10 @@ links: Array<LinkId>,
  */
 sends: Array<RouteId>, 
 /**
+ * Sources that chance touches; beside the answer, last, the lowest and highest places of each with other seeds.
+ */
+chancy: Array<SourceId>, 
+/**
  * Levels of the note.
  */
 level: LevelView, } | { "is": "measured", 
@@ -134,7 +138,11 @@ lowered_db: number,
 /**
  * As a factor.
  */
-gain: number, } | { "is": "rules", 
+gain: number, 
+/**
+ * The factor that makes it just as loud, turned up or down.
+ */
+evened: number, } | { "is": "rules", 
 /**
  * Limits and laws.
  */

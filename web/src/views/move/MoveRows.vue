@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The sources of movement on the time axis of the note: each draws where it stands, and behind that what it moves. */
+import { useRafFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import SourceHead from './SourceHead.vue'
@@ -10,15 +11,39 @@ import type { Unfolded } from '../../engine/bench'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
+import { usePlaying } from '../../stores/playing'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const document = useDocument()
+const moving = useMoving()
+const playing = usePlaying()
 const ROW_PX = 48
 const SELECTED_PX = 70
 const scroll = ref<HTMLElement>()
+/** All sources, or those that move the value that is looked at. */
+const targeted = computed(() => {
+  const to = moving.target
+  const links = to ? props.view.links.filter((link) => link.to.param === to.param && link.to.id === to.id && link.to.point === to.point) : []
+  return links.length ? links : undefined
+})
+const sources = computed(() => (targeted.value ? props.view.sources.filter(({ id }) => targeted.value?.some((link) => link.from === id)) : props.view.sources))
+const sum = computed(() => {
+  const moved = targeted.value && props.picture?.moved.get(targeted.value[0].id)
+  if (!moved?.length) return ''
+  const step = props.axis.widthPx / moved.length
+  return `M${Array.from(moved, (place, i) => `${((i + 0.5) * step).toFixed(1)} ${(SELECTED_PX - 5 - place * (SELECTED_PX - 14)).toFixed(1)}`).join('L')}`
+})
+/** Where sources stand in the note that sounds. */
+const live = ref<number[]>()
+useRafFn(() => {
+  const now = playing.places(props.view.sources.length)
+  if (now || live.value) live.value = now
+}, { fpsLimit: 30 })
+const liveOf = (source: SourceView) => live.value?.[props.view.sources.indexOf(source)]
 const heightOf = (source: SourceView) => (source.id === document.source ? SELECTED_PX : ROW_PX)
-const end = computed(() => props.view.sources.reduce((sum, source) => sum + heightOf(source), 0))
+const end = computed(() => sources.value.reduce((all, source) => all + heightOf(source), targeted.value ? SELECTED_PX : 0))
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 const releaseX = computed(() => timeToX(props.axis, props.view.audition.hold_s))
 
@@ -51,13 +76,18 @@ watch(() => document.source, () => {
     </div>
     <div v-else class="rows" :style="{ height: `${end}px` }">
       <div class="list" tabindex="0" role="grid" aria-label="Sources of movement">
+        <div v-if="targeted" class="row sum" role="row" aria-label="All that moves it together" :style="{ height: `${SELECTED_PX}px`, gridTemplateColumns: `var(--side) ${axis.widthPx}px var(--scale)` }">
+          <div role="gridcell" class="sumhead"><b>{{ targeted[0].target }}</b><span class="muted">{{ targeted.length === 1 ? 'moved by one source' : `the sum of ${targeted.length} sources` }}</span><button type="button" class="btn" @click="moving.target = undefined">All sources</button></div>
+          <div role="gridcell" class="plot" @pointerdown="emit('scrubFrom', $event)"><svg :width="axis.widthPx" :height="SELECTED_PX"><path :d="sum" class="course" data-testid="sum" /></svg></div>
+          <div class="ticks" role="presentation" />
+        </div>
         <div
-          v-for="source in view.sources" :key="source.id" class="row" role="row" :aria-selected="source.id === document.source" :aria-label="source.name" :data-source="source.id"
+          v-for="source in sources" :key="source.id" class="row" role="row" :aria-selected="source.id === document.source" :aria-label="source.name" :data-source="source.id"
           :class="{ selected: source.id === document.source, target: dragged && over === source.id && dragged.what.id !== source.id }" :style="{ height: `${heightOf(source)}px`, gridTemplateColumns: `var(--side) ${axis.widthPx}px var(--scale)` }"
         >
           <SourceHead role="gridcell" :source="source" :links="document.linksOf(source.id)" :selected="source.id === document.source" @grip="take($event, source)" />
           <div class="plot" role="gridcell" @pointerdown="document.source = source.id; emit('scrubFrom', $event)">
-            <SourcePlot :source="source" :links="document.linksOf(source.id)" :picture="picture" :axis="axis" :height="heightOf(source)" :cursor-x="cursorX" :selected="source.id === document.source" />
+            <SourcePlot :source="source" :links="document.linksOf(source.id)" :picture="picture" :axis="axis" :height="heightOf(source)" :cursor-x="cursorX" :selected="source.id === document.source" :live="liveOf(source)" />
           </div>
           <div class="ticks" role="presentation"><span class="up">{{ source.swings ? '+1' : '1' }}</span><span class="down">{{ source.swings ? '−1' : '0' }}</span></div>
         </div>
@@ -80,6 +110,9 @@ watch(() => document.source, () => {
 .row { position: relative; display: grid; border-bottom: 1px solid var(--hair-2); }
 .row.selected { background: var(--select); }
 .row.target { outline: 2px solid var(--swept); outline-offset: -2px; }
+.sumhead { display: flex; flex-direction: column; align-items: flex-start; gap: 2px; padding: 4px 10px; }
+.sum { background: var(--paper); }
+.course { fill: none; stroke: var(--ink); stroke-width: 2; }
 .plot { position: relative; touch-action: none; cursor: crosshair; min-width: 0; border-left: 1px solid var(--hair-2); }
 .ticks { position: relative; font-size: var(--fs-11); color: var(--ink-3); }
 .ticks span { position: absolute; left: 6px; }

@@ -52,7 +52,7 @@ function remove() {
       <template #envelope="{ values }"><EnvelopePart v-if="source.envelope" :strip="{ id: source.id, envelope: source.envelope }" :values="values" :units="[source.id]" /></template>
       <template #random="part">
         <SheetPart v-bind="part">
-          <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">Throw again</button></template>
+          <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values (K, while listening)" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">Throw again</button></template>
         </SheetPart>
       </template>
       <template #follower>

@@ -8,7 +8,7 @@ import type { Unfolded } from '../../engine/bench'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
 
-const props = defineProps<{ source: SourceView; links: LinkView[]; picture?: Unfolded; axis: Axis; height: number; cursorX: number; selected: boolean }>()
+const props = defineProps<{ source: SourceView; links: LinkView[]; picture?: Unfolded; axis: Axis; height: number; cursorX: number; selected: boolean; live?: number }>()
 const FOOT = 5
 const HEAD = 6
 const y = (place: number) => props.height - FOOT - (props.height - FOOT - HEAD) * Math.max(0, Math.min(1, place))
@@ -21,6 +21,16 @@ function path(values: Float32Array | undefined): string {
   for (let i = 0; i < values.length; i++) text += `L${((i + 0.5) * step).toFixed(1)} ${y(values[i]).toFixed(1)}`
   return `${text}L${props.axis.widthPx} ${y(values[values.length - 1]).toFixed(1)}`
 }
+/** How else chance might have it. */
+const band = computed(() => {
+  const found = props.picture?.bands.get(props.source.id)
+  if (!found?.low.length) return ''
+  const step = props.axis.widthPx / found.low.length
+  const point = (values: Float32Array, i: number) => `${((i + 0.5) * step).toFixed(1)} ${y(values[i]).toFixed(1)}`
+  const up = Array.from(found.high, (_, i) => point(found.high, i))
+  const down = Array.from(found.low, (_, i) => point(found.low, i)).reverse()
+  return `M${[...up, ...down].join('L')}Z`
+})
 const line = computed(() => path(curve.value))
 // what swings is filled from its middle
 const rest = computed(() => y(props.source.swings ? 0.5 : 0))
@@ -53,11 +63,13 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
   <svg class="plot" :width="axis.widthPx" :height="height" :aria-label="`Course of ${source.name}`">
     <path :d="`M0 ${rest}H${axis.widthPx}`" class="rest" />
     <g :opacity="source.on && !source.muted ? 1 : 0.35">
-      <path :d="area" class="area" />
+      <path v-if="band" :d="band" class="band" data-testid="band"><title>Eight other seeds</title></path>
+      <path v-else :d="area" class="area" />
       <path v-if="target" :d="target" class="target" :style="{ stroke: ink }" data-testid="target" />
       <path :d="line" class="line" :stroke-width="selected ? 2 : 1.5" data-testid="place" />
     </g>
     <text v-if="behind && target" :x="axis.widthPx - 8" y="15" text-anchor="end" class="name" :style="{ fill: ink }">{{ behind.target }}</text>
+    <circle v-if="live !== undefined" :cx="axis.widthPx - 4" :cy="y(live)" r="3.5" class="live" data-testid="live" />
     <template v-if="at !== undefined">
       <circle :cx="cursorX" :cy="y(at)" r="3.2" class="mark" />
       <text :x="cursorX + (left ? -8 : 8)" :y="Math.max(13, y(at) - 5)" :text-anchor="left ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
@@ -69,9 +81,11 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
 .plot { display: block; overflow: hidden; }
 .rest { stroke: var(--hair-2); }
 .area { fill: var(--ink); fill-opacity: 0.09; }
+.band { fill: var(--ink); fill-opacity: 0.11; }
 .line { fill: none; stroke: var(--ink); stroke-linejoin: round; }
 .target { fill: none; stroke-width: 1.5; opacity: 0.85; }
 .name { font-size: var(--fs-11); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
 .mark { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.8; }
+.live { fill: var(--swept); }
 .value { fill: var(--ink); font-weight: 600; font-size: var(--fs-12); paint-order: stroke; stroke: var(--sheet); stroke-width: 4px; }
 </style>

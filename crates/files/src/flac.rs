@@ -1,0 +1,44 @@
+//! FLAC files (Free Lossless Audio Codec, RFC 9639, 2024), out.
+
+use flacenc::bitsink::ByteSink;
+use flacenc::component::BitRepr;
+use flacenc::error::Verify;
+use flacenc::source::MemSource;
+
+/// Why a file could not be written.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum FlacError {
+    /// FLAC holds whole numbers of 16 or 24 bits here.
+    #[error("FLAC is written with 16 or 24 bits, not {actual}; choose one of them, or WAV")]
+    Bits {
+        /// Bits asked for.
+        actual: u32,
+    },
+    /// The encoder refused.
+    #[error("FLAC cannot be written: {0}")]
+    Encoder(String),
+}
+
+/// Writes two channels. Samples beyond full scale are cut to it.
+///
+/// # Errors
+/// If the bits are not 16 or 24.
+pub fn write(left: &[f32], right: &[f32], rate_hz: u32, bits: u32) -> Result<Vec<u8>, FlacError> {
+    if ![16, 24].contains(&bits) {
+        return Err(FlacError::Bits { actual: bits });
+    }
+    let full = f64::from((1 << (bits - 1)) - 1);
+    let whole = |sample: f32| (f64::from(sample) * full).round().clamp(-full - 1.0, full) as i32;
+    let pairs = left.iter().zip(right);
+    let samples: Vec<i32> = pairs.flat_map(|(l, r)| [whole(*l), whole(*r)]).collect();
+    let failed = |e: &dyn std::fmt::Debug| FlacError::Encoder(format!("{e:?}"));
+    let config = flacenc::config::Encoder::default()
+        .into_verified()
+        .map_err(|(_, e)| failed(&e))?;
+    let source = MemSource::from_samples(&samples, 2, bits as usize, rate_hz as usize);
+    let stream = flacenc::encode_with_fixed_block_size(&config, source, config.block_size)
+        .map_err(|e| failed(&e))?;
+    let mut sink = ByteSink::new();
+    stream.write(&mut sink).map_err(|e| failed(&e))?;
+    Ok(sink.into_inner())
+}
