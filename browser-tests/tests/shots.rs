@@ -117,6 +117,28 @@ async fn pictures_of_the_main_views() {
     tokio::time::sleep(std::time::Duration::from_millis(400)).await;
     stage.picture(&folder.join("field.png")).await;
     stage.press(thirtyfour::Key::Escape + "").await;
+    open_patch(&stage, "Mud Throat").await;
+    stage.choose("Picture", "Phrase").await;
+    stage
+        .find("[data-note='4'] .hit")
+        .await
+        .click()
+        .await
+        .expect("a note");
+    settled(&stage).await;
+    tokio::time::sleep(std::time::Duration::from_millis(900)).await;
+    stage.picture(&folder.join("phrase.png")).await;
+    stage.choose("Picture", "Note").await;
+    open_patch(&stage, "Gravel Gate").await;
+    stage
+        .find(".macros .cell .grip")
+        .await
+        .click()
+        .await
+        .expect("a macro");
+    stage.find(".editor .target").await;
+    settled(&stage).await;
+    stage.picture(&folder.join("macro.png")).await;
     open_patch(&stage, "Root Cellar").await;
     stage
         .find("[data-unit='1'] .head")

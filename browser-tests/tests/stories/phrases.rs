@@ -265,3 +265,106 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
     let ratio = Operator::RATIO;
     assert!(Address::unit(UnitId(2), ratio).get(&open).is_err());
 }
+
+#[tokio::test]
+async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_again() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    let patches = stage.patches().await;
+    let id = patches.iter().find(|p| p["name"] == "Tin Rain").unwrap()["id"].clone();
+    stage.open(&format!("/patch/{id}")).await;
+    stage.find("[data-unit='1']").await;
+    stage.click("Render").await;
+    stage.choose("What is rendered", "Set of keys").await;
+    let typed = async |label: &str, text: &str| {
+        let input = stage.find(&format!("input[aria-label='{label}']")).await;
+        input.send_keys(Key::Control + "a").await.unwrap();
+        input.send_keys(text).await.unwrap();
+    };
+    typed("Lowest key", "C4").await;
+    typed("Highest key", "A5").await;
+    typed("Semitones from one key to the next", "7").await;
+    typed("Velocities of the set", "60, 120").await;
+    stage
+        .choose("Articulations rendered", "Base and all 2")
+        .await;
+    let render = "[...document.querySelectorAll('[role=dialog] .p-button')].find((b) => b.textContent.trim() === 'Render').click()";
+    stage.js(render, vec![]).await;
+    let says = "return /of 24/.test(document.querySelector('[data-testid=render-progress]')?.textContent ?? '')";
+    stage.wait_until("the progress is told", says).await;
+    look(&stage, "play-10-render.png").await;
+    stage.click("Cancel").await;
+    let over = "return document.querySelector('[data-testid=render-progress]') === null && document.querySelector('[role=dialog]') !== null";
+    stage
+        .wait_until("it is given up, and the choices stay", over)
+        .await;
+    stage.js(render, vec![]).await;
+    let file = stage.download("zip").await;
+    let mut zip = zip::ZipArchive::new(std::fs::File::open(file).unwrap()).unwrap();
+    assert_eq!(zip.len(), 24);
+    let mut read = |name: &str| {
+        let mut bytes = vec![];
+        std::io::Read::read_to_end(&mut zip.by_name(name).unwrap(), &mut bytes).unwrap();
+        zolvik_files::wav::read(&bytes, 30.0).unwrap().samples
+    };
+    let closed = read("tin-rain-closed-060-C4-v120.wav");
+    let open = read("tin-rain-open-060-C4-v120.wav");
+    assert!(
+        open.len() > 2 * closed.len(),
+        "{} and {}",
+        open.len(),
+        closed.len()
+    );
+    // what cannot be is said where it stands
+    stage.click("Render").await;
+    stage.choose("What is rendered", "Set of keys").await;
+    typed("Lowest key", "nowhere").await;
+    stage.js(render, vec![]).await;
+    stage
+        .wait_until("it says why", "return document.querySelector('[role=dialog]').textContent.includes('nowhere is no key')")
+        .await;
+}
+
+#[tokio::test]
+async fn chance_shows_how_else_it_might_be_and_one_value_shows_all_that_moves_it() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    let patches = stage.patches().await;
+    let id = patches.iter().find(|p| p["name"] == "Glass Moths").unwrap()["id"].clone();
+    stage.open(&format!("/patch/{id}/move")).await;
+    stage.find("[data-source='1001'] [data-testid=band]").await;
+    look(&stage, "play-11-band.png").await;
+    // another throw by one key, while listening
+    let seeds = async || {
+        let patch = stage.saved(id.as_i64().unwrap()).await;
+        let all = patch.movement.sources.iter().filter_map(|s| match &s.kind {
+            zolvik_patch::movement::SourceKind::Random(random) => Some(random.seed),
+            _ => None,
+        });
+        all.collect::<Vec<u8>>()
+    };
+    let before = seeds().await;
+    stage.press("k").await;
+    stage.wait_saved().await;
+    let after = seeds().await;
+    assert!(
+        before.iter().zip(&after).all(|(a, b)| a != b),
+        "{before:?} {after:?}"
+    );
+    stage.chord(Key::Control, "z").await;
+    stage.wait_saved().await;
+    assert_eq!(seeds().await, before, "one step of undo");
+    let chip = stage.find("[data-source='1001'] .chip").await;
+    chip.click().await.unwrap();
+    stage.find("[data-testid=sum]").await;
+    look(&stage, "play-12-sum.png").await;
+    stage.click("All sources").await;
+    // a dot shows where each stands while a note sounds
+    stage.press(" ").await;
+    stage.find("[data-testid=live]").await;
+    stage.press(" ").await;
+    stage
+        .wait_until(
+            "nothing sounds",
+            "return document.querySelector('[data-testid=live]') === null",
+        )
+        .await;
+}

@@ -75,17 +75,17 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
   <Dialog v-model:visible="comparing" modal header="Articulations" :style="{ width: '760px' }">
     <table v-if="shown" class="table">
       <thead>
-        <tr><th /><th v-for="(name, n) in shown.names" :key="n">
+        <tr><td /><th v-for="(name, n) in shown.names" :key="n">
           <template v-if="n === 0">{{ name }}</template>
           <NameField v-else :name="name" label="Articulation name" @rename="rename(n - 1, $event)" />
         </th></tr>
-        <tr class="keys"><th>Key that switches</th><th /><th v-for="({ key_name }, at) in list" :key="at"><input :value="key_name ?? ''" :aria-label="`Key of ${list[at].name}`" placeholder="none" @change="rekey(at, $event)" /></th></tr>
+        <tr class="keys"><th scope="row">Key that switches</th><td /><td v-for="({ key_name }, at) in list" :key="at"><input :value="key_name ?? ''" :aria-label="`Key of ${list[at].name}`" placeholder="none" @change="rekey(at, $event)" /></td></tr>
       </thead>
       <tbody>
         <tr v-for="row in shown.rows" :key="row.title"><th scope="row">{{ row.title }}</th><td v-for="(value, n) in row.values" :key="n" :class="{ same: n > 0 && row.same[n], own: n > 0 && !row.same[n] }">{{ value }}</td></tr>
         <tr v-if="shown.rows.length === 0"><td :colspan="shown.names.length + 1" class="muted">Nothing is different yet: go to one and change what you like.</td></tr>
       </tbody>
-      <tfoot><tr><th /><td /><td v-for="(_, at) in list" :key="at"><button type="button" class="btn" :aria-label="`Remove ${list[at].name}`" @click="remove(at)">Remove</button></td></tr></tfoot>
+      <tfoot><tr><td /><td /><td v-for="(_, at) in list" :key="at"><button type="button" class="btn" :aria-label="`Remove ${list[at].name}`" @click="remove(at)">Remove</button></td></tr></tfoot>
     </table>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <button type="button" class="btn" @click="give(); refresh()">Give them keys from C1 up</button>
@@ -95,7 +95,7 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
 
 <style scoped>
 .bar { display: inline-flex; align-items: center; gap: 4px; }
-small { font-weight: 400; opacity: 0.75; }
+small { font-weight: 400; }
 .table { width: 100%; border-collapse: collapse; margin-bottom: 10px; }
 th, td { text-align: left; padding: 3px 8px; border-bottom: 1px solid var(--hair); font-weight: 400; vertical-align: baseline; }
 thead th { font-weight: 600; }

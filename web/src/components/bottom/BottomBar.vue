@@ -86,7 +86,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
         <span v-else class="hollow" />
       </template>
     </div>
-    <MacroEditor v-if="current" :knob="current" :slot="slot" @close="chosen = null" />
+    <MacroEditor v-if="current" :knob="current" :which="slot" @close="chosen = null" />
     <div class="side">
       <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="panel?.toggle($event)">Controllers</button>
       <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />

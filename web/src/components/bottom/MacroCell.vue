@@ -12,8 +12,8 @@ const { take, hint } = useDropSource()
 <template>
   <div class="cell" :class="{ chosen }" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')">
     <ValueField :value="knob.value" />
-    <button type="button" class="grip" :title="`${knob.name}: drag onto a value, a strip or a rail and it moves that; click: what it moves`" :aria-label="`What ${knob.name} moves`" @pointerdown.stop="take($event, knob.source, () => emit('choose'))" @keydown.enter="emit('choose')">
-      {{ knob.links.length }} {{ knob.links.length === 1 ? 'target' : 'targets' }}<template v-if="learnt">, {{ learnt }}</template> <i class="pi pi-arrows-alt" />
+    <button type="button" class="grip" :title="`${knob.name}: drag onto a value, a strip or a rail and it moves that; click: what it moves`" @pointerdown.stop="take($event, knob.source, () => emit('choose'))" @keydown.enter="emit('choose')">
+      {{ knob.links.length }} {{ knob.links.length === 1 ? 'target' : 'targets' }}<template v-if="learnt">, {{ learnt }}</template> <span class="sr">of {{ knob.name }}: what they are</span> <i class="pi pi-arrows-alt" aria-hidden="true" />
     </button>
     <Teleport to="body"><div v-if="hint" class="drag-hint" :style="{ left: `${hint.x + 14}px`, top: `${hint.y - 26}px` }">{{ hint.words }}</div></Teleport>
   </div>

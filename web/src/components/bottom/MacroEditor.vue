@@ -12,7 +12,7 @@ import type { MacroView } from '../../engine/generated/MacroView'
 import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ knob: MacroView; slot: number }>()
+const props = defineProps<{ knob: MacroView; which: number }>()
 const emit = defineEmits<{ close: [] }>()
 const document = useDocument()
 const controllers = useControllers()
@@ -38,7 +38,7 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
     <header>
       <h2><NameField :name="knob.name" label="Macro name" :most="document.rules?.unit_name" @rename="document.edit({ do: 'rename_source', source: knob.source, name: $event })" /></h2>
       <span class="muted wide">values at 0 % and at 100 %</span><span class="spacer" />
-      <button type="button" class="btn" :class="{ on: controllers.learning === slot }" :aria-pressed="controllers.learning === slot" title="Turn a knob of your controller: it moves this macro from then on, in every patch" @click="controllers.learn(slot)">{{ controllers.learning === slot ? 'Turn a knob' : controllers.wordsOf(slot) || 'Learn' }}</button>
+      <button type="button" class="btn" :class="{ on: controllers.learning === which }" :aria-pressed="controllers.learning === which" title="Turn a knob of your controller: it moves this macro from then on, in every patch" @click="controllers.learn(which)">{{ controllers.learning === which ? 'Turn a knob' : controllers.wordsOf(which) || 'Learn' }}</button>
       <span class="muted wide">Take this as the end</span>
       <span class="seg" role="group" aria-label="Take what is heard now as the end">
         <button type="button" title="What its targets are now becomes what they are at 0 %" @click="end(false)">0 %</button>
@@ -59,7 +59,7 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
         <button type="button" class="icon-btn" :aria-label="`Leave ${link.target} alone`" title="No longer moves this" @click="document.edit({ do: 'remove_link', link: link.id })"><i class="pi pi-times" /></button>
       </div>
     </div>
-    <Popover ref="popover">
+    <Popover ref="popover" :pt="{ root: { 'aria-label': 'The way in between' } }">
       <div v-if="current" class="shaping" role="group" :aria-label="`The way of ${current.target}`">
         <ValueField :value="current.begin" /><ValueField :value="current.end" /><ValueField :value="current.curve" />
         <button type="button" class="btn" title="What rose now falls" @click="document.alter({ ask: 'edit', edit: { do: 'turn_link', link: current.id }, units: [], gesture: null })">Turn round</button>

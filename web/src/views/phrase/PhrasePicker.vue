@@ -49,15 +49,15 @@ defineExpose({ keep })
 
 <template>
   <button type="button" class="btn pick" aria-haspopup="true" title="Choose a phrase" @click="open">{{ document.view?.phrase ? 'Phrases' : 'Choose a phrase' }} <i class="pi pi-angle-down" /></button>
-  <Popover ref="popover">
+  <Popover ref="popover" :pt="{ root: { 'aria-label': 'Phrases to choose from' } }">
     <div class="list" role="group" aria-label="Phrases">
       <div v-for="(phrase, at) in ready" :key="phrase.name" class="line">
-        <button type="button" class="take" :aria-label="`Phrase ${phrase.name}`" @click="take(at, false)"><b>{{ phrase.name }}</b><span class="muted">{{ phrase.help }}</span></button>
+        <button type="button" class="take" @click="take(at, false)"><b>{{ phrase.name }}</b><span class="muted">{{ phrase.help }}</span></button>
         <button type="button" class="btn" :title="`Also moves the auditioned note to ${phrase.key_name}, where it sounds good`" @click="take(at, true)">from {{ phrase.key_name }}</button>
       </div>
       <h3 v-if="own.length">Kept here</h3>
       <div v-for="kept in own" :key="kept.name" class="line">
-        <button type="button" class="take" :aria-label="`Kept phrase ${kept.name}`" @click="give(kept)"><b>{{ kept.name }}</b></button>
+        <button type="button" class="take" @click="give(kept)"><b>{{ kept.name }}</b></button>
         <button type="button" class="icon-btn" :aria-label="`Forget ${kept.name}`" title="Forget" @click="forget(kept)"><i class="pi pi-times" /></button>
       </div>
       <button v-if="document.view?.phrase" type="button" class="btn none" @click="document.alter({ ask: 'no_phrase' }); popover?.hide()">No phrase: the note by itself</button>
