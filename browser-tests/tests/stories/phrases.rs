@@ -368,3 +368,53 @@ async fn chance_shows_how_else_it_might_be_and_one_value_shows_all_that_moves_it
         )
         .await;
 }
+
+#[tokio::test]
+async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    let patches = stage.patches().await;
+    let id = patches.iter().find(|p| p["name"] == "Root Cellar").unwrap()["id"].clone();
+    stage.open(&format!("/patch/{id}")).await;
+    stage.find("[data-testid=curve]").await;
+    let (x, y) = stage.middle(".macros .cell").await;
+    let chain = stage.driver.action_chain().move_to(x, y);
+    chain.perform().await.unwrap();
+    stage.find("[data-testid=ghost]").await;
+    look(&stage, "play-13-ghosts.png").await;
+    // the two ends differ, and the picture that is there stays
+    let differ = "const g = [...document.querySelectorAll('[data-testid=ghost]')].map((p) => p.getAttribute('d')); return g.length > 2 && new Set(g).size > 2";
+    stage.wait_until("the ends are drawn", differ).await;
+    let chain = stage.driver.action_chain().move_to(x, y - 300);
+    chain.perform().await.unwrap();
+    stage
+        .wait_until(
+            "they are gone",
+            "return document.querySelector('[data-testid=ghost]') === null",
+        )
+        .await;
+    // a clock from outside: tempo and start follow, and it is one step of undo
+    stage.click("Controllers").await;
+    look(&stage, "play-14-controllers.png").await;
+    stage.click("Clock 100").await;
+    let tempo = "return Math.abs(Number(document.querySelector(\"[aria-label='Tempo']\").getAttribute('aria-valuenow')) - 100) < 0.6";
+    stage.wait_until("the tempo follows", tempo).await;
+    stage
+        .wait_until(
+            "it plays",
+            "return document.querySelector('.playhead') !== null",
+        )
+        .await;
+    stage.click("Clock 100").await;
+    stage
+        .wait_until(
+            "it stops",
+            "return document.querySelector('.playhead') === null",
+        )
+        .await;
+    stage.chord(Key::Control, "z").await;
+    let back = "return document.querySelector(\"[aria-label='Tempo']\").getAttribute('aria-valuenow') === '104'";
+    stage.wait_until("one step takes it back", back).await;
+    // a keyboard that is hard to strike
+    stage.choose("Touch of the keyboard", "heavy").await;
+    stage.press(Key::Escape + "").await;
+}

@@ -219,6 +219,7 @@ impl Bench {
             exponent,
             detail,
             phrase,
+            aside,
         } = task
         else {
             return Err(String::new());
@@ -266,8 +267,10 @@ impl Bench {
         self.give(bytes(&courses));
         let sources = patch.movement.sources.iter().map(|s| s.id).collect();
         let links = patch.movement.links.iter().map(|l| l.id).collect();
-        self.shown = Some((patch, listening));
-        self.sound = Some(drawn.sound);
+        if !aside {
+            self.shown = Some((patch, listening));
+            self.sound = Some(drawn.sound);
+        }
         Ok(Answer::Unfolded {
             columns: drawn.columns,
             rows: drawn.rows,

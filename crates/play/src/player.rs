@@ -185,6 +185,7 @@ impl Player {
         let [status, key, velocity] = [message[0], message[1] & 127, message[2] & 127];
         match (status & 0xF0, key) {
             (0x90, _) if velocity > 0 => {
+                self.engine.press_on(key, status & 15);
                 self.note_on(key, velocity);
             }
             (0x80 | 0x90, _) => {

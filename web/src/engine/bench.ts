@@ -45,6 +45,8 @@ export interface Spectrum {
 
 export interface Bench {
   unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean): Promise<Unfolded>
+  /** A picture to be laid beside: at the one or the other end of something. */
+  ghost(text: string, listening: Listening, exponent: number, phrase: boolean, of: 'low' | 'high'): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
   spectrum(timeS: number, rows: number, filter: number | null): Promise<Spectrum>
   /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
@@ -72,7 +74,7 @@ export class Superseded extends Error {
 /** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
 /** Nothing muted. */
 export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [] }
-const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'waveform', 'loudness', 'file'] as const
+const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'ghost', 'waveform', 'loudness', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
 const LONG_MS = 250
@@ -157,26 +159,31 @@ function startBench(): Bench {
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
   const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
+  function drawn({ answer, parts }: BenchReply): Unfolded {
+    if (answer.is !== 'unfolded') throw new Error('unexpected answer')
+    const all = floats(parts[2])
+    const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
+    const moving = floats(parts[3])
+    const movement = (i: number) => moving.subarray(i * answer.columns, (i + 1) * answer.columns)
+    return {
+      columns: answer.columns,
+      rows: answer.rows,
+      spectrogram: parts[0],
+      loudnessDb: floats(parts[1]),
+      curves: new Map(answer.units.map((unit, i) => [unit, curve(i)])),
+      places: new Map(answer.sources.map((source, i) => [source, movement(i)])),
+      moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
+      depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
+      bands: new Map(answer.chancy.map((source, i) => [source, { low: floats(parts[4]).subarray(2 * i * answer.columns, (2 * i + 1) * answer.columns), high: floats(parts[4]).subarray((2 * i + 1) * answer.columns, (2 * i + 2) * answer.columns) }])),
+      level: answer.level,
+    }
+  }
   return {
     async unfold(text, listening, exponent, fine, phrase) {
-      const { answer, parts } = await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase })
-      if (answer.is !== 'unfolded') throw new Error('unexpected answer')
-      const all = floats(parts[2])
-      const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
-      const moving = floats(parts[3])
-      const movement = (i: number) => moving.subarray(i * answer.columns, (i + 1) * answer.columns)
-      return {
-        columns: answer.columns,
-        rows: answer.rows,
-        spectrogram: parts[0],
-        loudnessDb: floats(parts[1]),
-        curves: new Map(answer.units.map((unit, i) => [unit, curve(i)])),
-        places: new Map(answer.sources.map((source, i) => [source, movement(i)])),
-        moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
-        depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
-        bands: new Map(answer.chancy.map((source, i) => [source, { low: floats(parts[4]).subarray(2 * i * answer.columns, (2 * i + 1) * answer.columns), high: floats(parts[4]).subarray((2 * i + 1) * answer.columns, (2 * i + 2) * answer.columns) }])),
-        level: answer.level,
-      }
+      return drawn(await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false }))
+    },
+    async ghost(text, listening, exponent, phrase, of) {
+      return drawn(await ask('ghost', of, { task: 'unfold', text, listening, exponent, detail: 'coarse', phrase, aside: true }))
     },
     async spectrum(timeS, rows, filter) {
       const { answer, parts } = await ask('spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, filter })

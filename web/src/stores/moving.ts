@@ -10,6 +10,9 @@ export const useMoving = defineStore('moving', () => {
   const picture = shallowRef<Unfolded>()
   /** Where on the time axis the cursor stands, 0 to 1. */
   const cursorShare = ref(0)
+  /** The macro that is pointed at, and how all would be at its ends. */
+  const pointed = ref<number>()
+  const ghosts = shallowRef<{ low: Unfolded; high: Unfolded }>()
   /** A value all of whose movers are looked at in Move. */
   const target = shallowRef<Address>()
   /** A field whose menu is open, and beside what. */
@@ -22,5 +25,5 @@ export const useMoving = defineStore('moving', () => {
   }
   /** Where on its bar what these links move lies at the cursor. */
   const placeNow = (links: number[]) => atCursor(picture.value?.moved.get(links[0]))
-  return { target, picture, cursorShare, asked, atCursor, placeNow }
+  return { pointed, ghosts, target, picture, cursorShare, asked, atCursor, placeNow }
 })

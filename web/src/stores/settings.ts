@@ -13,6 +13,8 @@ export const useSettings = defineStore('settings', () => {
   const axis = useStorage<'wide' | 'even'>('zolvik-axis', 'wide')
   /** What the picture shows, and what Play plays. */
   const picture = useStorage<'note' | 'phrase'>('zolvik-picture', 'note')
+  /** How keyboards are touched: velocities are lifted, left or lowered. */
+  const touch = useStorage<'heavy' | 'even' | 'light'>('zolvik-touch', 'even')
   /** Grid of the phrase, in beats; 0 for none. */
   const gridBeats = useStorage('zolvik-grid-beats', 0.25)
   /** Height of the result chosen by hand, in pixels; 0 lets it take what the strips leave free. */
@@ -42,5 +44,5 @@ export const useSettings = defineStore('settings', () => {
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'
   }
-  return { theme, axis, picture, gridBeats, showsPhrase, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
+  return { theme, axis, picture, touch, gridBeats, showsPhrase, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
 })

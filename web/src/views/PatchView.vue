@@ -22,6 +22,7 @@ import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
 import { useGesture } from '../composables/useGesture'
 import { isOfPatch } from '../composables/isOfPatch'
+import { useGhosts } from '../composables/useGhosts'
 import { useHearWithout } from '../composables/useHearWithout'
 import { useSeam } from '../composables/useSeam'
 import { useSelecting } from '../composables/useSelecting'
@@ -81,6 +82,7 @@ const plotLeft = () => {
 const { timeS: cursorS, scrubFrom, key: keyScrub, zoom } = useCursor(axis, plotLeft)
 const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
 useHearWithout()
+useGhosts()
 const line = ref<InstanceType<typeof AddLine>>()
 useSelecting(() => line.value?.modulator(), inMove)
 // what fields show of movement: the picture, and the moment the cursor stands at

@@ -397,6 +397,7 @@ impl Page {
             Question::KeyOf { text } => text::read(Audition::NOTE, &text, 60.0)
                 .map(|key| Answer::Key { key: key as u8 })
                 .map_err(|e| e.to_string()),
+            Question::AtEnd { source, high } => self.at_end(source, high),
             Question::Differences => Ok(self.differences()),
         }
     }

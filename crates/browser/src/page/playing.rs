@@ -3,17 +3,17 @@
 use zolvik_files::{file_name, midi};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{Audition, LinkId};
+use zolvik_patch::document::{Audition, LinkId, SourceId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::movement::link::{row_of, way};
-use zolvik_patch::movement::target;
+use zolvik_patch::movement::{Macro, target};
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::articulation::{self, Difference};
 use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::recorder::Recorder;
 use zolvik_patch::playing::{Phrase, PhraseNote};
-use zolvik_patch::{address::Address, text};
+use zolvik_patch::{address::Address, json, text};
 use zolvik_play::Score;
 
 use super::Page;
@@ -219,6 +219,16 @@ impl Page {
             text::read_as(&row, typed, now, self.beat_s(found.to)).map_err(|e| e.to_string())?;
         let (low, high) = if high { (low, value) } else { (value, top) };
         self.edit(&Edit::SetWay { link, low, high }, None)
+    }
+
+    /// The text of the patch with a macro at one of its ends.
+    pub(super) fn at_end(&self, source: SourceId, high: bool) -> Result<Answer, String> {
+        let mut there = self.history.present().clone();
+        let place = Address::new(Macro::PLACE, source.0);
+        let value = if high { 1.0 } else { 0.0 };
+        place.set(&mut there, value).map_err(|e| e.to_string())?;
+        let text = json::write(&there);
+        Ok(Answer::Text { text })
     }
 
     /// What is different in the articulations, side by side.

@@ -388,6 +388,12 @@ pub enum Question {
     },
     /// The key of a typed note.
     KeyOf { text: String },
+    /// The patch file's text with a macro at one of its ends, to be looked at.
+    AtEnd {
+        source: SourceId,
+        /// At 100 %.
+        high: bool,
+    },
     /// What is different in the articulations, side by side.
     Differences,
 }

@@ -23,6 +23,9 @@ pub enum Task {
         /// The patch's phrase, not its auditioned note.
         #[serde(default)]
         phrase: bool,
+        /// To be laid beside the picture there is: spectra stay those of that.
+        #[serde(default)]
+        aside: bool,
     },
     /// Spectrum of the note last unfolded around a moment.
     Spectrum {

@@ -4,11 +4,12 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{
-    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Point, RouteId, Send,
-    SourceId, Unison, UnitId, VoiceSettings,
+    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Operator, Point, RouteId,
+    Sample, Send, SourceId, Unison, UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::limits::SHORTEST_STRETCH;
 use zolvik_patch::movement::link::{SHORTEST_WAY, row_of};
 use zolvik_patch::movement::order::{Item, order};
 use zolvik_patch::movement::source::source_params;
@@ -117,6 +118,8 @@ pub(crate) mod onset {
     pub(crate) const CURVE: u32 = 2;
     /// Of the envelope itself.
     pub(crate) const DELAY: u32 = 3;
+    /// Where a unit begins: in its cycle, or in its recording.
+    pub(crate) const START: u32 = 4;
 }
 
 /// Sources, links, and what they move.
@@ -329,12 +332,17 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
             Point::TIME_S => onset::TIME,
             Point::LEVEL => onset::LEVEL,
             Point::CURVE => onset::CURVE,
+            Operator::START_TURNS | Sample::START => onset::START,
             _ => onset::DELAY,
         };
         let seconds = matches!(what, onset::TIME | onset::DELAY);
-        let scale = match seconds {
-            true => unit.envelope.tempo_scale(patch.audition.tempo_bpm) as f32,
-            false => 1.0,
+        let scale = match (&unit.kind, seconds) {
+            (_, true) => unit.envelope.tempo_scale(patch.audition.tempo_bpm) as f32,
+            // of the stretch that is played
+            (UnitKind::Sample(sample), _) if what == onset::START => {
+                (1.0 / (sample.end - sample.start).max(SHORTEST_STRETCH)) as f32
+            }
+            _ => 1.0,
         };
         program.movement.onsets[program.movement.onset_count as usize] = OnsetProgram {
             unit: at as u32,
@@ -346,7 +354,9 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
             high: row.max as f32 * scale,
         };
         program.movement.onset_count += 1;
-        program.units[at].own_envelope = 1;
+        if what != onset::START {
+            program.units[at].own_envelope = 1;
+        }
     }
 }
 

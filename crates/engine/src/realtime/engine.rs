@@ -8,6 +8,7 @@ use zolvik_patch::document::{Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
 use super::block::Buses;
+use super::channels::Channels;
 use super::clock::Clock;
 use super::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
 use super::graph::Graph;
@@ -35,6 +36,7 @@ pub struct Engine {
     waiting: Box<Program>,
     has_waiting: bool,
     pub(super) voices: Voices,
+    pub(super) channels: Channels,
     shelf: Shelf,
     clock: Clock,
     /// Sums of the block at hand, kept to spare clearing what is not used.
@@ -64,8 +66,12 @@ pub enum Control {
     Pressure,
     /// The expression pedal.
     Expression,
+    /// How far the sustain pedal is down; whether it holds is told by [`Engine::pedal`].
+    Pedal,
     /// Pressure on one key.
     KeyPressure(u8),
+    /// The third way of moving on one key, such as up and down.
+    KeyTimbre(u8),
     /// How fast a key is let go.
     Lift(u8),
 }
@@ -90,6 +96,7 @@ impl Engine {
             waiting: Box::new(Program::zeroed()),
             has_waiting: false,
             voices: Voices::new(rate_hz),
+            channels: Channels::NEW,
             shelf: Shelf::new(),
             clock: Clock::default(),
             sums: Box::new(Sums {
@@ -309,8 +316,12 @@ impl Engine {
                 Control::Wheel => controls.wheel = value,
                 Control::Pressure => controls.pressure = value,
                 Control::Expression => controls.expression = value,
+                Control::Pedal => controls.pedal = value,
                 Control::KeyPressure(key) => {
                     controls.key_pressure[usize::from(key & 127)] = value;
+                }
+                Control::KeyTimbre(key) => {
+                    controls.key_timbre[usize::from(key & 127)] = value;
                 }
                 Control::Lift(key) => controls.lifted[usize::from(key & 127)] = value,
             }

@@ -3,6 +3,7 @@
 
 mod block;
 mod chance;
+mod channels;
 mod clock;
 pub(crate) mod decimate;
 pub(crate) mod engine;

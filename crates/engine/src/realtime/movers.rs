@@ -49,6 +49,8 @@ pub(crate) struct Controls {
     pub(crate) pedal: f32,
     /// Pressure of each key.
     pub(crate) key_pressure: [f32; 128],
+    /// How far each key was moved the third way.
+    pub(crate) key_timbre: [f32; 128],
     /// How fast each key was let go last.
     pub(crate) lifted: [f32; 128],
     /// Keys that are down.
@@ -64,6 +66,7 @@ impl Default for Controls {
             expression: 1.0,
             pedal: 0.0,
             key_pressure: [0.0; 128],
+            key_timbre: [0.5; 128],
             lifted: [0.5; 128],
             held: 0,
         }
@@ -636,6 +639,7 @@ fn played(source: &SourceProgram, state: &State, lane: usize, controls: &Control
         PlayedWhat::Alternate => (state.nth[lane] & 1) as f32,
         PlayedWhat::Held => (controls.held as f32 / 8.0).min(1.0),
         PlayedWhat::Copy => state.copy[lane],
+        PlayedWhat::Timbre => controls.key_timbre[key],
     }
 }
 

@@ -102,6 +102,7 @@ impl Graph {
         if self.program.movement.onset_count == 0 {
             return;
         }
+        self.begin_elsewhere(set, &begins);
         for u in 0..self.program.unit_count() {
             let unit = &self.program.units[u];
             if unit.own_envelope == 0 {
@@ -124,11 +125,30 @@ impl Graph {
     }
 }
 
+impl Graph {
+    /// Lets units of notes that begin start where links have it: elsewhere in their cycle, or later in their recording.
+    fn begin_elsewhere(&mut self, set: usize, begins: &[Begin; LANES]) {
+        let onsets = self.program.movement.onsets().iter();
+        for each in onsets.filter(|each| each.what == onset::START) {
+            let motion = self.movers.motions().get(each.link as usize);
+            let motion = motion.map_or([0.0; LANES], |m| m.to_array());
+            let u = each.unit as usize % MAX_UNITS;
+            for (lane, how) in begins.iter().enumerate() {
+                if *how == Begin::Note {
+                    let by = motion[lane] * each.scale;
+                    self.nodes[set][u].begin_elsewhere(lane, by);
+                    self.right.nodes[set][u].begin_elsewhere(lane, by);
+                }
+            }
+        }
+    }
+}
+
 /// A unit's envelope with all that moves it in a lane.
 fn moved(program: &Program, u: usize, lane: usize, motions: &[Lanes]) -> EnvelopeProgram {
     let mut own = program.units[u].envelope;
     let onsets = program.movement.onsets().iter();
-    for each in onsets.filter(|each| each.unit as usize == u) {
+    for each in onsets.filter(|each| each.unit as usize == u && each.what != onset::START) {
         let motion = motions
             .get(each.link as usize)
             .map_or(0.0, |m| m.to_array()[lane]);

@@ -41,6 +41,10 @@ pub(crate) struct Voices {
     pitch_bend_oct: f64,
     pitch_bend_goal_oct: f64,
     wheel: f64,
+    /// Octaves each key's note is bent by itself, and where that is to go.
+    note_bend_oct: [f32; 128],
+    note_bend_goal_oct: [f32; 128],
+    note_bends: bool,
     /// Spread and blend the lanes' sides were made for, detune and bend their pitches.
     spread_seen: [f32; 3],
     tuning_seen: [f64; 2],
@@ -73,6 +77,9 @@ impl Voices {
             pitch_bend_oct: 0.0,
             pitch_bend_goal_oct: 0.0,
             wheel: 0.0,
+            note_bend_oct: [0.0; 128],
+            note_bend_goal_oct: [0.0; 128],
+            note_bends: false,
             spread_seen: [0.0; 3],
             tuning_seen: [0.0; 2],
             allowed: usize::MAX,
@@ -277,9 +284,38 @@ impl Voices {
         self.wheel = wheel;
     }
 
+    /// Bends the note of a key by itself, in octaves; at once, as it begins, or within 10 ms.
+    pub(crate) fn bend_note(&mut self, key: u8, oct: f32, at_once: bool) {
+        let key = usize::from(key & 127);
+        self.note_bend_goal_oct[key] = oct;
+        if at_once {
+            self.note_bend_oct[key] = oct;
+        }
+        self.note_bends |= self.note_bend_oct[key] != oct;
+    }
+
+    /// Moves the bends of single notes on by one block; gives whether any moved.
+    fn follow_bends(&mut self) -> bool {
+        if !self.note_bends {
+            return false;
+        }
+        self.note_bends = false;
+        for (now, goal) in self.note_bend_oct.iter_mut().zip(self.note_bend_goal_oct) {
+            let rest = goal - *now;
+            *now = if rest.abs() < 1e-6 {
+                goal
+            } else {
+                *now + rest * self.share
+            };
+            self.note_bends |= *now != goal;
+        }
+        true
+    }
+
     fn oct_of(&self, voice: &Lane, program: &VoiceProgram) -> f64 {
         let detune_oct = voice.place() * f64::from(program.detune_cents) / 1200.0;
-        voice.pitch_oct + detune_oct + self.pitch_bend_oct
+        let own_oct = self.note_bend_oct[usize::from(voice.key & 127)];
+        voice.pitch_oct + detune_oct + self.pitch_bend_oct + f64::from(own_oct)
     }
 
     /// Moves fades, glides, bending and copies on by one block. Lanes whose fade has ended are `freed`; gives whether
@@ -297,7 +333,8 @@ impl Voices {
         self.spread_seen = spread;
         let retuned = self.tuning_seen != [f64::from(voice.detune_cents), self.pitch_bend_oct];
         self.tuning_seen = [voice.detune_cents.into(), self.pitch_bend_oct];
-        let at_rest = !respread && !retuned;
+        let bent = self.follow_bends();
+        let at_rest = !respread && !retuned && !bent;
         if at_rest && !self.busy {
             return false;
         }

@@ -77,6 +77,7 @@ fn rich() -> Patch {
 #[case::width(Address::unit(UnitId(1), Operator::WIDTH), 0.2)]
 #[case::lean(Address::unit(UnitId(2), CycleShape::LEAN), 0.4)]
 #[case::fold(Address::unit(UnitId(2), CycleShape::FOLD), 0.6)]
+#[case::start(Address::unit(UnitId(2), Operator::START_TURNS), 0.25)]
 #[case::tilt(Address::unit(UnitId(1), Harmonics::TILT_DB), 6.0)]
 #[case::cutoff(Address::unit(UnitId(3), Filter::CUTOFF_HZ), 2.0)]
 #[case::resonance(Address::unit(UnitId(3), Filter::RESONANCE), 0.5)]
@@ -716,4 +717,51 @@ fn a_note_that_is_moved_longer_ends_in_its_stated_time() {
     assert_eq!(engine.voices(), 1, "still there after 0.9 s");
     take(&mut engine, 9_700);
     assert_eq!(engine.voices(), 0);
+}
+
+#[test]
+fn a_recording_begins_where_a_link_has_it() {
+    use zolvik_patch::document::{Sample, Unit};
+    use zolvik_patch::sound::{ReadySound, Sound};
+    let mut plain = plain_units(&[1.0]);
+    plain.units[0] = Unit::new(UnitId(1), zolvik_patch::document::KindName::Sample);
+    if let zolvik_patch::document::UnitKind::Sample(sample) = &mut plain.units[0].kind {
+        *sample = Sample {
+            sound: Sound::Ready(ReadySound::NightWind),
+            root_key: 57,
+            start: 0.1,
+            end: 0.9,
+            ..Sample::default()
+        };
+    }
+    connect(&mut plain, 1, Send::output());
+    let to = Address::unit(UnitId(1), Sample::START);
+    let mut linked = with_link(moved(&plain, SourceName::Macro, to), |link| {
+        (link.direction, link.amount) = (Direction::Up, 0.25);
+    });
+    if let SourceKind::Macro(knob) = &mut linked.movement.sources[0].kind {
+        knob.place = 1.0;
+    }
+    let mut typed = plain.clone();
+    to.set(&mut typed, 0.35).unwrap();
+    let sound = |patch: &Patch| {
+        let mut engine = engine(patch);
+        engine.note_on(57, 100);
+        take(&mut engine, 9_600).0
+    };
+    let (linked, typed, plain) = (sound(&linked), sound(&typed), sound(&plain));
+    let off = |a: &[f32], b: &[f32]| {
+        let most = a
+            .iter()
+            .zip(b)
+            .fold(0.0f32, |m, (a, b)| m.max((a - b).abs()));
+        most / b.iter().fold(0.0f32, |m, s| m.max(s.abs()))
+    };
+    assert!(off(&plain, &typed) > 0.3, "no case");
+    // the cut falls on a whole sample, the link's place between two
+    assert!(
+        off(&linked[480..], &typed[480..]) < 0.05,
+        "{}",
+        off(&linked[480..], &typed[480..])
+    );
 }

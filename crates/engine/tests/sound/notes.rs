@@ -209,3 +209,82 @@ fn foreign_bytes_are_no_program() {
     let ones = vec![0xFF; program.bytes().len()];
     assert_eq!(Program::from_bytes(&ones), Err(ProgramError::Unsound));
 }
+
+#[test]
+fn in_a_zone_of_channels_each_note_is_bent_and_pressed_by_itself() {
+    let mut patch = plain_units(&[1.0]);
+    connect(&mut patch, 1, Send::output());
+    let mut engine = engine(&patch);
+    // a zone of fifteen: controller 6 of registered parameter 6 on channel 1
+    for (controller, value) in [(101, 0), (100, 6), (6, 15)] {
+        engine.midi([0xB0, controller, value]);
+    }
+    // the bend of a note is told before it begins: two semitones of 48 up
+    let bend = |semitones: f64| {
+        let bits = (8192.0 + semitones / 48.0 * 8191.0).round() as u16;
+        [(bits & 127) as u8, (bits >> 7) as u8]
+    };
+    let [low, high] = bend(2.0);
+    engine.midi([0xE1, low, high]);
+    engine.midi([0x91, 57, 100]);
+    engine.midi([0x92, 64, 100]);
+    take(&mut engine, 4_800);
+    let near = |sound: &[f32], hz: f64| partial(sound, hz).0;
+    let cents = |st: f64| 220.0 * 2f64.powf(st / 12.0);
+    let sound = take(&mut engine, 48_000).0;
+    assert!(near(&sound, cents(2.0)) > 0.1, "bent from the start");
+    assert!(near(&sound, cents(0.0)) < 0.001);
+    assert!(near(&sound, cents(7.0)) > 0.1, "the other one is not bent");
+    let [low, high] = bend(-1.0);
+    engine.midi([0xE2, low, high]);
+    take(&mut engine, 9_600);
+    let sound = take(&mut engine, 48_000).0;
+    assert!(near(&sound, cents(6.0)) > 0.1 && near(&sound, cents(7.0)) < 0.001);
+    assert!(near(&sound, cents(2.0)) > 0.1, "the first stays");
+    // channel 1 bends them all
+    engine.midi([0xE0, 127, 127]);
+    take(&mut engine, 9_600);
+    let sound = take(&mut engine, 48_000).0;
+    assert!(near(&sound, cents(4.0)) > 0.1 && near(&sound, cents(8.0)) > 0.1);
+    // outside of a zone a bend is everyone's
+    engine.midi([0xB0, 101, 0]);
+    engine.midi([0xB0, 100, 6]);
+    engine.midi([0xB0, 6, 0]);
+    engine.midi([0xE2, 0, 64]);
+    engine.midi([0xE0, 0, 64]);
+    take(&mut engine, 9_600);
+    let sound = take(&mut engine, 48_000).0;
+    assert!(near(&sound, cents(6.0)) > 0.1);
+}
+
+#[test]
+fn pressure_and_timbre_of_a_zone_move_only_their_own_note() {
+    use zolvik_patch::movement::{Played, PlayedWhat, SourceKind, SourceName};
+    let level = Address::route(zolvik_patch::document::RouteId(1), Send::LEVEL_DB);
+    let heard = |what: PlayedWhat, message: [u8; 3]| {
+        let mut patch = plain_units(&[1.0]);
+        connect(&mut patch, 1, Send::output());
+        let add = Edit::AddSource {
+            kind: SourceName::Played,
+            to: vec![level],
+        };
+        let mut patch = apply(&patch, &add).unwrap().0;
+        patch.movement.sources[0].kind = SourceKind::Played(Played { what });
+        patch.movement.links[0].amount = -24.0;
+        let mut engine = engine(&patch);
+        for (controller, value) in [(101, 0), (100, 6), (6, 4)] {
+            engine.midi([0xB0, controller, value]);
+        }
+        engine.midi([0x91, 57, 100]);
+        engine.midi([0x92, 69, 100]);
+        take(&mut engine, 9_600);
+        engine.midi(message);
+        take(&mut engine, 9_600);
+        let sound = take(&mut engine, 48_000).0;
+        (partial(&sound, 220.0).0, partial(&sound, 440.0).0)
+    };
+    let (pressed, other) = heard(PlayedWhat::Pressure, [0xD1, 127, 0]);
+    assert!(other > 12.0 * pressed, "{pressed} beside {other}");
+    let (moved, other) = heard(PlayedWhat::Timbre, [0xB1, 74, 127]);
+    assert!(other > 3.0 * moved, "{moved} beside {other}");
+}

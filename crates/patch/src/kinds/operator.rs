@@ -68,7 +68,7 @@ part! {
                 "Place in the table, from its first cycle to its last.";
             WIDTH width: f64 = 0.25, 0.01..0.99, look("Width", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).shared().when(When::Pulse),
                 "Share of the pulse that is up; 50 % is a square.";
-            START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Cycle).step(0.05, 0.01).decimals(1).still().when(When::Chosen(Operator::START, &[0])),
+            START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Cycle).step(0.05, 0.01).decimals(1).onset().when(When::Chosen(Operator::START, &[0])),
                 "Place in the cycle a note begins at; 25 % is a sine's peak.";
         }
     }

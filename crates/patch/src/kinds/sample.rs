@@ -23,7 +23,7 @@ part! {
                 "The same pitch on every key, or the key's.";
         }
         values {
-            START start: f64 = 0.0, 0.0..1.0, look("Start", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).still(),
+            START start: f64 = 0.0, 0.0..1.0, look("Start", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).onset(),
                 "Where playing begins.";
             END end: f64 = 1.0, 0.0..1.0, look("End", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).still(),
                 "Where playing ends.";

@@ -191,6 +191,8 @@ options! {
         Held,
         /// The place of a copy among those of its note.
         Copy,
+        /// The third way of moving on a note's own key, up and down say, where it is told.
+        Timbre,
     }
 }
 
@@ -199,7 +201,7 @@ part! {
     pub struct Played: Source "played" in "kind.played." {
         choices {
             WHAT what: PlayedWhat = PlayedWhat::Velocity, "What", Played, When::Always,
-                ["Velocity", "Release velocity", "Key", "Wheel", "Bend", "Pressure", "Expression", "Pedal", "Alternating", "Notes held", "Copy"],
+                ["Velocity", "Release velocity", "Key", "Wheel", "Bend", "Pressure", "Expression", "Pedal", "Alternating", "Notes held", "Copy", "Slide (CC 74)"],
                 "What the player does that moves it.";
         }
     }

@@ -10,13 +10,36 @@ import type { Gesture } from '../../engine/generated/Gesture'
 import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
 import { usePlaying, type Message } from '../../stores/playing'
+import { useSettings } from '../../stores/settings'
 
 defineEmits<{ close: [] }>()
 const props = defineProps<{ keys: UseComputerKeysReturn; midi: UseMidiReturn }>()
 const document = useDocument()
 const playing = usePlaying()
 const controllers = useControllers()
+const settings = useSettings()
 const GESTURES: [Gesture, string][] = [['wheel', 'Wheel sweep'], ['pressure', 'Pressure'], ['expression', 'Expression'], ['knob', 'Knob (CC 21)'], ['ladder', 'Soft to hard']]
+const TOUCHES = [['heavy', 'A keyboard that is hard to strike: velocities are lifted'], ['even', 'Velocities as they come'], ['light', 'A keyboard that is easy to strike: velocities are lowered']] as const
+/** A clock that is simulated too: a beat of ticks at this tempo. */
+const CLOCK_BPM = 100
+const clocked = ref(false)
+let clock = 0
+function turnClock() {
+  clocked.value = !clocked.value
+  window.clearInterval(clock)
+  if (!clocked.value) {
+    props.midi.take([0xfc], performance.now())
+    return
+  }
+  props.midi.take([0xfa], performance.now())
+  // ticks say when they were sent, so that a late timer does not bend the tempo
+  let sent = performance.now()
+  const apart = 60_000 / CLOCK_BPM / 24
+  clock = window.setInterval(() => {
+    for (const now = performance.now(); sent + apart <= now; ) props.midi.take([0xf8], (sent += apart))
+  }, 10)
+}
+onScopeDispose(() => window.clearInterval(clock))
 const velocity = ref(90)
 const base = ref(48)
 const knob = ref(0)
@@ -68,6 +91,9 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     <section aria-label="MIDI">
       <h2>MIDI</h2>
       <span class="muted clip" :title="props.midi.status.value">{{ props.midi.status.value }}</span><span class="spacer" />
+      <span class="seg" role="group" aria-label="Touch of the keyboard">
+        <button v-for="[touch, words] in TOUCHES" :key="touch" type="button" :aria-pressed="settings.touch === touch" :title="words" @click="settings.touch = touch">{{ touch }}</button>
+      </span>
       <button v-if="props.midi.available" type="button" class="btn" @click="props.midi.connect">Connect</button>
     </section>
     <section v-if="controllers.learnt.length" aria-label="Learnt controllers">
@@ -81,6 +107,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
       <div class="gestures">
         <button type="button" class="btn" :class="{ on: doing === 'phrase' }" @click="doing === 'phrase' ? stop() : play('phrase')">{{ doing === 'phrase' ? 'Stop' : 'Play phrase' }}</button>
+        <button type="button" class="btn" :class="{ on: clocked }" :aria-pressed="clocked" title="Sends a MIDI clock: tempo and start follow" @click="turnClock">Clock {{ CLOCK_BPM }}</button>
         <button v-for="[what, words] in GESTURES" :key="what" type="button" class="btn" :class="{ on: doing === what }" @click="doing === what ? stop() : play(what)">{{ doing === what ? 'Stop' : words }}</button>
       </div>
       <div class="controls">

@@ -3,14 +3,16 @@
 import ValueField from '../field/ValueField.vue'
 import { useDropSource } from '../../composables/useDropSource'
 import type { MacroView } from '../../engine/generated/MacroView'
+import { useMoving } from '../../stores/moving'
 
 defineProps<{ knob: MacroView; chosen: boolean; learnt: string }>()
+const moving = useMoving()
 const emit = defineEmits<{ choose: [] }>()
 const { take, hint } = useDropSource()
 </script>
 
 <template>
-  <div class="cell" :class="{ chosen }" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')">
+  <div class="cell" :class="{ chosen }" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')" @pointerenter="moving.pointed = knob.source" @pointerleave="moving.pointed = undefined">
     <ValueField :value="knob.value" />
     <button type="button" class="grip" :title="`${knob.name}: drag onto a value, a strip or a rail and it moves that; click: what it moves`" @pointerdown.stop="take($event, knob.source, () => emit('choose'))" @keydown.enter="emit('choose')">
       {{ knob.links.length }} {{ knob.links.length === 1 ? 'target' : 'targets' }}<template v-if="learnt">, {{ learnt }}</template> <span class="sr">of {{ knob.name }}: what they are</span> <i class="pi pi-arrows-alt" aria-hidden="true" />

@@ -72,8 +72,8 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
 .editor { min-width: 0; border: 1px solid var(--ink); border-radius: var(--r); background: var(--select); padding: 3px 8px; display: flex; flex-direction: column; min-height: 0; }
 header { display: flex; align-items: center; gap: 6px; white-space: nowrap; min-width: 0; }
 h2 { font-size: var(--fs-13); min-width: 3em; overflow: hidden; display: flex; }
-.targets { display: grid; grid-template-columns: repeat(auto-fill, minmax(216px, 1fr)); gap: 2px 10px; overflow-y: auto; min-height: 0; flex: 1; align-content: start; scrollbar-width: thin; }
-.target { display: grid; grid-template-columns: auto minmax(30px, 1fr) minmax(44px, 60px) 36px minmax(44px, 60px) 24px; gap: 4px; align-items: center; min-width: 0; }
+.targets { display: grid; grid-template-columns: repeat(auto-fill, minmax(252px, 1fr)); gap: 2px 10px; overflow-y: auto; min-height: 0; flex: 1; align-content: start; scrollbar-width: thin; }
+.target { display: grid; grid-template-columns: auto minmax(40px, 1fr) 66px 36px 66px 24px; gap: 4px; align-items: center; min-width: 0; }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .way { all: unset; cursor: pointer; height: 24px; display: grid; place-items: center; }
 .way:focus-visible { outline: 2px solid var(--swept); }

@@ -8,11 +8,14 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ choice: ChoiceView; units: number[] }>()
 const document = useDocument()
 const many = computed(() => props.choice.options.length > 5)
+/** Too many letters for a line with the label. */
+const LETTERS = 24
+const long = computed(() => !many.value && props.choice.options.join('').length > LETTERS)
 const choose = (at: number) => document.edit({ do: 'choose', units: props.units, choice: props.choice.id, at })
 </script>
 
 <template>
-  <div class="choice" :class="{ many }" :title="choice.help">
+  <div class="choice" :class="{ many, long }" :title="choice.help">
     <span class="label">{{ choice.label }}</span>
     <span class="seg" role="group" :aria-label="choice.label">
       <button v-for="(option, at) in choice.options" :key="option" type="button" :aria-pressed="at === choice.at" @click="choose(at)">{{ option }}</button>
@@ -23,7 +26,10 @@ const choose = (at: number) => document.edit({ do: 'choose', units: props.units,
 <style scoped>
 .choice { display: flex; align-items: center; justify-content: space-between; gap: 8px; min-width: 0; margin-bottom: 5px; }
 .label { color: var(--ink-2); white-space: nowrap; }
-.many { display: block; }
+.many, .long { display: block; }
+.long .label { display: block; margin-bottom: 2px; }
+.seg button { white-space: nowrap; }
+.many .seg button { white-space: normal; }
 .many .label { display: block; margin-bottom: 2px; }
 .many .seg { display: grid; grid-template-columns: repeat(4, 1fr); height: auto; }
 .many .seg button { min-height: var(--hit); padding: 0 2px; border-top: 1px solid var(--hair-2); margin-top: -1px; }

@@ -9,11 +9,13 @@ import { drawSpectrogram } from '../../draw/drawSpectrogram'
 import { plotHeight, TOP_PX } from '../../draw/result'
 import type { Unfolded } from '../../engine/bench'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
+import { useMoving } from '../../stores/moving'
 import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ picture?: Unfolded; version: number; axis: Axis; cursorS: number; releaseS: number }>()
 const emit = defineEmits<{ explained: [explanation: ExplanationView] }>()
 const settings = useSettings()
+const moving = useMoving()
 const pane = ref<HTMLElement>()
 const canvas = ref<HTMLCanvasElement>()
 const { height: paneHeight } = useElementSize(pane)
@@ -29,16 +31,20 @@ onMounted(paint)
 
 // loudness: 0 dB at the top, -60 at the foot
 const loudY = (db: number) => top + height.value * Math.max(0, Math.min(1, -db / 60))
-const loudness = computed(() => {
-  const picture = props.picture
+function course(picture: Unfolded | undefined): string {
   if (!picture) return ''
   const step = props.axis.widthPx / picture.columns
   let path = ''
-  for (let i = 0; i < picture.columns && picture.loudnessDb[i] > -60; i++) {
-    path += `${path ? 'L' : 'M'}${((i + 0.5) * step).toFixed(1)} ${loudY(picture.loudnessDb[i]).toFixed(1)}`
+  let open = false
+  for (let i = 0; i < picture.columns; i++) {
+    // below the foot nothing is drawn; what comes back begins anew
+    const above = picture.loudnessDb[i] > -60
+    if (above) path += `${open ? 'L' : 'M'}${((i + 0.5) * step).toFixed(1)} ${loudY(picture.loudnessDb[i]).toFixed(1)}`
+    open = above
   }
   return path
-})
+}
+const loudness = computed(() => course(props.picture))
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 </script>
 
@@ -49,6 +55,7 @@ const cursorX = computed(() => timeToX(props.axis, props.cursorS))
       <canvas ref="canvas" aria-label="Spectrogram of the auditioned note" role="img" data-testid="spectrogram" />
     </div>
     <svg class="lines" :width="axis.widthPx + 40" :height="paneHeight">
+      <template v-if="moving.ghosts"><path :d="course(moving.ghosts.low)" class="ghost" /><path :d="course(moving.ghosts.high)" class="ghost high" /></template>
       <path :d="loudness" class="halo" />
       <path :d="loudness" class="loudness" data-testid="loudness" />
       <path :d="`M${timeToX(axis, releaseS)} 0V${top + height}`" class="release" />
@@ -70,6 +77,8 @@ canvas { display: block; width: 100%; height: 100%; }
 .tick { stroke: var(--ink-3); }
 .scale { font-size: var(--fs-11); fill: var(--ink-3); }
 .halo { fill: none; stroke: var(--sheet); stroke-width: 4.5; stroke-linejoin: round; }
+.ghost { fill: none; stroke: var(--swept); stroke-width: 1.4; stroke-dasharray: 3 3; }
+.ghost.high { stroke-dasharray: none; }
 .loudness { fill: none; stroke: var(--ink); stroke-width: 1.7; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }
 .cursor-halo { stroke: var(--sheet); stroke-width: 3; opacity: 0.8; }

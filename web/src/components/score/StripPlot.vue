@@ -9,7 +9,7 @@ import type { Handle } from '../../engine/generated/Handle'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string }>()
+const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; ghosts?: Float32Array[]; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string }>()
 const document = useDocument()
 
 const svg = ref<SVGSVGElement>()
@@ -20,14 +20,14 @@ const full = computed(() => props.height - FOOT - HEAD)
 const scale = computed(() => shown.value?.height ?? 0)
 const y = (amplitude: number) => props.height - FOOT - full.value * Math.min(1, amplitude * scale.value)
 
-const line = computed(() => {
-  const curve = props.curve
+function course(curve: Float32Array | undefined): string {
   if (!curve) return ''
   const step = props.axis.widthPx / curve.length
   let path = `M0 ${y(curve[0]).toFixed(1)}`
   for (let i = 0; i < curve.length; i++) path += `L${((i + 0.5) * step).toFixed(1)} ${y(curve[i]).toFixed(1)}`
   return `${path}L${props.axis.widthPx} ${y(curve[curve.length - 1]).toFixed(1)}`
-})
+}
+const line = computed(() => course(props.curve))
 const area = computed(() => (line.value ? `${line.value}V${props.height - FOOT}H0Z` : ''))
 const atCursor = computed(() => {
   const curve = props.curve
@@ -83,6 +83,7 @@ defineExpose({ add })
       <path :d="area" fill="currentColor" class="fill" />
       <path :d="area" :fill="`url(#hatch${hatchOf(strip.id)}-${((strip.id - 1) % 6) + 1})`" class="hatch" />
       <path :d="line" fill="none" stroke="currentColor" :stroke-width="selected ? 2 : 1.6" stroke-linejoin="round" data-testid="curve" />
+      <path v-for="(ghost, n) in ghosts" :key="`g${n}`" :d="course(ghost)" class="ghost" :class="{ high: n === 1 }" data-testid="ghost" />
       <path :d="`M0 ${height - FOOT + 0.5}H${axis.widthPx}`" stroke="currentColor" stroke-width="0.8" />
     </g>
     <template v-if="selected && shown">
@@ -110,6 +111,8 @@ defineExpose({ add })
 </template>
 
 <style scoped>
+.ghost { fill: none; stroke: var(--ink); stroke-width: 1.2; stroke-dasharray: 2 3; }
+.ghost.high { stroke-dasharray: none; }
 .plot { display: block; overflow: visible; }
 .grid { stroke: var(--hair); }
 .fill { fill-opacity: var(--fill); }

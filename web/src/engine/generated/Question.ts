@@ -345,4 +345,8 @@ high: boolean,
 /**
  * As typed, in the unit of what is moved.
  */
-text: string, } | { "ask": "key_of", text: string, } | { "ask": "differences" };
+text: string, } | { "ask": "key_of", text: string, } | { "ask": "at_end", source: SourceId, 
+/**
+ * At 100 %.
+ */
+high: boolean, } | { "ask": "differences" };

@@ -27,7 +27,11 @@ detail: Detail,
 /**
  * The patch's phrase, not its auditioned note.
  */
-phrase: boolean, } | { "task": "spectrum", 
+phrase: boolean, 
+/**
+ * To be laid beside the picture there is: spectra stay those of that.
+ */
+aside: boolean, } | { "task": "spectrum", 
 /**
  * In seconds from the press.
  */

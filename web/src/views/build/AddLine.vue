@@ -40,7 +40,7 @@ defineExpose({ modulator })
     <Menu ref="more" :model="others" popup />
     <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
     <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
-    <SourceShelf :sources="view.sources" />
+    <SourceShelf :sources="view.sources.filter(({ kind }) => kind !== 'macro')" />
     <LineInput />
   </div>
 </template>

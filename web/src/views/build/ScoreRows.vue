@@ -16,10 +16,14 @@ import type { Unfolded } from '../../engine/bench'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
+import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const document = useDocument()
+const settings = useSettings()
+const moving = useMoving()
 const rows = ref<HTMLElement>()
 /** Height of the output's row. */
 const OUTPUT = 32
@@ -44,12 +48,14 @@ function sendShown(strip: StripView): number {
   return at >= 0 ? at : (strip.deepest ?? 0)
 }
 /** What a strip puts out into the send shown: with all that moves that send's depth. */
-function curveOf(strip: StripView): Float32Array | undefined {
-  const curve = props.picture?.curves.get(strip.id)
+function curveOf(strip: StripView, picture = props.picture): Float32Array | undefined {
+  const curve = picture?.curves.get(strip.id)
   const send = strip.sends[sendShown(strip)]
-  const depth = send && props.picture?.depths.get(send.route)
+  const depth = send && picture?.depths.get(send.route)
   return curve && depth ? curve.map((value, i) => value * depth[i]) : curve
 }
+/** What it would put out with the macro that is pointed at at its ends. */
+const ghostsOf = (strip: StripView) => (moving.ghosts ? [moving.ghosts.low, moving.ghosts.high].flatMap((picture) => curveOf(strip, picture) ?? []) : [])
 const words = computed(() => {
   const amplitudes = props.view.strips.map((strip) => {
     const curve = curveOf(strip)
@@ -109,7 +115,7 @@ watch(() => document.selected, () => {
         <StripHead class="head" role="gridcell" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
         <div class="plot" role="gridcell" @pointerdown="document.selectBy($event, strip.id); emit('scrubFrom', $event)" @dblclick="plots.get(strip.id)?.add($event)">
           <StripPlot
-            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
+            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :ghosts="ghostsOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
             :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
           />
           <div v-if="strip.pitch_shift && !strip.unheard" class="unheard shifted" data-testid="pitch-shift" @pointerdown.stop>
@@ -129,7 +135,7 @@ watch(() => document.selected, () => {
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
+        <text x="5" y="11" class="note">{{ settings.showsPhrase ? 'phrase' : 'press' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">{{ settings.showsPhrase ? 'ends' : 'release' }}</text>
       </svg>
       <svg v-if="wire && wire.over !== null" class="wire">
         <path :d="`M92 ${wireTop}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />

@@ -13,12 +13,14 @@ import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'
 import { usePlaying } from '../../stores/playing'
+import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const document = useDocument()
 const moving = useMoving()
 const playing = usePlaying()
+const settings = useSettings()
 const ROW_PX = 48
 const SELECTED_PX = 70
 const scroll = ref<HTMLElement>()
@@ -94,7 +96,7 @@ watch(() => document.source, () => {
       </div>
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" y="11" class="note">press</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">release</text>
+        <text x="5" y="11" class="note">{{ settings.showsPhrase ? 'phrase' : 'press' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">{{ settings.showsPhrase ? 'ends' : 'release' }}</text>
       </svg>
       <div v-if="dragged" class="hint" :style="{ left: `${at.x + 14}px`, top: `${at.y + 10}px` }">{{ over !== null && over !== dragged.what.id ? 'moves how fast it goes' : 'drop on a source, or link a value at the right' }}</div>
     </div>

@@ -193,7 +193,8 @@ defineExpose({ focus: () => board.value?.focus() })
 <style scoped>
 .grid { display: grid; border-left: 1px solid var(--hair-2); user-select: none; }
 svg { display: block; border-bottom: 1px solid var(--hair); touch-action: none; overflow: hidden; }
-.notes { outline-offset: -2px; cursor: crosshair; }
+.notes { cursor: crosshair; }
+.notes:focus { outline: 1.5px solid var(--swept); outline-offset: -2px; }
 .barline { stroke: var(--hair-2); } .beatline { stroke: var(--hair); stroke-dasharray: 1 3; }
 .name { font-size: 9px; fill: var(--ink-3); pointer-events: none; } .name.root { fill: var(--ink); font-weight: 600; }
 .keyline { stroke: var(--hair); } .keyline.root { stroke: var(--hair-2); }

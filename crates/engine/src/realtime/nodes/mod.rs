@@ -195,6 +195,15 @@ impl Node {
         }
     }
 
+    /// Begins elsewhere than it would: by so many turns, or later by a share of what is played of a recording.
+    pub(crate) fn begin_elsewhere(&mut self, lane: usize, by: f32) {
+        match self {
+            Node::Operator(oscillator) => oscillator.begin_elsewhere(lane, by),
+            Node::Sample(player) => player.begin_later(lane, by),
+            _ => {}
+        }
+    }
+
     /// The same note is struck again: what has a beginning of its own goes back to it.
     pub(crate) fn note_again(&mut self, lane: usize) {
         if let Node::Sample(player) = self {

@@ -72,6 +72,16 @@ impl Oscillator {
         self.between.as_mut_array()[lane] = start as i32;
     }
 
+    /// Moves the place in the cycle by so many turns.
+    pub(super) fn begin_elsewhere(&mut self, lane: usize, turns: f32) {
+        let turns = f64::from(turns);
+        let by = ((turns - libm::floor(turns)) * 4_294_967_296.0) as u64 as u32 as i32;
+        for phase in [&mut self.phase, &mut self.between] {
+            let phase = &mut phase.as_mut_array()[lane];
+            *phase = phase.wrapping_add(by);
+        }
+    }
+
     /// Sets a lane's phase step and the version of its wave. Gives its level: 1, falling to 0 as the frequency
     /// nears half the rate, since nothing above can be represented.
     pub(super) fn tune(&mut self, lane: usize, pitch: &Pitch, bank: Option<&Bank>) -> f32 {

@@ -20,6 +20,9 @@ pub(crate) struct Player {
     /// Which version is read, and by which kernel: nothing that would fold is let through.
     octave: [u8; LANES],
     fan: [u8; LANES],
+    /// How much later lanes are to begin, as a share of what is played.
+    later: [f32; LANES],
+    is_later: bool,
 }
 
 impl Player {
@@ -29,10 +32,18 @@ impl Player {
         turn: [0.0; LANES],
         octave: [0; LANES],
         fan: [0; LANES],
+        later: [0.0; LANES],
+        is_later: false,
     };
 
     pub(crate) fn note_on(&mut self, lane: usize) {
         self.place[lane % LANES] = 0.0;
+    }
+
+    /// Begins later by a share of what is played; never earlier.
+    pub(crate) fn begin_later(&mut self, lane: usize, share: f32) {
+        self.later[lane % LANES] = share.clamp(0.0, 1.0);
+        self.is_later = true;
     }
 
     /// `times` is the speed beside that of the recording; `key_hz` what it sounds at.
@@ -71,6 +82,12 @@ impl Player {
         frequency_mod: Lanes,
         amplitude: Lanes,
     ) -> Lanes {
+        if std::mem::take(&mut self.is_later) {
+            let later = std::mem::replace(&mut self.later, [0.0; LANES]);
+            for (place, later) in self.place.iter_mut().zip(later) {
+                *place += f64::from(later) * recording.frames as f64;
+            }
+        }
         let (turns, amplitude) = (turns.to_array(), amplitude.to_array());
         let frequency_mod = frequency_mod.to_array();
         let mut out = [0.0f32; LANES];
