@@ -418,3 +418,76 @@ async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() 
     stage.choose("Touch of the keyboard", "heavy").await;
     stage.press(Key::Escape + "").await;
 }
+
+#[tokio::test]
+async fn notes_are_made_by_keyboard_alone_and_everything_fits_smaller_windows() {
+    let mut hand = Hand::new().await;
+    hand.choose("Picture", "Phrase").await;
+    hand.click("Choose a phrase").await;
+    let take = "[...document.querySelectorAll('[aria-label=Phrases] .take')].find((b) => b.textContent.includes('Offbeat')).click()";
+    hand.stage.js(take, vec![]).await;
+    hand.stage.find("[data-note='3']").await;
+    let focus = "document.querySelector('[data-testid=phrase-notes]').focus()";
+    hand.stage.js(focus, vec![]).await;
+    // the first is chosen; up a semitone, an octave, a sixteenth later; one more after it, and the last goes
+    let driver = hand.stage.driver.clone();
+    let press = async |keys: TypingData| {
+        driver
+            .active_element()
+            .await
+            .unwrap()
+            .send_keys(keys)
+            .await
+            .unwrap();
+    };
+    press(Key::Right + "").await;
+    press(Key::Up + "").await;
+    driver
+        .action_chain()
+        .key_down(Key::Shift)
+        .send_keys(Key::Up + "")
+        .key_up(Key::Shift)
+        .perform()
+        .await
+        .unwrap();
+    press(Key::Right + "").await;
+    press("n".into()).await;
+    let phrase = hand.patch().await.playing.phrase.expect("a phrase");
+    let first: Vec<(f64, i16)> = phrase
+        .notes
+        .iter()
+        .map(|n| (n.at_beats, n.semitones))
+        .take(2)
+        .collect();
+    assert_eq!(first, [(0.75, 13), (1.125, 13)]);
+    assert_eq!(phrase.notes.len(), 5);
+    press(Key::Delete + "").await;
+    assert_eq!(hand.patch().await.playing.phrase.unwrap().notes.len(), 4);
+    // each was one step
+    for _ in 0..5 {
+        hand.stage.chord(Key::Control, "z").await;
+    }
+    let back = hand.patch().await.playing.phrase.unwrap();
+    assert_eq!(back.notes[0].at_beats, 0.5);
+    hand.click("+ Macro").await;
+    hand.click("+ Articulation").await;
+    hand.click("Differences").await;
+    let name = hand.stage.control("Articulation name: Soft. Rename").await;
+    name.click().await.unwrap();
+    press((Key::Control + "a") + "An articulation with a very long name").await;
+    press(Key::Enter + "").await;
+    press(Key::Escape + "").await;
+    for (width, height, name) in [
+        (1024, 700, "play-15-1024.png"),
+        (800, 600, "play-16-800.png"),
+    ] {
+        driver
+            .set_window_rect(0, 0, width, height + 140)
+            .await
+            .unwrap();
+        let fits = "return document.documentElement.scrollWidth <= window.innerWidth && document.documentElement.scrollHeight <= window.innerHeight";
+        hand.stage.wait_until("no scroll of the page", fits).await;
+        tokio::time::sleep(std::time::Duration::from_millis(700)).await;
+        look(&hand.stage, name).await;
+    }
+}

@@ -79,7 +79,7 @@ fn files_of_notes_are_read(#[case] bytes: Vec<u8>, #[case] notes: usize) {
         (found.notes[0].semitones, found.notes[0].velocity),
         (0, 100)
     );
-    assert_eq!(found.notes[0].length_beats > 0.9, true);
+    assert!(found.notes[0].length_beats > 0.9);
     assert_eq!(found.length_beats, 4.0);
 }
 

@@ -194,9 +194,9 @@ impl Arpeggiator {
         let struck = keys[(at % count) as usize];
         let key = u64::from(struck.key) + 12 * (at / count);
         let loud = match p.accent {
-            a if a == Accent::Two as u32 => step % 2 == 0,
-            a if a == Accent::Three as u32 => step % 3 == 0,
-            a if a == Accent::Four as u32 => step % 4 == 0,
+            a if a == Accent::Two as u32 => step.is_multiple_of(2),
+            a if a == Accent::Three as u32 => step.is_multiple_of(3),
+            a if a == Accent::Four as u32 => step.is_multiple_of(4),
             _ => true,
         };
         let share = match p.accent {

@@ -188,13 +188,8 @@ impl Player {
                 self.engine.press_on(key, status & 15);
                 self.note_on(key, velocity);
             }
-            (0x80 | 0x90, _) => {
-                if self.arpeggiates() {
-                    self.arpeggiator.lift(key, &self.engine.arpeggio());
-                } else {
-                    self.keep(self.engine.beats(), message);
-                    self.engine.midi(message);
-                }
+            (0x80 | 0x90, _) if self.arpeggiates() => {
+                self.arpeggiator.lift(key, &self.engine.arpeggio());
             }
             (0xB0, 120 | 123) => {
                 self.arpeggiator.clear();

@@ -96,6 +96,7 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
 <style scoped>
 .bar { display: inline-flex; align-items: center; gap: 4px; }
 small { font-weight: 400; }
+.seg button { max-width: 9em; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .table { width: 100%; border-collapse: collapse; margin-bottom: 10px; }
 th, td { text-align: left; padding: 3px 8px; border-bottom: 1px solid var(--hair); font-weight: 400; vertical-align: baseline; }
 thead th { font-weight: 600; }

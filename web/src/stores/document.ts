@@ -132,11 +132,16 @@ export const useDocument = defineStore('document', () => {
     return undefined
   }
 
-  /** Sets a value from typed text; the field itself says why not. */
-  function type(address: Address, typed: string): string | undefined {
-    const why = alter({ ask: 'type', address, units: units.value, text: typed })
+  /** As `alter`, where whoever asks says why not by itself. */
+  function tried(question: Question): string | undefined {
+    const why = alter(question)
     refusal.value = ''
     return why
+  }
+
+  /** Sets a value from typed text; the field itself says why not. */
+  function type(address: Address, typed: string): string | undefined {
+    return tried({ ask: 'type', address, units: units.value, text: typed })
   }
 
   /** All selected units, the first one first. */
@@ -246,7 +251,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, rules, learnable, sourceKinds, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, help, ask, file, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

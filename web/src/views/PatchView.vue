@@ -66,8 +66,16 @@ const shown = computed(() => {
   return { ...view, audition: { ...view.audition, hold_s: end, end_s: view.phrase_window_s, window_s: view.phrase_window_s }, strips: view.strips.map((strip) => ({ ...strip, handles: [], cut: null })) }
 })
 const beatS = computed(() => (settings.showsPhrase ? 60 / (document.value('audition.tempo_bpm')?.value ?? 120) : undefined))
-const PHRASED_RESULT_PX = 150
+/** What the result keeps beside a phrase, where there is room. */
+const PHRASED_RESULT_PX = [64, 150] as const
+/** Ruler, strips at the least, the line to add and the seam. */
+const OTHERS_PX = 156
 const PHRASE_PX = { open: 242, none: 84 }
+const phrasePx = computed(() => (settings.picture === 'phrase' ? (document.view?.phrase ? PHRASE_PX.open : PHRASE_PX.none) : 0))
+const shownResultPx = computed(() => {
+  const [least, most] = PHRASED_RESULT_PX
+  return phrasePx.value ? Math.max(least, Math.min(resultPx.value, most, height.value - OTHERS_PX - phrasePx.value)) : resultPx.value
+})
 /** Where what is played is now, over all that is drawn. */
 const playheadX = computed(() => (playing.placeS === undefined ? undefined : timeToX(axis.value, playing.placeS)))
 const axis = computed<Axis>(() => ({
@@ -165,7 +173,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
-      :style="{ gridTemplateRows: `var(--ruler) minmax(72px, 1fr) var(--add) ${settings.picture === 'phrase' ? `${document.view.phrase ? PHRASE_PX.open : PHRASE_PX.none}px ` : ''}24px ${Math.min(resultPx, settings.picture === 'phrase' ? PHRASED_RESULT_PX : Infinity)}px` }"
+      :style="{ gridTemplateRows: `var(--ruler) minmax(72px, 1fr) var(--add) ${phrasePx ? `${phrasePx}px ` : ''}24px ${shownResultPx}px` }"
     >
       <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :sources="inMove" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <template v-if="inMove">

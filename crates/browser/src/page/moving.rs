@@ -81,17 +81,27 @@ impl Page {
         let patch = self.history.present();
         let found = patch.link(link).ok_or("this link is gone")?;
         let (low, top) = ends(patch, found).ok_or("what it moved is gone")?;
-        let row = row_of(patch, found.to);
-        let now = if high { top } else { low };
-        let value =
-            text::read_as(&row, typed, now, self.beat_s(found.to)).map_err(|e| e.to_string())?;
-        let (low, top) = if high { (low, value) } else { (value, top) };
+        let (low, top) = self.typed_end(found.to, (low, top), high, typed)?;
         let (low, high) = if found.amount < 0.0 {
             (top, low)
         } else {
             (low, top)
         };
         self.edit(&Edit::SetEnds { link, low, high }, None)
+    }
+
+    /// Two ends of what a link moves, one of them from typed text.
+    pub(super) fn typed_end(
+        &self,
+        to: Address,
+        (low, top): (f64, f64),
+        high: bool,
+        typed: &str,
+    ) -> Result<(f64, f64), String> {
+        let row = row_of(self.history.present(), to);
+        let now = if high { top } else { low };
+        let value = text::read_as(&row, typed, now, self.beat_s(to)).map_err(|e| e.to_string())?;
+        Ok(if high { (low, value) } else { (value, top) })
     }
 
     /// A source as text.

@@ -213,11 +213,7 @@ impl Page {
         let patch = self.history.present();
         let found = patch.link(link).ok_or("this link is gone")?;
         let (low, top) = way(patch, found).ok_or("what it moved is gone")?;
-        let row = row_of(patch, found.to);
-        let now = if high { top } else { low };
-        let value =
-            text::read_as(&row, typed, now, self.beat_s(found.to)).map_err(|e| e.to_string())?;
-        let (low, high) = if high { (low, value) } else { (value, top) };
+        let (low, high) = self.typed_end(found.to, (low, top), high, typed)?;
         self.edit(&Edit::SetWay { link, low, high }, None)
     }
 

@@ -13,6 +13,10 @@ pub(super) fn flip(patch: &mut Patch) {
     let mut next = there.map_or_else(|| here.clone(), Arc::unwrap_or_clone);
     next.meta = here.meta.clone();
     next.audition = here.audition.clone();
+    // both are tried with the same
+    next.playing.phrase = here.playing.phrase.clone();
+    next.playing.beat = here.playing.beat;
+    (next.playing.beat_db, next.playing.swing) = (here.playing.beat_db, here.playing.swing);
     next.slot = opposite(here.slot);
     next.other = Some(Arc::new(here));
     *patch = next;

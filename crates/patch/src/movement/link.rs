@@ -213,10 +213,12 @@ pub fn mean_cents(patch: &Patch, unit: crate::ids::UnitId) -> Option<(f64, LinkI
         .iter()
         .filter(|l| l.on && target::pitches(patch, l.to, unit))
     {
-        let cents = target::cents_of(link.to.param)
-            * link.amount
-            * (link.direction.span().0 + link.direction.span().1)
-            * 0.5;
+        // a knob stands where it stands; all else is taken to be everywhere as often
+        let motion = match patch.source(link.from).map(|s| &s.kind) {
+            Some(super::SourceKind::Macro(knob)) => link.motion(knob.place),
+            _ => link.amount * (link.direction.span().0 + link.direction.span().1) * 0.5,
+        };
+        let cents = target::cents_of(link.to.param) * motion;
         sum += cents;
         if cents.abs() > most.0 {
             most = (cents.abs(), Some(link.id));

@@ -20,7 +20,6 @@ use crate::plain::clean_name;
 /// A variant of a patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(deny_unknown_fields)]
 pub struct Articulation {
     /// Its name, 1 to 40 characters.
@@ -36,7 +35,6 @@ pub struct Articulation {
 /// One thing that is different.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
 #[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", deny_unknown_fields)]
 pub enum Difference {
     /// A value.

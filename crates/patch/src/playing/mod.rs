@@ -92,6 +92,7 @@ part! {
             phrase: Option<std::sync::Arc<Phrase>> = None,
             /// Up to eight variants of the patch.
             #[serde(skip_serializing_if = "Vec::is_empty")]
+            #[cfg_attr(feature = "types", ts(skip))]
             articulations: Vec<Articulation> = vec![],
             /// Position of the one that is heard; none for the base.
             #[serde(skip_serializing_if = "Option::is_none")]

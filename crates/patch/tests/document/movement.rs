@@ -312,7 +312,7 @@ fn a_mean_shift_of_the_pitch_is_known() {
     let patch = after(&patch, &[up]);
     assert_eq!(mean_cents(&patch, UnitId(1)), Some((5.0, LinkId(1))));
     let ratio = Address::patch(VoiceSettings::TUNE_CENTS);
-    let patch = after(&patch, &[add(SourceName::Macro, ratio)]);
+    let patch = after(&patch, &[add(SourceName::Played, ratio)]);
     assert_eq!(mean_cents(&patch, UnitId(1)), Some((10.0, LinkId(1))));
 }
 

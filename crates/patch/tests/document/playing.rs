@@ -244,7 +244,7 @@ fn files_hold_the_base_and_what_is_different() {
     let listed = &raw["playing"]["articulations"][0]["differences"];
     assert!(listed.to_string().contains("\"value\":3.0"), "{listed}");
     assert_eq!(json::read(&text).unwrap(), open);
-    assert_eq!(for_file(&open).units[0].on, true);
+    assert!(for_file(&open).units[0].on);
 }
 
 #[rstest]
@@ -261,6 +261,7 @@ fn files_hold_the_base_and_what_is_different() {
     "Tempo is the same for all"
 )]
 #[case::unknown_kind(r#"{"wave": {"unit": 1}}"#, "differences[0]")]
+#[case::unknown_field(r#"{"unit": {"unit": 1, "on": true, "colour": 3}}"#, "differences[0]")]
 fn what_articulations_cannot_be_is_refused_with_its_place(
     #[case] difference: &str,
     #[case] why: &str,
@@ -430,4 +431,30 @@ fn a_ninth_macro_and_a_ninth_articulation_are_refused() {
     let keys: Vec<_> = key.playing.articulations.iter().map(|a| a.key).collect();
     assert_eq!(keys[2], None, "a key switches to one only");
     assert_eq!(keys[5], Some(24));
+}
+
+#[test]
+fn both_states_are_tried_with_the_same_phrase() {
+    let patch = after(
+        &phrase(),
+        &[
+            Edit::Flip,
+            Edit::RenamePhrase {
+                name: "Again".into(),
+            },
+            Edit::Flip,
+        ],
+    );
+    assert_eq!(patch.playing.phrase.unwrap().name, "Again");
+}
+
+#[test]
+fn a_macro_takes_the_pitch_off_only_where_it_stands() {
+    let fine = Address::unit(UnitId(1), Operator::DETUNE_CENTS);
+    let patch = with_macro(fine);
+    let off = |patch: &Patch| {
+        zolvik_patch::movement::link::mean_cents(patch, UnitId(1)).map_or(0.0, |(cents, _)| cents)
+    };
+    assert_eq!(off(&patch), 0.0);
+    assert!((off(&after(&patch, &[turn(0.5)])) - 5.0).abs() < 1e-9);
 }

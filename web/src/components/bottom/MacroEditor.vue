@@ -56,12 +56,12 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
         <WayField :link="link" :high="false" />
         <button type="button" class="way" :aria-label="`The way of ${link.target}`" title="The way in between: where it begins, where it is over, its curve" @click="shape($event, link)"><svg width="36" height="18"><path :d="path(link)" /><circle :cx="at(link).x" :cy="at(link).y" r="3" /></svg></button>
         <WayField :link="link" high />
-        <button type="button" class="icon-btn" :aria-label="`Leave ${link.target} alone`" title="No longer moves this" @click="document.edit({ do: 'remove_link', link: link.id })"><i class="pi pi-times" /></button>
       </div>
     </div>
     <Popover ref="popover" :pt="{ root: { 'aria-label': 'The way in between' } }">
       <div v-if="current" class="shaping" role="group" :aria-label="`The way of ${current.target}`">
         <ValueField :value="current.begin" /><ValueField :value="current.end" /><ValueField :value="current.curve" />
+        <button type="button" class="btn" title="It no longer moves this" @click="document.edit({ do: 'remove_link', link: current.id }); popover?.hide()">Leave alone</button>
         <button type="button" class="btn" title="What rose now falls" @click="document.alter({ ask: 'edit', edit: { do: 'turn_link', link: current.id }, units: [], gesture: null })">Turn round</button>
       </div>
     </Popover>
@@ -72,14 +72,14 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
 .editor { min-width: 0; border: 1px solid var(--ink); border-radius: var(--r); background: var(--select); padding: 3px 8px; display: flex; flex-direction: column; min-height: 0; }
 header { display: flex; align-items: center; gap: 6px; white-space: nowrap; min-width: 0; }
 h2 { font-size: var(--fs-13); min-width: 3em; overflow: hidden; display: flex; }
-.targets { display: grid; grid-template-columns: repeat(auto-fill, minmax(252px, 1fr)); gap: 2px 10px; overflow-y: auto; min-height: 0; flex: 1; align-content: start; scrollbar-width: thin; }
-.target { display: grid; grid-template-columns: auto minmax(40px, 1fr) 66px 36px 66px 24px; gap: 4px; align-items: center; min-width: 0; }
+.targets { display: grid; grid-template-columns: repeat(auto-fill, minmax(226px, 1fr)); gap: 2px 10px; overflow-y: auto; min-height: 0; flex: 1; align-content: start; scrollbar-width: thin; }
+.target { display: grid; grid-template-columns: auto minmax(36px, 1fr) 60px 36px 60px; gap: 4px; align-items: center; min-width: 0; }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .way { all: unset; cursor: pointer; height: 24px; display: grid; place-items: center; }
 .way:focus-visible { outline: 2px solid var(--swept); }
 path { fill: none; stroke: var(--ink); stroke-width: 1.3; }
 circle { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.3; }
 p { margin: 6px 0; }
-.shaping { display: grid; grid-template-columns: repeat(3, 84px) auto; gap: 6px; align-items: center; }
+.shaping { display: grid; grid-template-columns: repeat(3, 84px) auto auto; gap: 6px; align-items: center; }
 @media (max-width: 1500px) { .wide { display: none; } }
 </style>

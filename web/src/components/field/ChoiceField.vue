@@ -8,14 +8,11 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ choice: ChoiceView; units: number[] }>()
 const document = useDocument()
 const many = computed(() => props.choice.options.length > 5)
-/** Too many letters for a line with the label. */
-const LETTERS = 24
-const long = computed(() => !many.value && props.choice.options.join('').length > LETTERS)
 const choose = (at: number) => document.edit({ do: 'choose', units: props.units, choice: props.choice.id, at })
 </script>
 
 <template>
-  <div class="choice" :class="{ many, long }" :title="choice.help">
+  <div class="choice" :class="{ many }" :title="choice.help">
     <span class="label">{{ choice.label }}</span>
     <span class="seg" role="group" :aria-label="choice.label">
       <button v-for="(option, at) in choice.options" :key="option" type="button" :aria-pressed="at === choice.at" @click="choose(at)">{{ option }}</button>
@@ -24,10 +21,9 @@ const choose = (at: number) => document.edit({ do: 'choose', units: props.units,
 </template>
 
 <style scoped>
-.choice { display: flex; align-items: center; justify-content: space-between; gap: 8px; min-width: 0; margin-bottom: 5px; }
+.choice { display: flex; flex-wrap: wrap; align-items: center; justify-content: space-between; gap: 2px 8px; min-width: 0; margin-bottom: 5px; }
 .label { color: var(--ink-2); white-space: nowrap; }
-.many, .long { display: block; }
-.long .label { display: block; margin-bottom: 2px; }
+.many { display: block; }
 .seg button { white-space: nowrap; }
 .many .seg button { white-space: normal; }
 .many .label { display: block; margin-bottom: 2px; }
