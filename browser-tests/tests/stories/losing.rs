@@ -482,6 +482,7 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
         )
         .await;
     stage.click("Bin").await;
+    stage.find("[aria-label='Root Cellar']").await;
     stage.click("Empty the bin").await;
     stage.click("Delete for good").await;
     stage

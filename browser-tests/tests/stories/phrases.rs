@@ -231,6 +231,8 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
     look(&hand.stage, "play-8-open.png").await;
     let sign = ".field.own[aria-label='Decay']";
     hand.stage.find(sign).await;
+    // the strip says so too
+    hand.stage.find("[data-unit='2'] .differs").await;
     hand.choose("Articulation", "Base").await;
     hand.set("Colour", "6").await;
     hand.click("Differences").await;

@@ -216,3 +216,40 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
     sound.process(128);
     assert!(sound.place_beats() < 0.0);
 }
+
+/// From a message of a keyboard to the first sample that is heard of it: within the block at hand, and what its quality takes.
+#[test]
+fn a_key_is_heard_within_a_block_of_being_pressed() {
+    let mut page = Page::default();
+    edit(
+        &mut page,
+        json!({ "do": "choose", "units": [], "choice": "voice.quality", "at": 1 }),
+    );
+    let attack = json!({ "param": "point.time_s", "id": 1, "point": 0 });
+    edit(
+        &mut page,
+        json!({ "do": "set_value", "address": attack, "value": 0.0 }),
+    );
+    let mut sound = Sound::new(48_000.0);
+    sound.install(&page.program()).unwrap();
+    let mut latest = 0;
+    for frames in [128, 100, 7, 16, 129] {
+        sound.process(frames);
+        sound.midi([0x90, 69, 100]);
+        sound.process(128);
+        let heard = sound.channels[0].iter().position(|s| s.abs() > 1e-4);
+        latest = latest.max(heard.expect("it is heard at once"));
+        sound.midi([0xB0, 120, 0]);
+        for _ in 0..20 {
+            sound.process(128);
+        }
+    }
+    println!(
+        "heard after {latest} frames, {:.2} ms",
+        latest as f64 / 48.0
+    );
+    assert!(
+        latest <= 18,
+        "{latest} frames: a block, and a sine rises from nothing"
+    );
+}

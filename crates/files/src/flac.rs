@@ -36,8 +36,13 @@ pub fn write(left: &[f32], right: &[f32], rate_hz: u32, bits: u32) -> Result<Vec
         .into_verified()
         .map_err(|(_, e)| failed(&e))?;
     let source = MemSource::from_samples(&samples, 2, bits as usize, rate_hz as usize);
-    let stream = flacenc::encode_with_fixed_block_size(&config, source, config.block_size)
-        .map_err(|e| failed(&e))?;
+    let block = config.block_size;
+    let mut stream =
+        flacenc::encode_with_fixed_block_size(&config, source, block).map_err(|e| failed(&e))?;
+    // the last block may be shorter and does not count (RFC 9639, 8.2); with it counted the stream would say
+    // its blocks vary, and readers look for another kind of frame
+    let told = stream.stream_info_mut().set_block_sizes(block, block);
+    told.map_err(|e| failed(&e))?;
     let mut sink = ByteSink::new();
     stream.write(&mut sink).map_err(|e| failed(&e))?;
     Ok(sink.into_inner())

@@ -50,8 +50,14 @@ impl History {
             return Ok(select);
         }
         let before = std::mem::replace(&mut self.present, next);
-        if matches!(edit, Edit::FoldGroup { .. }) {
-            return Ok(select); // a way of looking at it is nothing to take back
+        // a way of looking at it is nothing to take back
+        let only_folds = match edit {
+            Edit::FoldGroup { .. } => true,
+            Edit::CopyToOther => self.present.unfolded() == before.unfolded(),
+            _ => false,
+        };
+        if only_folds {
+            return Ok(select);
         }
         self.future.clear();
         let continues =

@@ -90,6 +90,17 @@ pub struct Meta {
 }
 
 impl Patch {
+    /// The patch with every group unfolded, in both states: folding is a way of looking, and changes nothing.
+    pub fn unfolded(&self) -> Self {
+        let mut patch = self.clone();
+        patch
+            .groups
+            .iter_mut()
+            .for_each(|group| group.folded = false);
+        patch.other = patch.other.map(|other| Arc::new(other.unfolded()));
+        patch
+    }
+
     /// The patch one starts from: a plain sine, audible at the first key.
     pub fn empty() -> Self {
         let id = UnitId(1);

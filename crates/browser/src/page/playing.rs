@@ -113,7 +113,8 @@ impl Page {
             recorder.take(*at_beats, *message);
         }
         recorder.end(events.last().map_or(0.0, |(at, _)| *at));
-        let phrase = recorder.phrase("Recorded", grid_beats);
+        // of what is too long the beginning is kept: nothing that was played is refused
+        let phrase = recorder.cut().phrase("Recorded", grid_beats);
         let phrase = phrase.map_err(|e| e.to_string())?;
         self.edit(&give(phrase), None)
     }

@@ -11,6 +11,7 @@ use zolvik_patch::movement::{
     Clock, Direction, Link, Runs, Scope, ShapePoint, Source, SourceKind, SourceName, Step, target,
 };
 use zolvik_patch::param::Owner;
+use zolvik_patch::playing::articulation::differing;
 use zolvik_patch::shape::{Handle, handles};
 use zolvik_patch::text;
 
@@ -52,6 +53,8 @@ pub struct SourceView {
     pub links: Vec<LinkId>,
     /// How often it goes round, and how long that takes; empty where it does not.
     pub rate: String,
+    /// How many things are different in it in the articulation that is heard.
+    pub differs: usize,
 }
 
 /// A drawn cycle.
@@ -177,6 +180,7 @@ fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceV
         },
         links: patch.links_of(id).map(|l| l.id).collect(),
         rate: rate(patch, source),
+        differs: differing(patch, id.into()),
     }
 }
 

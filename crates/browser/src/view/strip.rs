@@ -7,6 +7,7 @@ use zolvik_patch::arrange;
 use zolvik_patch::document::{KindName, LinkId, Route, RouteKind, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
 use zolvik_patch::movement::link::mean_cents;
+use zolvik_patch::playing::articulation::differing;
 use zolvik_patch::section::SectionId;
 use zolvik_patch::shape::{Handle, cut_off, handles};
 use zolvik_patch::sound::Sound;
@@ -76,6 +77,8 @@ pub struct StripView {
     pub envelope: EnvelopeView,
     /// How far links move its pitch in the mean, if that is more than a few cents.
     pub pitch_shift: Option<ShiftView>,
+    /// How many things are different in it in the articulation that is heard.
+    pub differs: usize,
     /// Where the end of the sound cuts it off, if it does.
     pub cut: Option<CutView>,
 }
@@ -131,6 +134,7 @@ pub(super) fn strip(
     let deepest = (0..sends.len()).max_by(|a, b| rank(sends[*a]).total_cmp(&rank(sends[*b])));
     let kind = unit.kind.name();
     StripView {
+        differs: differing(patch, unit.id),
         id: unit.id,
         kind,
         takes: kind.takes().to_vec(),

@@ -12,7 +12,7 @@ use crate::envelope::Envelope;
 use crate::error::PatchError;
 use crate::ids::{LinkId, SourceId, UnitId};
 use crate::limits::{MAX_ARTICULATIONS, MAX_DIFFERENCES, MAX_UNIT_NAME};
-use crate::movement::SourceKind;
+use crate::movement::{SourceKind, target};
 use crate::param::{Owner, PartId};
 use crate::patch::Patch;
 use crate::plain::clean_name;
@@ -386,6 +386,32 @@ pub fn base_value(patch: &Patch, address: Address) -> Option<f64> {
         _ => return None,
     };
     (address.get(patch).ok()? != base).then_some(base)
+}
+
+/// How many things are different in a strip (a unit, or a source by its number) while an articulation is heard.
+pub fn differing(patch: &Patch, strip: UnitId) -> usize {
+    let heard = patch.playing.articulation;
+    let heard = heard.and_then(|at| patch.playing.articulations.get(usize::from(at)));
+    let is_own = |d: &&Difference| match d {
+        Difference::Value { address, .. } => match strip.source() {
+            Some(source) => {
+                param(address.param).owner == Owner::Source && address.id == source.0
+                    || param(address.param).owner == Owner::Link
+                        && patch
+                            .link(LinkId(address.id))
+                            .is_some_and(|l| l.from == source)
+            }
+            None => target::unit_of(patch, *address) == Some(strip),
+        },
+        Difference::Envelope { unit, .. } | Difference::Unit { unit, .. } => *unit == strip,
+        Difference::Shape { source, .. } | Difference::Source { source, .. } => {
+            UnitId::from(*source) == strip
+        }
+        Difference::Link { link, .. } => patch
+            .link(*link)
+            .is_some_and(|l| UnitId::from(l.from) == strip),
+    };
+    heard.map_or(0, |a| a.differences.iter().filter(is_own).count())
 }
 
 /// Checks the articulations of a patch.

@@ -96,6 +96,17 @@ impl Recorder {
         }
     }
 
+    /// Leaves out what is too much for a phrase at its end.
+    #[must_use]
+    pub fn cut(mut self) -> Self {
+        self.notes.sort_by(|a, b| a.at_beats.total_cmp(&b.at_beats));
+        self.notes.truncate(MAX_PHRASE_NOTES);
+        self.notes.retain(|n| n.at_beats < MAX_PHRASE_BEATS - 4.0);
+        let ends = self.notes.iter().map(|n| n.at_beats + n.length_beats);
+        self.last_beats = ends.fold(0.0, f64::max).min(MAX_PHRASE_BEATS - 4.0);
+        self
+    }
+
     /// The phrase, its begins on a grid (0 for none), as many whole bars of four as it needs.
     ///
     /// # Errors

@@ -458,3 +458,22 @@ fn a_macro_takes_the_pitch_off_only_where_it_stands() {
     assert_eq!(off(&patch), 0.0);
     assert!((off(&after(&patch, &[turn(0.5)])) - 5.0).abs() < 1e-9);
 }
+
+#[test]
+fn of_what_is_played_for_too_long_the_beginning_is_kept() {
+    use zolvik_patch::playing::recorder::{NoPhrase, Recorder};
+    let mut recorder = Recorder::new(57);
+    for n in 0..2400 {
+        recorder.take(f64::from(n), [0x90, 57, 90]);
+        recorder.take(f64::from(n) + 0.5, [0x80, 57, 0]);
+    }
+    let whole = recorder.clone().phrase("Long", 0.0).unwrap_err();
+    assert_eq!(whole, NoPhrase::Many { actual: 2400 });
+    let cut = recorder.cut().phrase("Long", 0.0).unwrap();
+    cut.check("phrase").unwrap();
+    assert_eq!(cut.notes.len(), 2000);
+    assert_eq!(
+        Recorder::new(57).cut().phrase("x", 0.0),
+        Err(NoPhrase::Empty)
+    );
+}

@@ -29,7 +29,7 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
     <div class="words">
       <div class="called" :title="strip.name"><NameField :name="strip.name" twice :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></div>
       <div class="second">
-        <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span>
+        <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span><b v-if="strip.differs" class="differs" :title="`${strip.differs} different from the base in this articulation`">≠ {{ strip.differs }}</b>
       </div>
       <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
     </div>

@@ -62,4 +62,8 @@ links: Array<LinkId>,
 /**
  * How often it goes round, and how long that takes; empty where it does not.
  */
-rate: string, };
+rate: string, 
+/**
+ * How many things are different in it in the articulation that is heard.
+ */
+differs: number, };

@@ -125,6 +125,10 @@ envelope: EnvelopeView,
  */
 pitch_shift: ShiftView | null, 
 /**
+ * How many things are different in it in the articulation that is heard.
+ */
+differs: number, 
+/**
  * Where the end of the sound cuts it off, if it does.
  */
 cut: CutView | null, };

@@ -51,6 +51,9 @@ async function record() {
   const why = document.alter({ ask: 'recorded', events, grid_beats: settings.gridBeats })
   document.refusal = ''
   if (why) messages.add({ severity: 'info', summary: 'Nothing recorded', detail: why, life: 4000 })
+  const played = events.filter(([, [status, , velocity]]) => (status & 0xf0) === 0x90 && velocity > 0).length
+  const kept = phrase.value?.notes.length ?? 0
+  if (!why && kept < played) messages.add({ severity: 'warn', summary: 'Recorded in part', detail: `The first ${kept} of ${played} notes are kept: a phrase holds no more.`, life: 8000 })
 }
 const setBars = (event: Event) => {
   const typed = Number((event.target as HTMLInputElement).value.replace(',', '.'))
