@@ -2,9 +2,9 @@
 
 use zolvik_patch::address::{self, Address};
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{LinkId, SourceId, UnitId};
+use zolvik_patch::document::{LinkId, Patch, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
-use zolvik_patch::movement::link::{ends, row_of};
+use zolvik_patch::movement::link::{Link, ends, row_of};
 use zolvik_patch::movement::{Source, SourceName, target};
 use zolvik_patch::param::Owner;
 use zolvik_patch::text;
@@ -78,29 +78,28 @@ impl Page {
         high: bool,
         typed: &str,
     ) -> Result<Answer, String> {
+        let (low, top) = self.typed_end(link, ends, high, typed)?;
         let patch = self.history.present();
-        let found = patch.link(link).ok_or("this link is gone")?;
-        let (low, top) = ends(patch, found).ok_or("what it moved is gone")?;
-        let (low, top) = self.typed_end(found.to, (low, top), high, typed)?;
-        let (low, high) = if found.amount < 0.0 {
-            (top, low)
-        } else {
-            (low, top)
-        };
+        let is_down = patch.link(link).is_some_and(|found| found.amount < 0.0);
+        let (low, high) = if is_down { (top, low) } else { (low, top) };
         self.edit(&Edit::SetEnds { link, low, high }, None)
     }
 
-    /// Two ends of what a link moves, one of them from typed text.
+    /// Two ends of what a link moves, told by `ends_of`, one of them from typed text.
     pub(super) fn typed_end(
         &self,
-        to: Address,
-        (low, top): (f64, f64),
+        link: LinkId,
+        ends_of: fn(&Patch, &Link) -> Option<(f64, f64)>,
         high: bool,
         typed: &str,
     ) -> Result<(f64, f64), String> {
-        let row = row_of(self.history.present(), to);
+        let patch = self.history.present();
+        let found = patch.link(link).ok_or("this link is gone")?;
+        let (low, top) = ends_of(patch, found).ok_or("what it moved is gone")?;
+        let row = row_of(patch, found.to);
         let now = if high { top } else { low };
-        let value = text::read_as(&row, typed, now, self.beat_s(to)).map_err(|e| e.to_string())?;
+        let beat_s = self.beat_s(found.to);
+        let value = text::read_as(&row, typed, now, beat_s).map_err(|e| e.to_string())?;
         Ok(if high { (low, value) } else { (value, top) })
     }
 

@@ -211,10 +211,7 @@ impl Page {
         high: bool,
         typed: &str,
     ) -> Result<Answer, String> {
-        let patch = self.history.present();
-        let found = patch.link(link).ok_or("this link is gone")?;
-        let (low, top) = way(patch, found).ok_or("what it moved is gone")?;
-        let (low, high) = self.typed_end(found.to, (low, top), high, typed)?;
+        let (low, high) = self.typed_end(link, way, high, typed)?;
         self.edit(&Edit::SetWay { link, low, high }, None)
     }
 

@@ -39,16 +39,14 @@ fn with(tempo: f64, change: impl FnOnce(&mut Patch)) -> Patch {
 }
 
 #[rstest]
-fn notes_of_a_phrase_fall_on_their_sample(
+fn notes_of_a_phrase_fall_on_their_sample_for_ten_minutes(
     #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo: f64,
     #[values(44_100.0, 48_000.0)] rate_hz: f64,
 ) {
     let patch = with(tempo, |patch| {
         patch.playing.phrase = Some(phrase(TIMES, 4.0).into());
     });
-    // ten minutes of one of them at each rate, a minute of the others
-    let minutes = if tempo == 133.7 { 10.0 } else { 1.0 };
-    let frames = (minutes * 60.0 * rate_hz) as usize;
+    let frames = (600.0 * rate_hz) as usize;
     let (sound, _) = play(&patch, rate_hz, frames);
     let expected = ideal(TIMES, 4.0, (tempo, rate_hz), frames);
     let found = onsets(&sound, (0.01 * rate_hz) as usize);
@@ -104,30 +102,30 @@ fn player_drum(rate_hz: f64) -> Vec<f32> {
 #[case::sixteenths(0.25, 0.5)]
 #[case::triplets(1.0 / 3.0, 0.5)]
 #[case::swung(0.25, 0.62)]
-fn the_arpeggio_falls_on_its_sample(
+fn the_arpeggio_falls_on_its_sample_for_ten_minutes(
     #[case] rate_beats: f64,
     #[case] swing: f64,
-    #[values(97.3, 133.7)] tempo: f64,
+    #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo: f64,
+    #[values(44_100.0, 48_000.0)] rate_hz: f64,
 ) {
-    let rate_hz = 48_000.0;
     let held = [0.0];
     let patch = with(tempo, |patch| {
         let arpeggio = &mut patch.playing.arpeggio;
         (arpeggio.order, arpeggio.rate_beats) = (Order::Up, rate_beats);
         (arpeggio.gate, arpeggio.swing) = (0.1, swing);
-        let mut long = phrase(&held, 4096.0 / 4.0);
-        long.notes[0].length_beats = 1000.0;
+        let mut long = phrase(&held, 4096.0);
+        long.notes[0].length_beats = 4000.0;
         patch.playing.phrase = Some(long.into());
     });
-    let frames = (120.0 * rate_hz) as usize;
+    let frames = (600.0 * rate_hz) as usize;
     let (sound, _) = play(&patch, rate_hz, frames);
-    let steps = (120.0 * tempo / 60.0 / rate_beats) as usize + 1;
+    let steps = (600.0 * tempo / 60.0 / rate_beats) as usize + 1;
     let at: Vec<f64> = (0..steps)
         .map(|n| swung(n as f64 * rate_beats, rate_beats, swing))
         .collect();
     let expected = ideal(&at, 1e9, (tempo, rate_hz), frames);
     let found = onsets(&sound, (0.01 * rate_hz) as usize);
-    assert_on_time(&found, &expected, "arpeggio");
+    assert_on_time(&found, &expected, &format!("{tempo} bpm at {rate_hz} Hz"));
 }
 
 #[test]
