@@ -212,13 +212,10 @@ fn a_sine_on_the_pitch_has_the_sidebands_of_theory(#[case] rate_hz: f64, #[case]
 
 /// What follows the tempo is where it belongs after ten minutes: within one sample of the beat.
 #[rstest]
-#[case::each_note(Runs::Note, 48_000.0, 97.3)]
-#[case::free(Runs::Free, 48_000.0, 140.0)]
-#[case::another_rate(Runs::Free, 44_100.0, 71.0)]
 fn what_follows_the_tempo_stays_on_the_beat(
-    #[case] runs: Runs,
-    #[case] rate_hz: f64,
-    #[case] tempo_bpm: f64,
+    #[values(Runs::Note, Runs::Free)] runs: Runs,
+    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo_bpm: f64,
 ) {
     let to = Address::patch(VoiceSettings::TRIM_DB);
     let mut patch = moved(&plain_units(&[1.0]), SourceName::Lfo, to);
