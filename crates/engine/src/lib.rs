@@ -30,6 +30,7 @@ pub mod limits {
 
 pub use realtime::engine::{Control, Engine};
 pub use realtime::guard::Guard;
+pub use realtime::rack::EffectMeter;
 pub use realtime::sine::{Lanes, sine_turns};
 
 /// Frames computed at once; events and envelopes are on this grid (a third of a millisecond at 48 kHz).
@@ -40,3 +41,7 @@ pub const LANES: usize = 8;
 pub const MAX_SETS: usize = 16;
 /// Ways out of the voices: main, second, clean.
 pub const BUSES: usize = 3;
+/// A way on which nothing is.
+const SILENT_WAY: [[f32; BLOCK]; 2] = [[0.0; BLOCK]; 2];
+
+const _: () = assert!(BLOCK == zolvik_effects::BLOCK);

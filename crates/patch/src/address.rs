@@ -5,7 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::catalogue::{param, params};
 use crate::document::Patch;
 use crate::error::PatchError;
-use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
+use crate::ids::{ChainId, EffectId, GroupId, LinkId, RouteId, SourceId, UnitId};
 use crate::movement::SourceKind;
 use crate::param::{Owner, Param, ParamId, PartId};
 use crate::part::{Number, Part};
@@ -17,9 +17,9 @@ use crate::part::{Number, Part};
 pub struct Address {
     /// Which parameter.
     pub param: ParamId,
-    /// Number of the unit, source, route, group or link; 0 where the patch as a whole is meant. Values of envelopes may be those of a source.
+    /// Number of the unit, source, route, group, link, effect or chain; 0 where the patch as a whole is meant. Values of envelopes may be those of a source.
     pub id: u16,
-    /// Position of a point of the envelope or drawn cycle, or of a step; 0 elsewhere.
+    /// Position of a point of the envelope or drawn cycle, of a step or of a band; 0 elsewhere.
     #[serde(default)]
     pub point: u8,
 }
@@ -46,6 +46,15 @@ impl Address {
     /// A value of the patch as a whole.
     pub fn patch(param: ParamId) -> Self {
         Address::new(param, 0)
+    }
+
+    /// A value of a band of an EQ.
+    pub fn band(effect: EffectId, at: usize, param: ParamId) -> Self {
+        Address {
+            param,
+            id: effect.0,
+            point: at.min(255) as u8,
+        }
     }
 
     /// A value of a unit.
@@ -103,6 +112,13 @@ impl Address {
                 let found = patch.groups.iter().find(|g| g.id == group);
                 found.ok_or(PatchError::NoGroup { group })?.get(id)
             }
+            Owner::Chain => self.chain().and_then(|c| patch.finish.chain(c).get(id)),
+            Owner::Effect => self.effect(patch.effect(EffectId(self.id)))?.value(id),
+            Owner::Band => {
+                let effect = self.effect(patch.effect(EffectId(self.id)))?;
+                let band = effect.bands().get(usize::from(self.point));
+                band.and_then(|b| b.get(id))
+            }
         };
         found.ok_or_else(|| self.not_there())
     }
@@ -154,6 +170,19 @@ impl Address {
                 let found = patch.groups.iter_mut().find(|g| g.id == group);
                 found.ok_or(PatchError::NoGroup { group })?.slot(id)
             }
+            Owner::Chain => match self.chain() {
+                Some(chain) => patch.finish.chain_mut(chain).slot(id),
+                None => None,
+            },
+            Owner::Effect => self
+                .effect(patch.effect_mut(EffectId(self.id)))?
+                .value_slot(id),
+            Owner::Band => {
+                let effect = self.effect(patch.effect_mut(EffectId(self.id)))?;
+                let band = effect.bands_mut();
+                band.and_then(|b| b.get_mut(usize::from(self.point)))
+                    .and_then(|b| b.slot(id))
+            }
         };
         found.ok_or_else(|| self.not_there())?.write(value);
         Ok(())
@@ -184,6 +213,16 @@ impl Address {
         })
     }
 
+    fn chain(&self) -> Option<ChainId> {
+        ChainId::of_number(self.id)
+    }
+
+    fn effect<T>(&self, effect: Option<T>) -> Result<T, PatchError> {
+        effect.ok_or(PatchError::NoEffect {
+            effect: EffectId(self.id),
+        })
+    }
+
     fn not_there(&self) -> PatchError {
         let row = param(self.param);
         let owner = match row.owner {
@@ -195,6 +234,9 @@ impl Address {
             Owner::Source => "a source of this kind",
             Owner::Place => "a shape this short",
             Owner::Link => "a link",
+            Owner::Chain => "a chain",
+            Owner::Effect => "an effect of this kind",
+            Owner::Band => "an EQ with so few bands",
         };
         PatchError::NotThere {
             param: row.name,
@@ -282,6 +324,7 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                     add(address, row, &format!("movement.links[{i}]."));
                 }
             }
+            Owner::Chain | Owner::Effect | Owner::Band => of_finish(patch, row, &mut add),
             Owner::Group => {
                 for (i, group) in patch.groups.iter().enumerate() {
                     let address = Address::new(row.id, group.id.0);
@@ -299,4 +342,28 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
         }
     }
     list
+}
+
+/// Values of chains, of their effects and of bands.
+fn of_finish(patch: &Patch, row: &Param, add: &mut impl FnMut(Address, &Param, &str)) {
+    for (id, chain) in patch.finish.chains() {
+        let within = format!("finish.{}.", id.field());
+        if row.owner == Owner::Chain {
+            add(Address::new(row.id, id.number()), row, &within);
+            continue;
+        }
+        for (i, effect) in chain.effects.iter().enumerate() {
+            let within = format!("{within}effects[{i}].");
+            if effect.value(row.id).is_some() {
+                add(Address::new(row.id, effect.id.0), row, &within);
+            }
+            if row.owner != Owner::Band {
+                continue;
+            }
+            for at in 0..effect.bands().len() {
+                let within = format!("{within}kind.eq.bands[{at}].");
+                add(Address::band(effect.id, at, row.id), row, &within);
+            }
+        }
+    }
 }

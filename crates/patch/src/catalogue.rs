@@ -8,6 +8,10 @@ use serde::{Deserialize, Deserializer, Serialize, Serializer};
 
 use crate::choice::Choice;
 use crate::envelope::{Envelope, Point};
+use crate::finish::{
+    Chain, Chorus, Compressor, Delay, Drive, Ducker, Effect, Eq, EqBand, FilterEffect, Flanger,
+    Gain, Limiter, Phaser, Resonators, Reverb, Shifter, Stereo, ThreeBand, Transients, Widening,
+};
 use crate::group::Group;
 use crate::kinds::KindName;
 use crate::kinds::filter::Filter;
@@ -57,6 +61,27 @@ const PARTS: &[Rows] = &[
     Link::ROWS,
     Playing::ROWS,
     Arpeggio::ROWS,
+    Chain::ROWS,
+    Effect::ROWS,
+    Drive::ROWS,
+    FilterEffect::ROWS,
+    Resonators::ROWS,
+    Eq::ROWS,
+    EqBand::ROWS,
+    Compressor::ROWS,
+    ThreeBand::ROWS,
+    Transients::ROWS,
+    Ducker::ROWS,
+    Chorus::ROWS,
+    Flanger::ROWS,
+    Phaser::ROWS,
+    Delay::ROWS,
+    Reverb::ROWS,
+    Shifter::ROWS,
+    Widening::ROWS,
+    Stereo::ROWS,
+    Limiter::ROWS,
+    Gain::ROWS,
 ];
 
 /// All parameters, part by part, in the order they stand on the screen.

@@ -1,6 +1,6 @@
 //! What can be wrong with a patch, an edit or a typed text.
 
-use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
+use crate::ids::{EffectId, GroupId, LinkId, RouteId, SourceId, UnitId};
 
 /// Why a patch could not be read or an edit was refused. The document is unchanged in every case.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
@@ -109,6 +109,12 @@ pub enum PatchError {
     NoLink {
         /// The missing link.
         link: LinkId,
+    },
+    /// An effect is named that the patch does not have.
+    #[error("the patch has no effect {0}", effect.0)]
+    NoEffect {
+        /// The missing effect.
+        effect: EffectId,
     },
     /// A link would let sources move each other in a circle.
     #[error("at {path}: this would go round in a loop: {}; link it elsewhere", around.join(", "))]

@@ -1,6 +1,6 @@
 //! What can be heard, and if not, why, and what would mend it.
 
-use crate::ids::{LinkId, RouteId, SourceId, UnitId};
+use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::movement::Link;
 use crate::patch::Patch;
 use crate::route::{Bus, Route, RouteKind, Send};
@@ -42,6 +42,15 @@ pub struct Listening {
     /// If not empty, only these links move anything.
     #[serde(default)]
     pub soloed_links: BTreeSet<LinkId>,
+    /// Chains of effects that are not heard.
+    #[serde(default)]
+    pub muted_chains: BTreeSet<ChainId>,
+    /// If not empty, only what goes through these chains is heard.
+    #[serde(default)]
+    pub soloed_chains: BTreeSet<ChainId>,
+    /// Effects after this one do nothing.
+    #[serde(default)]
+    pub up_to: Option<EffectId>,
 }
 
 impl Listening {
@@ -52,7 +61,10 @@ impl Listening {
 
     /// Forgets what the patch no longer has.
     pub fn keep_known(&mut self, patch: &Patch) {
-        let unit = |id: &UnitId| patch.unit(*id).is_some();
+        let unit = |id: &UnitId| {
+            patch.unit(*id).is_some() || id.effect().is_some_and(|e| patch.effect(e).is_some())
+        };
+        self.up_to = self.up_to.filter(|id| patch.effect(*id).is_some());
         let route = |id: &RouteId| patch.route(*id).is_some();
         self.muted.retain(unit);
         self.soloed.retain(unit);
@@ -65,6 +77,19 @@ impl Listening {
         self.soloed_sources.retain(source);
         self.muted_links.retain(link);
         self.soloed_links.retain(link);
+    }
+
+    /// Whether a chain is heard for now. What is soloed is heard through the common one.
+    pub fn hears_chain(&self, id: ChainId) -> bool {
+        let soloed = self.soloed_chains.is_empty()
+            || self.soloed_chains.contains(&id)
+            || id == ChainId::Common;
+        soloed && !self.muted_chains.contains(&id)
+    }
+
+    /// Whether the clean way is heard for now.
+    pub fn hears_clean(&self) -> bool {
+        self.soloed_chains.is_empty()
     }
 
     /// Whether a link moves anything for now; whether it is switched on is the document's.
@@ -88,6 +113,11 @@ impl Listening {
         for source in sources.filter(|id| patch.source(*id).is_some()) {
             if next.muted_sources.insert(source) {
                 changed.insert(source.into());
+            }
+        }
+        for effect in units.iter().filter_map(|id| id.effect()) {
+            if patch.effect(effect).is_some() && next.bypassed.insert(effect.into()) {
+                changed.insert(effect.into());
             }
         }
         for unit in units.iter().filter_map(|id| patch.unit(*id)) {

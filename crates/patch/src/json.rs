@@ -6,6 +6,7 @@ use std::sync::Arc;
 use serde::Deserialize;
 
 use crate::error::PatchError;
+use crate::ids::ChainId;
 use crate::plain::{clean_name, quoted, visible};
 use crate::playing::articulation;
 use crate::validate::validate;
@@ -194,6 +195,11 @@ fn clean_names(patch: &mut Patch) {
     patch.tables.iter_mut().for_each(|t| clean(&mut t.name));
     let sources = patch.movement.sources.iter_mut();
     sources.for_each(|s| clean(&mut s.name));
+    for id in ChainId::ALL {
+        let chain = patch.finish.chain_mut(id);
+        clean(&mut chain.name);
+        chain.effects.iter_mut().for_each(|e| clean(&mut e.name));
+    }
     let articulations = patch.playing.articulations.iter_mut();
     articulations.for_each(|a| clean(&mut a.name));
     if let Some(phrase) = &mut patch.playing.phrase {

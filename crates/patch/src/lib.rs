@@ -29,6 +29,7 @@ pub mod envelope;
 pub mod error;
 pub mod expression;
 pub mod filter;
+pub mod finish;
 pub mod graph;
 mod group;
 pub mod hearing;
@@ -73,7 +74,7 @@ pub use patch::Patch;
 pub mod document {
     pub use crate::envelope::{Envelope, Point};
     pub use crate::group::{EnvelopeLink, Group};
-    pub use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
+    pub use crate::ids::{ChainId, EffectId, GroupId, LinkId, RouteId, SourceId, UnitId};
     pub use crate::kinds::filter::{Filter, FilterType, Slope};
     pub use crate::kinds::level::Level;
     pub use crate::kinds::noise::Noise;

@@ -145,7 +145,11 @@ impl Look {
                 Curve::Log => Domain::Octaves,
                 _ => Domain::Plain,
             },
-            linked: look.linked,
+            // effects stand behind all notes
+            linked: match (look.linked, spot.owner) {
+                (Linked::Note, Owner::Effect | Owner::Chain | Owner::Band) => Linked::Patch,
+                (linked, _) => linked,
+            },
             help,
         }
     }

@@ -36,6 +36,27 @@ pub enum PartId {
     Link,
     Playing,
     Arpeggio,
+    Chain,
+    Effect,
+    Drive,
+    FilterEffect,
+    Resonators,
+    Eq,
+    EqBand,
+    Compressor,
+    ThreeBand,
+    Transients,
+    Ducker,
+    Chorus,
+    Flanger,
+    Phaser,
+    Delay,
+    Reverb,
+    Shifter,
+    Widening,
+    Stereo,
+    Limiter,
+    Gain,
 }
 
 /// The name of a parameter: a part and the position of its row there. In files and messages it is written as text,
@@ -65,7 +86,7 @@ pub struct ChoiceId {
     pub row: u8,
 }
 
-/// What a parameter belongs to; decides what the number in an address means. Effects will be owners too.
+/// What a parameter belongs to; decides what the number in an address means.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Owner {
     /// A unit.
@@ -84,6 +105,12 @@ pub enum Owner {
     Place,
     /// A link from a source to a value.
     Link,
+    /// A chain of effects.
+    Chain,
+    /// An effect.
+    Effect,
+    /// A band of an EQ.
+    Band,
 }
 
 /// How a parameter is written for people.

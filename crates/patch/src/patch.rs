@@ -5,6 +5,7 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use crate::envelope::Envelope;
+use crate::finish::Finish;
 use crate::group::{EnvelopeLink, Group};
 use crate::ids::{RouteId, UnitId};
 use crate::movement::{Movement, SourceKind};
@@ -16,7 +17,7 @@ use crate::voice::{Audition, Quality, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
-pub const FORMAT: u32 = 8;
+pub const FORMAT: u32 = 9;
 
 /// A whole patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
@@ -46,6 +47,9 @@ pub struct Patch {
     /// The phrase it is tried with, the beat beside it, the arpeggiator, and articulations.
     #[serde(default, skip_serializing_if = "Playing::is_plain")]
     pub playing: Playing,
+    /// Chains of effects.
+    #[serde(default, skip_serializing_if = "Finish::is_plain")]
+    pub finish: Finish,
     /// Tables imported into the patch.
     #[serde(default, skip_serializing_if = "Vec::is_empty")]
     pub tables: Vec<OwnTable>,
@@ -126,6 +130,7 @@ impl Patch {
             envelope_links: vec![],
             movement: Movement::default(),
             playing: Playing::default(),
+            finish: Finish::default(),
             tables: vec![],
             scale: None,
             slot: Slot::A,

@@ -38,6 +38,11 @@ pub enum SectionId {
     Phrase,
     Beat,
     Arpeggio,
+    Chain,
+    Effect,
+    Band,
+    Bands,
+    Mix,
 }
 
 impl SectionId {
@@ -87,6 +92,11 @@ impl SectionId {
             SectionId::Link => ("Link", ""),
             SectionId::Phrase => ("Phrase", ""),
             SectionId::Beat => ("Beat", ""),
+            SectionId::Chain => ("Chain", ""),
+            SectionId::Effect => ("Effect", ""),
+            SectionId::Band => ("Band", ""),
+            SectionId::Bands => ("Bands", ""),
+            SectionId::Mix => ("Mix", "in, out and how much of it"),
             SectionId::Arpeggio => ("Arpeggio", "held keys, one after the other"),
         }
     }

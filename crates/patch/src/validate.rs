@@ -2,14 +2,16 @@
 //! ids are unique and every route leads somewhere.
 
 use crate::catalogue::param;
+use crate::finish::{Chain, EffectKind, MAX_CHAIN_EFFECTS, MAX_EFFECT_POINTS, MAX_EQ_BANDS};
 use crate::ids::SourceId;
+use crate::ids::{ChainId, EffectId};
 use crate::kinds::UnitKind;
 use crate::limits::{
     MAX_ARTICULATIONS, MAX_LINKS, MAX_MACROS, MAX_ROUTES, MAX_SHAPE_POINTS, MAX_SOURCES, MAX_UNITS,
 };
 use crate::movement::order::order;
 use crate::movement::target::{linkable_at, name};
-use crate::movement::{Movement, Source, SourceKind};
+use crate::movement::{Movement, ShapePoint, Source, SourceKind};
 use crate::param::Linked;
 use crate::patch::{FORMAT, Patch};
 use std::collections::HashSet;
@@ -64,6 +66,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     }
     movement(patch)?;
     playing(patch)?;
+    finish(patch)?;
     tables(patch)?;
     waves(patch)?;
     samples(patch)?;
@@ -278,6 +281,94 @@ fn playing(patch: &Patch) -> Result<(), PatchError> {
     }
 }
 
+fn finish(patch: &Patch) -> Result<(), PatchError> {
+    let mut seen = HashSet::new();
+    for (id, chain) in patch.finish.chains() {
+        let within = format!("finish.{}", id.field());
+        named(&format!("{within}.name"), &chain.name, MAX_UNIT_NAME)?;
+        at_most(
+            &format!("{within}.effects"),
+            MAX_CHAIN_EFFECTS,
+            chain.effects.len(),
+        )?;
+        if id != ChainId::First && chain.second_db > param(Chain::SECOND_DB).min {
+            return Err(PatchError::Shape {
+                path: format!("{within}.second_db"),
+                problem: "leads to itself or back; only the first chain can be sent to the second"
+                    .into(),
+            });
+        }
+        for (i, effect) in chain.effects.iter().enumerate() {
+            let path = |rest: &str| format!("{within}.effects[{i}].{rest}");
+            if !(EffectId::FIRST..=EffectId::LAST).contains(&effect.id.0) {
+                return Err(PatchError::Range {
+                    path: path("id"),
+                    min: EffectId::FIRST.into(),
+                    max: EffectId::LAST.into(),
+                    actual: effect.id.0.into(),
+                });
+            }
+            if !seen.insert(effect.id) {
+                return Err(PatchError::Twice {
+                    path: path("id"),
+                    actual: effect.id.0,
+                });
+            }
+            at_most(&path("name"), MAX_UNIT_NAME, effect.name.chars().count())?;
+            if let EffectKind::Eq(eq) = &effect.kind {
+                at_most(&path("kind.eq.bands"), MAX_EQ_BANDS, eq.bands.len())?;
+                if eq.bands.is_empty() {
+                    return Err(PatchError::Shape {
+                        path: path("kind.eq.bands"),
+                        problem: "is empty; one band is the least".into(),
+                    });
+                }
+            }
+            if matches!(effect.kind, EffectKind::Drive(_) | EffectKind::Ducker(_)) {
+                let name = match effect.kind {
+                    EffectKind::Drive(_) => "kind.drive.points",
+                    _ => "kind.ducker.points",
+                };
+                drawn(&path(name), effect.points(), MAX_EFFECT_POINTS)?;
+            }
+        }
+    }
+    Ok(())
+}
+
+/// What is drawn goes from a point at 0 to one at 1, and never back.
+fn drawn(path: &str, points: &[ShapePoint], most: usize) -> Result<(), PatchError> {
+    at_most(path, most, points.len())?;
+    let ends = (points.first(), points.last());
+    let whole = matches!(ends, (Some(a), Some(b)) if a.at == 0.0 && b.at == 1.0);
+    let shape = |path: String, problem: &str| {
+        Err(PatchError::Shape {
+            path,
+            problem: problem.into(),
+        })
+    };
+    if points.len() < 2 || !whole {
+        return shape(path.into(), "goes from a point at 0 to one at 1");
+    }
+    let inside = |v: f64, low: f64| (low..=1.0).contains(&v);
+    let wrong = points
+        .iter()
+        .position(|p| !(inside(p.at, 0.0) && inside(p.level, 0.0) && inside(p.curve, -1.0)));
+    if let Some(at) = wrong {
+        return shape(
+            format!("{path}[{at}]"),
+            "lies outside 0 to 1, or its curve outside -1 to 1",
+        );
+    }
+    match points.windows(2).position(|two| two[0].at > two[1].at) {
+        Some(at) => shape(
+            format!("{path}[{}].at", at + 1),
+            "lies before the point before it",
+        ),
+        None => Ok(()),
+    }
+}
+
 fn source_kind(
     patch: &Patch,
     source: &Source,
@@ -291,18 +382,7 @@ fn source_kind(
     };
     match &source.kind {
         SourceKind::Lfo(lfo) => {
-            let points = &lfo.points;
-            at_most(&path("kind.lfo.points"), MAX_SHAPE_POINTS, points.len())?;
-            let ends = (points.first(), points.last());
-            let whole = matches!(ends, (Some(a), Some(b)) if a.at == 0.0 && b.at == 1.0);
-            if points.len() < 2 || !whole {
-                let problem = "goes from a point at 0 to one at 1";
-                return shape("kind.lfo.points", problem.into());
-            }
-            if let Some(at) = points.windows(2).position(|two| two[0].at > two[1].at) {
-                let problem = "lies before the point before it".into();
-                return shape(&format!("kind.lfo.points[{}].at", at + 1), problem);
-            }
+            drawn(&path("kind.lfo.points"), &lfo.points, MAX_SHAPE_POINTS)?;
         }
         SourceKind::Steps(steps) => {
             at_most(

@@ -4,6 +4,8 @@
 use bytemuck::{Pod, Zeroable};
 use zolvik_engine::{BLOCK, Control, Engine};
 
+use zolvik_patch::playing::beat::Drum;
+
 use crate::arpeggiator::{Act, Arpeggiator, Struck};
 use crate::drums::Drums;
 use crate::score::{Score, ScoreTurn};
@@ -327,6 +329,7 @@ impl Player {
             break;
         }
         let latency = self.engine.latency_frames();
+        let of_voices = latency - self.engine.effect_latency_frames();
         loop {
             let stroke = self.score.strokes.get(self.next_stroke).copied();
             match stroke {
@@ -335,6 +338,10 @@ impl Player {
                     let at = frame(self.pattern_beats + stroke.at_beats);
                     self.drums
                         .strike(stroke.drum as usize, at + latency, stroke.gain);
+                    if stroke.drum == Drum::Kick as u32 {
+                        // effects that listen to it stand behind the voices
+                        self.engine.kick(at + of_voices, stroke.gain);
+                    }
                 }
                 None if self.pattern_beats + PATTERN_BEATS < until
                     && !self.score.strokes.is_empty() =>

@@ -67,10 +67,11 @@ impl Program {
     /// Time a note sounds after its release, in seconds.
     pub fn tail_of_s(&self, key: u8, velocity: u8) -> f64 {
         let life = self.life_of(key, velocity);
-        match self.ring_of_s(&life) {
+        let voice_s = match self.ring_of_s(&life) {
             0.0 => life.fed_s,
             ring_s => life.fed_s + ring_s + FADED_S,
-        }
+        };
+        voice_s + f64::from(self.rack.tail_s)
     }
 
     /// Longest time a note rings after all that feeds it has ended, in seconds, what is faint at the end included; nothing where

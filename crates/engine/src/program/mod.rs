@@ -9,6 +9,7 @@ pub(crate) mod movement;
 mod moving;
 pub(crate) mod params;
 mod prepare;
+pub(crate) mod rack;
 
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::unit_params;
@@ -48,6 +49,7 @@ pub struct Program {
     pub(crate) params: [ParamProgram; MAX_PARAMS],
     pub(crate) moves: [MoveProgram; MAX_MOVES],
     pub(crate) movement: MovementProgram,
+    pub(crate) rack: rack::RackProgram,
     pub(crate) arpeggio: ArpeggioProgram,
     pub(crate) unit_count: u32,
     pub(crate) route_count: u32,
@@ -389,6 +391,7 @@ impl Program {
         };
         u64::from(self.trim) < params
             && self.movement.is_sound(self)
+            && self.rack.is_sound(self)
             && self.params().iter().all(param_ok)
             && self.moves[..self.move_count as usize].iter().all(move_ok)
             && self.units[..units].iter().enumerate().all(unit_ok)
@@ -405,8 +408,10 @@ impl Program {
     /// Whether two programs differ only in values, so that a sounding note can glide from one to the other.
     pub(crate) fn same_shape(&self, other: &Program) -> bool {
         let counts = |p: &Program| (p.unit_count, p.route_count, p.out_count, p.oversampling);
+        // effects are the rack's: what is put into a chain or taken out does not change what the voices do
         fn slots(program: &Program) -> impl Iterator<Item = (u32, u32)> + '_ {
-            program.params().iter().map(|p| (p.slot, p.shared))
+            let own = (program.rack.first_param as usize).min(program.params().len());
+            program.params()[..own].iter().map(|p| (p.slot, p.shared))
         }
         counts(self) == counts(other)
             && self.follows_keys() == other.follows_keys()

@@ -18,6 +18,7 @@ use zolvik_patch::param::{Linked, Owner, ParamId};
 
 use super::compile::{envelope_program, plain};
 use super::params::{LINK, Law, MAX_MOVES, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source};
+use super::rack;
 use super::{EnvelopeProgram, Program};
 
 /// Most points of all drawn cycles and steps.
@@ -236,6 +237,7 @@ pub(crate) fn add(
             Item::Link(at) => LINKS_FROM + at as u32,
         };
     }
+    rack::add(program, patch, listening);
     add_moves(program, patch, routes);
 }
 
@@ -403,6 +405,10 @@ fn target(
             let of = LinkId(link.to.id);
             let at = patch.movement.links.iter().position(|l| l.id == of)?;
             Some((program.movement.links[at].amount, Of::Link(at)))
+        }
+        Owner::Chain | Owner::Effect | Owner::Band => {
+            let to = rack::position(program, id, link.to.id, link.to.point)?;
+            Some((to, Of::All))
         }
         Owner::Group | Owner::Point | Owner::Place => None,
     }

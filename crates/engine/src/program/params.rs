@@ -7,6 +7,7 @@ use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES, MAX_UNITS, Operator};
 use zolvik_patch::levels::db_gain;
 
 use super::MAX_UNIT_ROUTES;
+use super::rack::MAX_RACK_PARAMS;
 
 /// Most parameters of a unit.
 const MAX_UNIT_PARAMS: usize = 32;
@@ -15,12 +16,13 @@ const MAX_SOURCE_PARAMS: usize = 12;
 /// Most parameters of the voice.
 const MAX_VOICE_PARAMS: usize = 8;
 /// Most parameters of a program: those of units, depth and pan of each route, level and pan of each way out, those of the voice and of
-/// sources, and the amount of each link.
+/// sources, the amount of each link, and those of the rack.
 pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2)
     + 2 * MAX_UNIT_ROUTES
     + MAX_VOICE_PARAMS
     + MAX_SOURCES * MAX_SOURCE_PARAMS
-    + MAX_LINKS;
+    + MAX_LINKS
+    + MAX_RACK_PARAMS;
 /// Most moves: those of links, key and envelope of each filter.
 pub(crate) const MAX_MOVES: usize = MAX_LINKS + 2 * MAX_UNITS;
 /// Most parameters that have a value for each lane.

@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use bytemuck::Zeroable;
 use wide::f32x8;
-use zolvik_patch::document::{Mode, UnitId};
+use zolvik_patch::document::{EffectId, Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
 use super::block::Buses;
@@ -14,7 +14,7 @@ use super::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
 use super::graph::Graph;
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::nodes::line_frames;
-use super::rack::{self, Stereo};
+use super::rack::{self, EffectMeter, Moment, Rack, Stereo};
 use super::shelf::Shelf;
 use super::voices::{Taken, Voices};
 use super::{Block, SILENT};
@@ -39,6 +39,7 @@ pub struct Engine {
     pub(super) channels: Channels,
     shelf: Shelf,
     clock: Clock,
+    rack: Rack,
     /// Sums of the block at hand, kept to spare clearing what is not used.
     sums: Box<Sums>,
     ready: Stereo,
@@ -99,6 +100,7 @@ impl Engine {
             channels: Channels::NEW,
             shelf: Shelf::new(),
             clock: Clock::default(),
+            rack: Rack::new(rate_hz),
             sums: Box::new(Sums {
                 total: [[SILENT; 2]; BUSES],
                 own: [[SILENT; 2]; BUSES],
@@ -138,6 +140,7 @@ impl Engine {
     /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
     pub fn make_room(&mut self, program: &Program) {
+        self.rack.make_room(program);
         let rate_hz = self.graphs[self.current].outer_rate_hz;
         let each = line_frames(rate_hz * program.most_oversampling().max(1) as f64);
         let lines = program.lines();
@@ -193,8 +196,11 @@ impl Engine {
             return;
         }
         self.has_waiting = false;
+        let before = self.graphs[self.current].program.rack;
+        let moved = !before.same_places(&program.rack);
         if self.graphs[self.current].program.same_shape(program) && self.voices.sounding() > 0 {
-            return self.graphs[self.current].follow(program, &self.voices.lanes);
+            self.graphs[self.current].follow(program, &self.voices.lanes);
+            return self.install_rack(moved);
         }
         self.alike = false;
         let [a, b] = &mut *self.graphs;
@@ -206,6 +212,42 @@ impl Engine {
         } else {
             0
         };
+        self.install_rack(true);
+    }
+
+    /// Lets the rack follow the program that sounds. Where values have other places than before, or begin anew, they go on from where they
+    /// were.
+    fn install_rack(&mut self, moved: bool) {
+        let graph = &self.graphs[self.current];
+        self.rack.install(&graph.program);
+        if moved {
+            self.rack.jumped(&graph.values, &graph.program);
+        }
+    }
+
+    /// Lets a kick of the beat be heard by what listens to it, so many frames after the begin of the block that comes next.
+    pub fn kick(&mut self, frames: usize, level: f32) {
+        self.rack.kick(frames, level);
+    }
+
+    /// Lets the sound before and after an effect be looked at.
+    pub fn tap(&mut self, effect: Option<EffectId>) {
+        self.rack.tap(effect);
+    }
+
+    /// The last block before and after the effect that is looked at.
+    pub fn tapped(&self) -> &[[[f32; BLOCK]; 2]; 2] {
+        self.rack.tapped()
+    }
+
+    /// How loud the last block was before and after each effect, in the order of the chains; those beyond the end of `into` are left out.
+    pub fn effect_meters(&self, into: &mut [EffectMeter]) {
+        self.rack.meters(&self.graphs[self.current].program, into);
+    }
+
+    /// How late effects let what leaves be, in frames.
+    pub fn effect_latency_frames(&self) -> usize {
+        self.rack.latency_frames(&self.graphs[self.current].program)
     }
 
     /// Starts a note. `velocity` 0 counts as letting go, as in MIDI.
@@ -385,6 +427,7 @@ impl Engine {
     /// Fades everything out within milliseconds.
     pub fn silence(&mut self) {
         self.voices.silence();
+        self.rack.silence();
     }
 
     /// Fills both channels; they must have the same length. Same events and programs at the same block
@@ -424,13 +467,14 @@ impl Engine {
         BLOCK - self.used
     }
 
-    /// How much later all it plays leaves, in frames: what its filters on the way down from a higher rate take.
+    /// How much later all it plays leaves, in frames: what its filters on the way down from a higher rate take, and its effects.
     pub fn latency_frames(&self) -> usize {
         let program = &self.graphs[self.current].program;
-        match program.follows_keys() {
+        let own = match program.follows_keys() {
             true => latency_frames(4),
             false => latency_frames(program.oversampling()),
-        }
+        };
+        own + self.rack.latency_frames(program)
     }
 
     /// Beats a minute.
@@ -492,7 +536,7 @@ impl Engine {
                 }
             }
         }
-        let mut sum = self.graph_block(self.current);
+        let mut ways = self.graph_block(self.current);
         if self.fading > 0 {
             let old = self.graph_block(1 - self.current);
             let step = 1.0 / (FADE_BLOCKS * BLOCK) as f32;
@@ -500,20 +544,33 @@ impl Engine {
             let step = if begun.is_none() { 0.0 } else { step };
             let mut share = begun.unwrap_or(0) as f32 * BLOCK as f32 * step;
             for frame in 0..BLOCK {
-                for channel in 0..2 {
-                    sum[channel][frame] +=
-                        (old[channel][frame] - sum[channel][frame]) * (1.0 - share);
+                for (way, old) in ways.iter_mut().zip(&old) {
+                    for channel in 0..2 {
+                        way[channel][frame] +=
+                            (old[channel][frame] - way[channel][frame]) * (1.0 - share);
+                    }
                 }
                 share += step;
             }
             self.fading -= 1;
         }
-        self.ready = sum;
+        let newest = self.newest_lane();
+        let graph = &self.graphs[self.current];
+        let moment = Moment {
+            program: &graph.program,
+            values: &graph.values,
+            beats: self.clock.beats,
+            key_hz: newest.map(|lane| self.voices.lanes[lane].hz),
+            trim: graph.trim().next,
+        };
+        let buses = graph.program.buses | if self.fading > 0 { 7 } else { 0 };
+        self.ready = self.rack.run(&ways, taken(buses), &moment);
         self.free_ended();
     }
 
     /// Computes a block of one graph, at as many times the rate as it asks for, and brings it down.
-    fn graph_block(&mut self, which: usize) -> Stereo {
+    fn graph_block(&mut self, which: usize) -> [Stereo; BUSES] {
+        let plain = self.graphs[self.current].program.rack.plain != 0;
         let graph = &mut self.graphs[which];
         let oversampling = (graph.program.oversampling as usize).clamp(1, MAX_OVERSAMPLING);
         let buses = graph.program.buses;
@@ -526,7 +583,11 @@ impl Engine {
                     .beats_at(graph.program.tempo_bpm, graph.block_s, part, oversampling);
             graph.advance(&self.voices.lanes, &self.shelf, beats);
             sum_of_voices(graph, &self.voices, span, &self.shelf, sums);
-            let (trim, slope) = (graph.trim().now, graph.trim().slope());
+            // where there are effects it comes after them
+            let (trim, slope) = match plain {
+                true => (graph.trim().now, graph.trim().slope()),
+                false => (1.0, 0.0),
+            };
             for bus in taken(buses) {
                 let mut trim = trim;
                 let ([left, right], fine) = (&sums.total[bus], &mut sums.fine[bus]);
@@ -548,7 +609,7 @@ impl Engine {
                 }
             }
         }
-        rack::sum(taken(buses), &ways)
+        ways
     }
 
     fn free_ended(&mut self) {

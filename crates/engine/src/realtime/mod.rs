@@ -19,7 +19,7 @@ mod notes;
 mod own;
 mod power;
 mod quality;
-mod rack;
+pub mod rack;
 mod relief;
 mod ringing;
 pub(crate) mod shelf;

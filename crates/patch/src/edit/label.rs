@@ -2,7 +2,7 @@
 
 use super::Edit;
 use crate::catalogue::{choice, param};
-use crate::ids::{SourceId, UnitId};
+use crate::ids::{EffectId, SourceId, UnitId};
 use crate::movement::target;
 use crate::patch::Patch;
 
@@ -115,6 +115,35 @@ impl Edit {
             Edit::TurnShape { .. } => "turn shape".into(),
             Edit::SetStepCount { .. } => "number of steps".into(),
             Edit::SetSource { .. } => "source".into(),
+            Edit::AddEffect { kind, .. } => format!("add {}", kind.label().to_lowercase()),
+            Edit::PasteEffects { effects, .. } => match &effects[..] {
+                [effect] => format!("paste {}", effect.title()),
+                effects => format!("paste {} effects", effects.len()),
+            },
+            Edit::RemoveEffect { effect } => format!("remove {}", effect_name(patch, *effect)),
+            Edit::DuplicateEffect { effect } => {
+                format!("duplicate {}", effect_name(patch, *effect))
+            }
+            Edit::MoveEffect { effect, .. } => format!("move {}", effect_name(patch, *effect)),
+            Edit::SwitchEffect { effect, on } => format!(
+                "switch {} {}",
+                effect_name(patch, *effect),
+                if *on { "on" } else { "off" }
+            ),
+            Edit::RenameEffect { effect, .. } => format!("rename {}", effect_name(patch, *effect)),
+            Edit::SetEffect { like, .. } => like.title().to_string(),
+            Edit::RenameChain { .. } => "rename chain".into(),
+            Edit::SwitchChain { chain, on } => format!(
+                "switch {} {}",
+                patch.finish.chain(*chain).name,
+                if *on { "on" } else { "off" }
+            ),
+            Edit::AddBand { .. } => "add band".into(),
+            Edit::RemoveBand { at, .. } => format!("remove band {}", at + 1),
+            Edit::SwitchBand { at, on, .. } => {
+                format!("switch band {} {}", at + 1, if *on { "on" } else { "off" })
+            }
+            Edit::ChooseBand { choice: id, .. } => choice(*id).label.to_lowercase(),
             Edit::Flip => "flip A and B".into(),
             Edit::CopyToOther => "copy to the other".into(),
             Edit::AddPoint { .. } => "add point".into(),
@@ -157,6 +186,12 @@ fn source_name(patch: &Patch, id: SourceId) -> String {
     patch
         .source(id)
         .map_or_else(|| id.0.to_string(), |s| s.name.clone())
+}
+
+fn effect_name(patch: &Patch, id: EffectId) -> String {
+    patch
+        .effect(id)
+        .map_or_else(|| id.0.to_string(), |e| e.title().to_string())
 }
 
 fn articulation_name(patch: &Patch, at: u8) -> String {

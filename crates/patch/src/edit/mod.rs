@@ -4,6 +4,7 @@
 
 mod all;
 mod envelopes;
+mod finish;
 mod groups;
 mod label;
 mod lines;
@@ -20,7 +21,8 @@ use crate::address::Address;
 use crate::arrangement::Place;
 use crate::envelope::Envelope;
 use crate::error::PatchError;
-use crate::ids::{GroupId, LinkId, RouteId, SourceId, UnitId};
+use crate::finish::{Effect, EffectName, EqBand};
+use crate::ids::{ChainId, EffectId, GroupId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::KindName;
 use crate::line::NewStrip;
 use crate::movement::shape::Turn;
@@ -462,6 +464,77 @@ pub enum Edit {
         /// The source, with the number of the one it replaces.
         source: Box<Source>,
     },
+    /// Puts a new effect into a chain, gently.
+    AddEffect {
+        chain: ChainId,
+        kind: EffectName,
+        /// Its place; none for the end.
+        #[serde(default)]
+        at: Option<usize>,
+    },
+    /// Puts copies of effects into a chain. Read here, never over the wire.
+    #[serde(skip)]
+    PasteEffects {
+        chain: ChainId,
+        /// Their place; none for the end.
+        at: Option<usize>,
+        effects: Vec<Effect>,
+    },
+    /// Takes an effect out.
+    RemoveEffect { effect: EffectId },
+    /// Copies an effect; the copy stands behind it.
+    DuplicateEffect { effect: EffectId },
+    /// Puts an effect elsewhere.
+    MoveEffect {
+        effect: EffectId,
+        chain: ChainId,
+        /// Its place among those that are there without it.
+        at: usize,
+    },
+    /// Switches an effect on or off.
+    SwitchEffect {
+        effect: EffectId,
+        /// Whether it does anything.
+        on: bool,
+    },
+    /// Names an effect; empty for the name of its kind.
+    RenameEffect { effect: EffectId, name: String },
+    /// Gives an effect all another one has, such as a ready setting. Chosen from a list, never over the wire.
+    #[serde(skip)]
+    SetEffect { effect: EffectId, like: Box<Effect> },
+    /// Names a chain.
+    RenameChain { chain: ChainId, name: String },
+    /// Lets a chain be heard or not.
+    SwitchChain {
+        chain: ChainId,
+        /// Whether it is heard.
+        on: bool,
+    },
+    /// Adds a band to an EQ.
+    AddBand { effect: EffectId, band: EqBand },
+    /// Takes a band out of an EQ.
+    RemoveBand {
+        effect: EffectId,
+        /// Position of the band.
+        at: usize,
+    },
+    /// Switches a band on or off.
+    SwitchBand {
+        effect: EffectId,
+        /// Position of the band.
+        at: usize,
+        /// Whether it does anything.
+        on: bool,
+    },
+    /// Chooses one of a few for a band.
+    ChooseBand {
+        effect: EffectId,
+        /// Position of the band.
+        at: usize,
+        choice: ChoiceId,
+        /// Position of the option.
+        to: usize,
+    },
     /// Removes a route.
     RemoveRoute { route: RouteId },
     /// Switches a route on or off.
@@ -609,6 +682,37 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         Edit::TurnShape { source, how } => movement::turn_shape(patch, *source, *how)?,
         Edit::SetStepCount { source, count } => movement::set_step_count(patch, *source, *count)?,
         Edit::SetSource { source } => *source_mut(patch, source.id)? = (**source).clone(),
+        Edit::AddEffect { chain, kind, at } => {
+            return finish::add(patch, *chain, *kind, *at).map(|id| one(id.into()));
+        }
+        Edit::PasteEffects { chain, at, effects } => {
+            let made = finish::paste(patch, *chain, *at, effects)?;
+            return Ok(made.into_iter().map(UnitId::from).collect());
+        }
+        Edit::RemoveEffect { effect } => {
+            let next = finish::remove(patch, *effect)?;
+            return Ok(next.into_iter().map(UnitId::from).collect());
+        }
+        Edit::DuplicateEffect { effect } => {
+            return finish::duplicate(patch, *effect).map(|id| one(id.into()));
+        }
+        Edit::MoveEffect { effect, chain, at } => finish::move_to(patch, *effect, *chain, *at)?,
+        Edit::SwitchEffect { effect, on } => finish::switch(patch, *effect, *on)?,
+        Edit::RenameEffect { effect, name } => finish::rename(patch, *effect, name)?,
+        Edit::SetEffect { effect, like } => finish::set(patch, *effect, like)?,
+        Edit::RenameChain { chain, name } => {
+            patch.finish.chain_mut(*chain).name = clean_name(name);
+        }
+        Edit::SwitchChain { chain, on } => patch.finish.chain_mut(*chain).on = *on,
+        Edit::AddBand { effect, band } => finish::add_band(patch, *effect, *band)?,
+        Edit::RemoveBand { effect, at } => finish::remove_band(patch, *effect, *at)?,
+        Edit::SwitchBand { effect, at, on } => finish::switch_band(patch, *effect, *at, *on)?,
+        Edit::ChooseBand {
+            effect,
+            at,
+            choice,
+            to,
+        } => finish::choose_band(patch, *effect, *at, *choice, *to)?,
         Edit::Flip => states::flip(patch),
         Edit::CopyToOther => states::copy_to_other(patch),
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
@@ -646,6 +750,20 @@ fn each(
 ) -> Result<(), PatchError> {
     for (i, id) in units.iter().enumerate() {
         act(i, unit_mut(patch, *id)?);
+    }
+    Ok(())
+}
+
+/// Changes each of several effects.
+fn each_effect(
+    patch: &mut Patch,
+    effects: impl Iterator<Item = EffectId>,
+    mut act: impl FnMut(&mut Effect),
+) -> Result<(), PatchError> {
+    for effect in effects {
+        act(patch
+            .effect_mut(effect)
+            .ok_or(PatchError::NoEffect { effect })?);
     }
     Ok(())
 }

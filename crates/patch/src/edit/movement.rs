@@ -267,6 +267,14 @@ pub(super) fn morph(patch: &mut Patch, source: SourceId) -> Result<(), PatchErro
 }
 
 fn points_mut(patch: &mut Patch, source: SourceId) -> Result<&mut Vec<ShapePoint>, PatchError> {
+    // what is drawn in an effect is drawn as a cycle is
+    if let Some(effect) = UnitId(source.0).effect() {
+        let found = patch.effect_mut(effect);
+        let found = found.ok_or(PatchError::NoEffect { effect })?;
+        return found
+            .points_mut()
+            .ok_or_else(|| other_kind("it has no drawn curve"));
+    }
     match &mut source_mut(patch, source)?.kind {
         SourceKind::Lfo(lfo) => Ok(&mut lfo.points),
         _ => Err(other_kind("it has no drawn cycle")),

@@ -80,6 +80,11 @@ pub(super) fn choose(
         }
         return if done { Ok(()) } else { Err(no_such()) };
     }
+    let mut effects = units.iter().filter_map(|id| id.effect()).peekable();
+    if effects.peek().is_some() {
+        done |= super::finish::choose(patch, effects, what, to)?;
+        return if done { Ok(()) } else { Err(no_such()) };
+    }
     each(patch, units, |_, unit| {
         done |= choose_of_unit(unit, what, to, hz).is_some();
     })?;

@@ -4,7 +4,8 @@ use super::link::Link;
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::envelope::Point;
-use crate::ids::{LinkId, RouteId, SourceId, UnitId};
+use crate::finish::Effect;
+use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
 use crate::param::{Linked, Owner, Param, ParamId, PartId};
 use crate::patch::Patch;
@@ -30,6 +31,7 @@ pub fn linkable(row: &Param) -> Linked {
         Owner::Group | Owner::Place => Linked::Never,
         Owner::Point => row.linked,
         Owner::Unit | Owner::Route | Owner::Patch | Owner::Source | Owner::Link => row.linked,
+        Owner::Chain | Owner::Effect | Owner::Band => row.linked,
     }
 }
 
@@ -64,6 +66,12 @@ pub fn name(patch: &Patch, to: Address) -> String {
                 name(patch, link.to)
             ),
             _ => label.into(),
+        },
+        Owner::Chain => of(ChainId::of_number(to.id).map(|c| patch.finish.chain(c).name.as_str())),
+        Owner::Effect => of(patch.effect(EffectId(to.id)).map(Effect::title)),
+        Owner::Band => match patch.effect(EffectId(to.id)) {
+            Some(effect) => format!("{} {} {lower}", effect.title(), to.point + 1),
+            None => label.into(),
         },
         Owner::Group | Owner::Patch => label.into(),
     }

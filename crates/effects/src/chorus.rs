@@ -1,0 +1,117 @@
+//! Copies that drift, and a comb that moves.
+
+use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
+
+use crate::tools::calm;
+use crate::tools::line::Line;
+use crate::tools::wave::{Turns, sine};
+use crate::{BLOCK, Process, Setting, Stereo};
+
+const MOST_VOICES: usize = 8;
+
+/// Copies that drift in time.
+pub(crate) struct Chorus {
+    lines: [Line; 2],
+    turns: Turns,
+}
+
+impl Chorus {
+    pub(crate) fn new(rate_hz: f64) -> Self {
+        let line = Line::new((0.08 * rate_hz) as usize + 8);
+        Chorus {
+            lines: [line.clone(), line],
+            turns: Turns::default(),
+        }
+    }
+}
+
+impl Process for Chorus {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let rate_hz = set.rate_hz as f32;
+        let voices = (set.value(ChorusRows::VOICES).next.round() as usize).clamp(2, MOST_VOICES);
+        let [rate, depth, delay, width] = [
+            ChorusRows::RATE_HZ,
+            ChorusRows::DEPTH_S,
+            ChorusRows::DELAY_S,
+            ChorusRows::WIDTH,
+        ]
+        .map(|id| set.value(id));
+        let scale = 1.0 / libm::sqrtf(voices as f32);
+        for frame in 0..BLOCK {
+            self.lines[0].push(block[0][frame]);
+            self.lines[1].push(block[1][frame]);
+            let turns = self.turns.next(rate.at(frame), rate_hz);
+            let (middle, depth) = (delay.at(frame), depth.at(frame).min(delay.at(frame)));
+            let wide = width.at(frame);
+            let (mut left, mut right) = (0.0, 0.0);
+            for voice in 0..voices {
+                let own = voice as f32 / voices as f32;
+                let back_s = middle + depth * sine(turns + own) * 0.98;
+                let back = back_s * rate_hz;
+                let (l, r) = (self.lines[0].between(back), self.lines[1].between(back));
+                // evenly from side to side
+                let place = wide * (2.0 * voice as f32 / (voices - 1) as f32 - 1.0);
+                let (a, b) = (0.5 * (1.0 - place), 0.5 * (1.0 + place));
+                let (a, b) = (libm::sqrtf(a), libm::sqrtf(b));
+                let both = 0.5 * (l + r);
+                left += a * (both + (l - both) * (1.0 - wide * 0.5));
+                right += b * (both + (r - both) * (1.0 - wide * 0.5));
+            }
+            block[0][frame] = left * scale * core::f32::consts::SQRT_2;
+            block[1][frame] = right * scale * core::f32::consts::SQRT_2;
+        }
+    }
+
+    fn clear(&mut self) {
+        self.lines.iter_mut().for_each(Line::clear);
+        self.turns = Turns::default();
+    }
+}
+
+/// A short echo that moves, and goes in again.
+pub(crate) struct Flanger {
+    lines: [Line; 2],
+    turns: Turns,
+}
+
+impl Flanger {
+    pub(crate) fn new(rate_hz: f64) -> Self {
+        let line = Line::new((0.032 * rate_hz) as usize + 8);
+        Flanger {
+            lines: [line.clone(), line],
+            turns: Turns::default(),
+        }
+    }
+}
+
+impl Process for Flanger {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let rate_hz = set.rate_hz as f32;
+        let [rate, depth, delay, feedback, width] = [
+            FlangerRows::RATE_HZ,
+            FlangerRows::DEPTH_S,
+            FlangerRows::DELAY_S,
+            FlangerRows::FEEDBACK,
+            FlangerRows::WIDTH,
+        ]
+        .map(|id| set.value(id));
+        for frame in 0..BLOCK {
+            let turns = self.turns.next(rate.at(frame), rate_hz);
+            let back = feedback.at(frame);
+            for (channel, line) in self.lines.iter_mut().enumerate() {
+                let own = turns + 0.5 * width.at(frame) * channel as f32;
+                let swept = delay.at(frame) + depth.at(frame) * crate::filter::swing(own);
+                let y = line.between(swept * rate_hz - 1.0);
+                let sum = calm(block[channel][frame] + back * y);
+                line.push(sum.clamp(-64.0, 64.0));
+                // as loud whatever goes round
+                block[channel][frame] = y * (1.0 - 0.5 * back.abs());
+            }
+        }
+    }
+
+    fn clear(&mut self) {
+        self.lines.iter_mut().for_each(Line::clear);
+        self.turns = Turns::default();
+    }
+}

@@ -1,0 +1,117 @@
+//! Holds what is loud down.
+//!
+//! The level is the peak of some milliseconds, or the power of ten; the curve and its knee follow Giannoulis, Massberg and Reiss, "Digital
+//! Dynamic Range Compressor Design", 2012; the gain follows in decibels, so that its times are those that are set.
+
+use zolvik_patch::choice::Options;
+use zolvik_patch::finish::{Compressor as Rows, Detector, SideChain};
+
+use crate::tools::biquad::{Biquad, Filter};
+use crate::tools::follow::{Peak, Slope, power_db, pressed_db};
+use crate::tools::line::Line;
+use crate::tools::{calm, decibels, gain, share};
+use crate::{Process, Setting, Stereo};
+
+/// Longest moment whose peak counts, in seconds.
+const MOMENT_S: f64 = 0.005;
+/// Time over which power is averaged.
+const POWER_S: f64 = 0.01;
+/// Longest look-ahead.
+const AHEAD_S: f64 = 0.01;
+
+pub(crate) struct Compressor {
+    side: [Filter; 1],
+    peak: Peak,
+    power: f32,
+    gain_db: Slope,
+    lines: [Line; 2],
+}
+
+impl Compressor {
+    pub(crate) fn new(rate_hz: f64) -> Self {
+        let line = Line::new((AHEAD_S * rate_hz) as usize + 2);
+        Compressor {
+            side: [Filter::QUIET],
+            peak: Peak::default(),
+            power: 0.0,
+            gain_db: Slope::default(),
+            lines: [line.clone(), line],
+        }
+    }
+}
+
+fn ahead_frames(set: &Setting<'_>) -> usize {
+    let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.0, AHEAD_S);
+    libm::round(ahead_s * set.rate_hz) as usize
+}
+
+impl Process for Compressor {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let by_beat = SideChain::at(set.choices[0].into()) == SideChain::Beat;
+        let by_power = Detector::at(set.choices[1].into()) == Detector::Power;
+        let mut heard = *block;
+        let above_hz = f64::from(set.value(Rows::SIDE_HZ).next);
+        self.side[0].aim(match above_hz > 20.5 {
+            true => Biquad::high_pass(above_hz / set.rate_hz, core::f64::consts::FRAC_1_SQRT_2),
+            false => Biquad::PLAIN,
+        });
+        if !self.side[0].is_plain() {
+            self.side[0].both(&mut heard);
+        }
+        let release_s = f64::from(set.value(Rows::RELEASE_S).next);
+        let moment = (MOMENT_S.min(0.03 * release_s) * set.rate_hz) as u32;
+        let down = share(set.value(Rows::ATTACK_S).next.into(), set.rate_hz);
+        let back = share(release_s, set.rate_hz);
+        let of_power = share(POWER_S, set.rate_hz);
+        let [threshold, ratio, knee, makeup] = [
+            Rows::THRESHOLD_DB,
+            Rows::RATIO,
+            Rows::KNEE_DB,
+            Rows::MAKEUP_DB,
+        ]
+        .map(|id| set.value(id));
+        let ahead = ahead_frames(set);
+        let [left, right] = block;
+        for (frame, (l, r)) in left.iter_mut().zip(right.iter_mut()).enumerate() {
+            let (a, b) = (heard[0][frame], heard[1][frame]);
+            let level_db = if by_beat {
+                decibels(set.kick[frame])
+            } else if by_power {
+                self.power += (0.5 * (a * a + b * b) - self.power) * of_power;
+                power_db(self.power)
+            } else {
+                decibels(self.peak.next(a.abs().max(b.abs()), moment))
+            };
+            let goal = pressed_db(
+                level_db,
+                threshold.at(frame),
+                ratio.at(frame).max(1.0),
+                knee.at(frame),
+            );
+            let gain_db = self.gain_db.toward(goal, (back, down));
+            let factor = gain(gain_db + makeup.at(frame));
+            self.lines[0].push(*l);
+            self.lines[1].push(*r);
+            *l = self.lines[0].back(ahead) * factor;
+            *r = self.lines[1].back(ahead) * factor;
+        }
+        self.power = calm(self.power);
+        self.gain_db.settle();
+    }
+
+    fn latency_frames(&self, set: &Setting<'_>) -> usize {
+        ahead_frames(set)
+    }
+
+    fn clear(&mut self) {
+        self.side[0].clear();
+        self.peak = Peak::default();
+        self.power = 0.0;
+        self.gain_db = Slope::default();
+        self.lines.iter_mut().for_each(Line::clear);
+    }
+
+    fn gain_db(&self) -> Option<f32> {
+        Some(self.gain_db.state)
+    }
+}

@@ -1,0 +1,335 @@
+//! Bends the wave.
+//!
+//! Each sample is the mean of the curve over the straight ways between four samples, weighed by a cubic spline (after Parker, Zavalishin and
+//! Le Bivic, "Reducing the Aliasing of Nonlinear Waveshaping Using Continuous-Time Convolution", 2016; Unser, "Splines", 1999), added up at
+//! eight places a sample; what that takes from the highs is given back by five taps. It is done at up to eight times the rate.
+
+use wide::f32x8;
+use zolvik_patch::choice::Options;
+use zolvik_patch::finish::{Bend, Drive as Rows};
+
+use crate::tools::biquad::{Biquad, Filter};
+use crate::tools::drawn::{Point, level};
+use crate::tools::finer::Finer;
+use crate::tools::gain;
+use crate::tools::pole::HighPass;
+use crate::{BLOCK, Process, Setting, Stereo, Value};
+
+/// Samples at the higher rate the mean and its five taps take.
+const INSIDE: usize = 4;
+/// The height at which what comes out is as loud as what went in.
+const KEPT_AT: f32 = 0.25;
+/// Where tilts turn, and where tape begins to round more.
+const TILT_HZ: f64 = 800.0;
+const TAPE_HZ: f64 = 2500.0;
+const TAPE_DB: f64 = 9.0;
+/// Places of a drawn curve that are looked up.
+const TABLE: usize = 256;
+
+/// Taps that give back what the spline takes from the highs.
+const FAR: f32 = 0.035_535;
+const NEAR: f32 = 0.307_167;
+
+/// Sum of eight in an order that is the same on every target.
+#[inline(always)]
+fn added(x: f32x8) -> f32 {
+    let [a, b, c, d, e, f, g, h] = x.to_array();
+    ((a + b) + (c + d)) + ((e + f) + (g + h))
+}
+
+/// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
+#[inline(always)]
+pub(crate) fn soft(x: f32) -> f32 {
+    let x = x.clamp(-3.0, 3.0);
+    let z = x * x;
+    x * (27.0 + z) / (27.0 + 9.0 * z)
+}
+
+#[inline(always)]
+fn soft8(x: f32x8) -> f32x8 {
+    let x = x.min(f32x8::splat(3.0)).max(f32x8::splat(-3.0));
+    let z = x * x;
+    x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
+}
+
+/// A sine by a polynomial (Taylor, 1715), of radians folded to a quarter turn.
+#[inline(always)]
+fn sine8(x: f32x8) -> f32x8 {
+    const TAU: f32 = core::f32::consts::TAU;
+    let turns = x * f32x8::splat(1.0 / TAU);
+    let t = turns - turns.round();
+    let half = f32x8::splat(0.5);
+    let quarter = f32x8::splat(0.25);
+    let t = t.simd_gt(quarter).select(half - t, t);
+    let t = t.simd_lt(-quarter).select(-half - t, t);
+    let x = t * f32x8::splat(TAU);
+    let x2 = x * x;
+    let one = f32x8::ONE;
+    let mut sum = one;
+    for below in [110.0, 72.0, 42.0, 20.0, 6.0f32] {
+        sum = one - x2 * f32x8::splat(1.0 / below) * sum;
+    }
+    x * sum
+}
+
+/// The curve of a drawing as it is looked up.
+#[derive(Debug, Clone)]
+struct Table {
+    points: [Point; 16],
+    count: usize,
+    levels: Box<[f32; TABLE + 1]>,
+}
+
+impl Table {
+    fn new() -> Self {
+        Table {
+            points: [Point::default(); 16],
+            count: 0,
+            levels: Box::new([0.0; TABLE + 1]),
+        }
+    }
+
+    fn follow(&mut self, points: &[Point]) {
+        let points = &points[..points.len().min(16)];
+        if self.points[..self.count] == *points {
+            return;
+        }
+        self.count = points.len();
+        self.points[..self.count].copy_from_slice(points);
+        for (i, to) in self.levels.iter_mut().enumerate() {
+            *to = 2.0 * level(points, i as f32 / TABLE as f32) - 1.0;
+        }
+    }
+
+    #[inline(always)]
+    fn at(&self, x: f32) -> f32 {
+        let place = (x.clamp(-1.0, 1.0) + 1.0) * (0.5 * TABLE as f32);
+        let whole = (place as usize).min(TABLE - 1);
+        let (a, b) = (self.levels[whole], self.levels[whole + 1]);
+        a + (b - a) * (place - whole as f32)
+    }
+}
+
+/// What a drawn curve makes of places from -1 to 1, for the screen.
+pub fn curve_points(points: &[Point], count: usize) -> Vec<f32> {
+    (0..count)
+        .map(|i| 2.0 * level(points, i as f32 / (count.max(2) - 1) as f32) - 1.0)
+        .collect()
+}
+
+#[inline(always)]
+fn bend8(bend: Bend, bias: f32x8, x: f32x8, table: &Table) -> f32x8 {
+    let one = f32x8::ONE;
+    let x = x + bias;
+    match bend {
+        Bend::Soft | Bend::Tape => soft8(x),
+        Bend::Hard => x.min(one).max(-one),
+        Bend::Fold => sine8(x),
+        // the lower side gives way later, and further
+        Bend::Tube => {
+            let below = soft8(x * f32x8::splat(0.6)) * f32x8::splat(1.0 / 0.6);
+            x.simd_lt(f32x8::ZERO).select(below, soft8(x))
+        }
+        Bend::Rectify => soft8(x.abs()),
+        Bend::Drawn => f32x8::new(x.to_array().map(|x| table.at(x))),
+        Bend::Bits => x,
+    }
+}
+
+/// Each channel by itself.
+struct Side {
+    finer: Finer,
+    last: f32,
+    /// What the ways so far count for in the next three means.
+    ways: [f32; 3],
+    /// The last means.
+    means: [f32; 4],
+    still: HighPass,
+    /// Of fewer steps: where in its step it is, and what it holds.
+    phase: f32,
+    held: f32,
+}
+
+pub(crate) struct Drive {
+    sides: [Side; 2],
+    table: Table,
+    tilts: [Filter; 2],
+    emphasis: [Filter; 2],
+    kept: Option<(Bend, f32, f32, f32)>,
+    gain: f32,
+}
+
+impl Drive {
+    pub(crate) fn new(rate_hz: f64) -> Self {
+        let side = || {
+            let mut still = HighPass::default();
+            still.set(8.0, rate_hz);
+            Side {
+                finer: Finer::new(),
+                last: 0.0,
+                ways: [0.0; 3],
+                means: [0.0; 4],
+                still,
+                phase: 1.0,
+                held: 0.0,
+            }
+        };
+        Drive {
+            sides: [side(), side()],
+            table: Table::new(),
+            tilts: [Filter::QUIET; 2],
+            emphasis: [Filter::QUIET; 2],
+            kept: None,
+            gain: 1.0,
+        }
+    }
+
+    /// What makes what comes out as loud as what went in: of a sine of a quarter of the full height.
+    fn keep(&mut self, bend: Bend, times: f32, bias: f32) -> f32 {
+        let drawn = self.table.levels.iter().sum::<f32>();
+        let asked = (
+            bend,
+            times,
+            bias,
+            if bend == Bend::Drawn { drawn } else { 0.0 },
+        );
+        if self.kept != Some(asked) {
+            self.kept = Some(asked);
+            let mut all = [0.0; 64];
+            for (i, to) in all.iter_mut().enumerate() {
+                let x = KEPT_AT * times * crate::tools::wave::sine(i as f32 / 64.0);
+                let bias = f32x8::splat(bias);
+                *to = bend8(bend, bias, f32x8::splat(x), &self.table).to_array()[0];
+            }
+            let mean = all.iter().sum::<f32>() / 64.0;
+            let power = all.iter().map(|y| (y - mean) * (y - mean)).sum::<f32>() / 64.0;
+            let came = KEPT_AT * core::f32::consts::FRAC_1_SQRT_2;
+            self.gain = (came / libm::sqrtf(power).max(1e-3)).clamp(0.02, 8.0);
+        }
+        self.gain
+    }
+}
+
+/// How many times the rate: what has a corner where it is steepest takes twice as many.
+fn times_of(bend: Bend, choice: u8) -> usize {
+    match bend {
+        Bend::Rectify => (2 << choice.min(3)).min(crate::tools::finer::MOST),
+        _ => 1 << choice.min(3),
+    }
+}
+
+impl Side {
+    /// Bends samples at the higher rate.
+    fn bend(&mut self, fine: &mut [f32], bend: Bend, (times, bias): (Value, Value), table: &Table) {
+        const WAYS: [f32; 8] = [
+            0.0625, 0.1875, 0.3125, 0.4375, 0.5625, 0.6875, 0.8125, 0.9375,
+        ];
+        let ways = f32x8::new(WAYS);
+        let scale = 1.0 / fine.len() as f32;
+        for (i, sample) in fine.iter_mut().enumerate() {
+            let place = i as f32 * scale;
+            let at = |v: &Value| v.now + (v.next - v.now) * place;
+            let x = *sample * at(&times);
+            let from = core::mem::replace(&mut self.last, x);
+            let between = f32x8::splat(from) + f32x8::splat(x - from) * ways;
+            let y = bend8(bend, f32x8::splat(at(&bias)), between, table);
+            // the four pieces of the spline, the last one first
+            let (t, u) = (ways, f32x8::ONE - ways);
+            let third = |x: f32x8| x * x * x * f32x8::splat(1.0 / 6.0);
+            let rise = third(t);
+            let fall = third(u);
+            let high = f32x8::splat(2.0 / 3.0) - t * t + rise * f32x8::splat(3.0);
+            let low = f32x8::ONE - rise - fall - high;
+            let sum = |w: f32x8| added(y * w) * 0.125;
+            let mean = self.ways[0] + sum(fall);
+            self.ways = [self.ways[1] + sum(high), self.ways[2] + sum(low), sum(rise)];
+            let [a, b, c, d] = self.means;
+            self.means = [mean, a, b, c];
+            // the inverse of the spline's fall, within a thousandth of a decibel up to 0.14 of the rate
+            *sample = b * (1.0 + 2.0 * NEAR - 2.0 * FAR) - (a + c) * NEAR + (mean + d) * FAR;
+        }
+    }
+
+    fn coarse(&mut self, block: &mut [f32; BLOCK], levels: Value, step: f32) {
+        for (frame, x) in block.iter_mut().enumerate() {
+            self.phase += step;
+            if self.phase >= 1.0 {
+                self.phase -= libm::floorf(self.phase);
+                let levels = levels.at(frame);
+                self.held = libm::roundf(*x * levels) / levels;
+            }
+            *x = self.held;
+        }
+    }
+}
+
+impl Process for Drive {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let bend = Bend::at(set.choices[0].into());
+        self.table.follow(set.points);
+        let tilt = |db: Value| Biquad::tilt(TILT_HZ / set.rate_hz, db.next.into());
+        let [before, after] = [Rows::BEFORE_DB, Rows::AFTER_DB].map(|id| tilt(set.value(id)));
+        self.tilts[0].aim(before);
+        self.tilts[1].aim(after);
+        let tape = if bend == Bend::Tape { TAPE_DB } else { 0.0 };
+        let turns = TAPE_HZ / set.rate_hz;
+        let shelf = |db| Biquad::high_shelf(turns, core::f64::consts::FRAC_1_SQRT_2, db);
+        self.emphasis[0].aim(shelf(tape));
+        self.emphasis[1].aim(shelf(-tape));
+        self.tilts[0].both(block);
+        if bend == Bend::Bits {
+            let levels = set.value(Rows::BITS).map(|bits| libm::exp2f(bits - 1.0));
+            let step = (f64::from(set.value(Rows::STEP_HZ).next) / set.rate_hz).min(1.0) as f32;
+            for (side, channel) in self.sides.iter_mut().zip(block.iter_mut()) {
+                side.coarse(channel, levels, step);
+            }
+        } else {
+            self.emphasis[0].both(block);
+            let drive = set.value(Rows::DRIVE_DB).map(gain);
+            let bias = set.value(Rows::BIAS);
+            let kept = Value {
+                now: self.keep(bend, drive.now, bias.now),
+                next: self.keep(bend, drive.next, bias.next),
+            };
+            let times = times_of(bend, set.choices[1]);
+            let stands = bend == Bend::Rectify
+                || bend == Bend::Tube
+                || bend == Bend::Drawn
+                || bias.now != 0.0
+                || bias.next != 0.0;
+            let table = &self.table;
+            for (side, channel) in self.sides.iter_mut().zip(block.iter_mut()) {
+                let mut finer = core::mem::take(&mut side.finer);
+                finer.run(times, INSIDE, channel, |fine| {
+                    side.bend(fine, bend, (drive, bias), table);
+                });
+                side.finer = finer;
+                for (frame, x) in channel.iter_mut().enumerate() {
+                    let moved = side.still.next(*x);
+                    *x = if stands { moved } else { *x } * kept.at(frame);
+                }
+                side.still.settle();
+            }
+            self.emphasis[1].both(block);
+        }
+        self.tilts[1].both(block);
+    }
+
+    fn latency_frames(&self, set: &Setting<'_>) -> usize {
+        match Bend::at(set.choices[0].into()) {
+            Bend::Bits => 0,
+            bend => Finer::latency_frames(times_of(bend, set.choices[1]), INSIDE),
+        }
+    }
+
+    fn clear(&mut self) {
+        for side in &mut self.sides {
+            side.finer.clear();
+            (side.last, side.ways, side.means) = (0.0, [0.0; 3], [0.0; 4]);
+            side.still.clear();
+            (side.phase, side.held) = (1.0, 0.0);
+        }
+        self.tilts.iter_mut().for_each(Filter::clear);
+        self.emphasis.iter_mut().for_each(Filter::clear);
+    }
+}

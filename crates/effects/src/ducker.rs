@@ -1,0 +1,66 @@
+//! Makes room for the beat.
+
+use zolvik_patch::choice::Options;
+use zolvik_patch::finish::{DuckBy, Ducker as Rows};
+
+use crate::tools::drawn::level;
+use crate::tools::follow::Slope;
+use crate::tools::{gain, share};
+use crate::{BLOCK, Process, Setting, Stereo};
+
+/// A shape follows within so many seconds, so that a corner does not click.
+const SMOOTH_S: f64 = 0.002;
+
+pub(crate) struct Ducker {
+    /// How far it has stepped back, 0 to 1.
+    down: Slope,
+    gain_db: f32,
+}
+
+impl Ducker {
+    pub(crate) fn new() -> Self {
+        Ducker {
+            down: Slope::default(),
+            gain_db: 0.0,
+        }
+    }
+}
+
+impl Process for Ducker {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let by_shape = DuckBy::at(set.choices[0].into()) == DuckBy::Shape;
+        let depth = set.value(Rows::DEPTH_DB);
+        let of = |seconds: f32| share(seconds.into(), set.rate_hz);
+        let shares = match by_shape {
+            true => (share(SMOOTH_S, set.rate_hz), share(SMOOTH_S, set.rate_hz)),
+            false => (
+                of(set.value(Rows::ATTACK_S).next),
+                of(set.value(Rows::RELEASE_S).next),
+            ),
+        };
+        let cycle = f64::from(set.value(Rows::CYCLE_BEATS).next).max(1e-3);
+        let step = set.tempo_bpm / 60.0 / set.rate_hz;
+        for frame in 0..BLOCK {
+            let goal = if by_shape {
+                let turns = (set.beats + step * frame as f64) / cycle;
+                1.0 - level(set.points, (turns - libm::floor(turns)) as f32)
+            } else {
+                // a kick holds it down while it is there
+                if set.kick[frame] > 0.1 { 1.0 } else { 0.0 }
+            };
+            self.gain_db = -depth.at(frame) * self.down.toward(goal, shares);
+            let factor = gain(self.gain_db);
+            block[0][frame] *= factor;
+            block[1][frame] *= factor;
+        }
+        self.down.settle();
+    }
+
+    fn clear(&mut self) {
+        *self = Ducker::new();
+    }
+
+    fn gain_db(&self) -> Option<f32> {
+        Some(self.gain_db)
+    }
+}

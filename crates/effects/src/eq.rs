@@ -1,0 +1,135 @@
+//! Up to eight bands.
+
+use zolvik_patch::choice::Options;
+use zolvik_patch::finish::{BandType, CutSlope, EqBand, MAX_EQ_BANDS};
+
+use crate::tools::biquad::{Biquad, Filter, butterworth};
+use crate::{Process, Setting, Stereo};
+
+/// Most stages of a band: those of a cut with eight poles.
+const STAGES: usize = 4;
+
+/// Gain of a band by frequency.
+#[derive(Debug, Clone, Copy)]
+pub struct Curve {
+    stages: [Biquad; STAGES],
+}
+
+impl Curve {
+    /// Its gain at a frequency over the rate, as a factor.
+    pub fn gain(&self, turns: f64) -> f64 {
+        self.stages.iter().map(|s| s.gain(turns)).product()
+    }
+}
+
+/// What a band does: its type and slope, its frequency over the rate, its gain and quality.
+pub fn band_curve(what: BandType, slope: CutSlope, turns: f64, gain_db: f64, q: f64) -> Curve {
+    let mut stages = [Biquad::PLAIN; STAGES];
+    match what {
+        BandType::LowCut | BandType::HighCut => {
+            let poles = match slope {
+                CutSlope::Db6 => 1,
+                CutSlope::Db12 => 2,
+                CutSlope::Db24 => 4,
+                CutSlope::Db36 => 6,
+                CutSlope::Db48 => 8,
+            };
+            let high = what == BandType::LowCut;
+            if poles == 1 {
+                stages[0] = if high {
+                    Biquad::high_pass_6(turns)
+                } else {
+                    Biquad::low_pass_6(turns)
+                };
+            }
+            for (stage, to) in stages.iter_mut().enumerate().take(poles / 2) {
+                // the sharpest stage takes up what the edge is to ring
+                let own = butterworth(poles, stage);
+                let last = stage == 0;
+                let q = if last {
+                    own * q * core::f64::consts::SQRT_2
+                } else {
+                    own
+                };
+                *to = if high {
+                    Biquad::high_pass(turns, q)
+                } else {
+                    Biquad::low_pass(turns, q)
+                };
+            }
+        }
+        BandType::LowShelf => stages[0] = Biquad::low_shelf(turns, q, gain_db),
+        BandType::HighShelf => stages[0] = Biquad::high_shelf(turns, q, gain_db),
+        BandType::Peak => stages[0] = Biquad::bell(turns, q, gain_db),
+        BandType::Notch => stages[0] = Biquad::notch(turns, q),
+        BandType::Tilt => stages[0] = Biquad::tilt(turns, gain_db),
+    }
+    Curve { stages }
+}
+
+pub(crate) struct Eq {
+    bands: [[Filter; STAGES]; MAX_EQ_BANDS],
+    /// What each band was designed for last.
+    known: [Option<Known>; MAX_EQ_BANDS],
+}
+
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Known {
+    what: crate::Band,
+    hz: f32,
+    gain_db: f32,
+    q: f32,
+    curve: [Biquad; STAGES],
+}
+
+impl Eq {
+    pub(crate) fn new() -> Self {
+        Eq {
+            bands: [[Filter::QUIET; STAGES]; MAX_EQ_BANDS],
+            known: [None; MAX_EQ_BANDS],
+        }
+    }
+}
+
+impl Process for Eq {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        for at in 0..set.band_count.min(MAX_EQ_BANDS) {
+            let what = set.bands[at];
+            let [hz, gain_db, q] =
+                [EqBand::HZ, EqBand::GAIN_DB, EqBand::Q].map(|id| set.band(at, id).next);
+            let same = |k: &Known| (k.what, k.hz, k.gain_db, k.q) == (what, hz, gain_db, q);
+            let curve = match self.known[at].filter(same) {
+                Some(known) => known.curve,
+                None => {
+                    let kind = BandType::at(what.what.into());
+                    let curve = match what.on {
+                        true => {
+                            let turns = f64::from(hz) / set.rate_hz;
+                            let slope = CutSlope::at(what.slope.into());
+                            band_curve(kind, slope, turns, gain_db.into(), q.into()).stages
+                        }
+                        false => [Biquad::PLAIN; STAGES],
+                    };
+                    self.known[at] = Some(Known {
+                        what,
+                        hz,
+                        gain_db,
+                        q,
+                        curve,
+                    });
+                    curve
+                }
+            };
+            for (filter, to) in self.bands[at].iter_mut().zip(curve) {
+                filter.aim(to);
+                if !filter.is_plain() {
+                    filter.both(block);
+                }
+            }
+        }
+    }
+
+    fn clear(&mut self) {
+        *self = Eq::new();
+    }
+}

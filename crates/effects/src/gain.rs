@@ -1,0 +1,27 @@
+//! Louder, softer, turned round.
+
+use zolvik_patch::finish::{Gain as Rows, Polarity};
+
+use crate::tools::gain;
+use crate::{Process, Setting, Stereo};
+
+/// Has nothing to remember.
+pub(crate) struct Gain;
+
+impl Process for Gain {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let turned = set.choices[0] == Polarity::Turned as u8;
+        let sign = if turned { -1.0 } else { 1.0 };
+        let factor = set.value(Rows::GAIN_DB).map(|db| {
+            // the lowest level is silence
+            if db <= -60.0 { 0.0 } else { sign * gain(db) }
+        });
+        for channel in block {
+            for (frame, x) in channel.iter_mut().enumerate() {
+                *x *= factor.at(frame);
+            }
+        }
+    }
+
+    fn clear(&mut self) {}
+}

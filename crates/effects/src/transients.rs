@@ -1,0 +1,61 @@
+//! Attack and sustain: a fast and a slow follower differ where sounds begin, two with fast and slow fall where they last.
+
+use zolvik_patch::finish::Transients as Rows;
+
+use crate::tools::follow::Slope;
+use crate::tools::{decibels, gain, share};
+use crate::{BLOCK, Process, Setting, Stereo};
+
+/// Over how many decibels of difference it takes full hold.
+const FULL_DB: f32 = 12.0;
+
+pub(crate) struct Transients {
+    fast: Slope,
+    slow: Slope,
+    short: Slope,
+    long: Slope,
+    gain_db: Slope,
+}
+
+impl Transients {
+    pub(crate) fn new() -> Self {
+        Transients {
+            fast: Slope::default(),
+            slow: Slope::default(),
+            short: Slope::default(),
+            long: Slope::default(),
+            gain_db: Slope::default(),
+        }
+    }
+}
+
+impl Process for Transients {
+    fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
+        let of = |seconds: f64| share(seconds, set.rate_hz);
+        let (quick, held) = (of(0.001), of(0.06));
+        let (slow_up, long_down) = (of(0.03), of(0.6));
+        let smooth = of(0.0015);
+        let [attack, sustain] = [Rows::ATTACK_DB, Rows::SUSTAIN_DB].map(|id| set.value(id));
+        for frame in 0..BLOCK {
+            let x = block[0][frame].abs().max(block[1][frame].abs()) + 1e-6;
+            let fast = self.fast.toward(x, (quick, held));
+            let slow = self.slow.toward(x, (slow_up, held));
+            let short = self.short.toward(x, (quick, held));
+            let long = self.long.toward(x, (quick, long_down));
+            let begins = (decibels(fast / slow.max(1e-6)) / FULL_DB).clamp(0.0, 1.0);
+            let lasts = (decibels(long / short.max(1e-6)) / FULL_DB).clamp(0.0, 1.0);
+            let goal = attack.at(frame) * begins + sustain.at(frame) * lasts;
+            let factor = gain(self.gain_db.toward(goal, (smooth, smooth)));
+            block[0][frame] *= factor;
+            block[1][frame] *= factor;
+        }
+    }
+
+    fn clear(&mut self) {
+        *self = Transients::new();
+    }
+
+    fn gain_db(&self) -> Option<f32> {
+        Some(self.gain_db.state)
+    }
+}

@@ -1,0 +1,293 @@
+//! Chains of effects, compiled.
+
+use bytemuck::{Pod, Zeroable};
+use zolvik_effects::{Band, LONGEST_TAIL_S, Point, SILENT, Setting, Value, tail_s};
+use zolvik_patch::Patch;
+use zolvik_patch::catalogue::param;
+use zolvik_patch::choice::Options;
+use zolvik_patch::document::{ChainId, EffectId};
+use zolvik_patch::finish::effect::{
+    MAX_EFFECT_PARAMS, band_position, effect_params, effect_position,
+};
+use zolvik_patch::finish::{
+    CHAINS, Chain, Effect, EffectName, EqBand, MAX_EFFECT_POINTS, MAX_EFFECTS, MAX_EQ_BANDS,
+};
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::param::ParamId;
+
+use super::compile::plain;
+use super::movement::ShapeProgram;
+use super::params::{Law, ParamProgram};
+use super::{NO_SLOT, Program};
+
+/// Most parameters of the rack: those of effects, level and send of each chain.
+pub(crate) const MAX_RACK_PARAMS: usize = MAX_EFFECTS * MAX_EFFECT_PARAMS + 2 * CHAINS;
+
+/// An effect of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct EffectProgram {
+    pub(crate) id: u32,
+    /// An [`EffectName`] as number.
+    pub(crate) kind: u32,
+    /// 1 where it is switched on.
+    pub(crate) on: u32,
+    pub(crate) choices: [u8; 4],
+    /// Of each band: whether it is on, its type and its slope.
+    pub(crate) bands: [[u8; 4]; MAX_EQ_BANDS],
+    pub(crate) band_count: u32,
+    /// Its parameters: a range of [`Program::params`].
+    pub(crate) first_param: u32,
+    pub(crate) params: u32,
+    pub(crate) point_count: u32,
+    pub(crate) points: [ShapeProgram; MAX_EFFECT_POINTS],
+}
+
+/// A chain of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct ChainProgram {
+    /// Its effects: a range of [`RackProgram::effects`].
+    pub(crate) first: u32,
+    pub(crate) count: u32,
+    /// 1 where it is heard.
+    pub(crate) on: u32,
+    /// Its level, a parameter in decibels; what it sends to the second chain is the next one.
+    pub(crate) level: u32,
+}
+
+/// The chains of a program.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct RackProgram {
+    pub(crate) effects: [EffectProgram; MAX_EFFECTS],
+    pub(crate) chains: [ChainProgram; CHAINS],
+    pub(crate) effect_count: u32,
+    /// 1 where the clean way is heard.
+    pub(crate) clean: u32,
+    /// Position of its first parameter; all after it are the rack's.
+    pub(crate) first_param: u32,
+    /// 1 where the sound goes through it as it is.
+    pub(crate) plain: u32,
+    /// Longest time something is heard after all that goes in has ended.
+    pub(crate) tail_s: f32,
+    pub(crate) tempo_bpm: f32,
+}
+
+impl EffectProgram {
+    /// What it is.
+    pub(crate) fn name(&self) -> EffectName {
+        let known = EffectName::ALL.get(self.kind as usize);
+        known.copied().unwrap_or(EffectName::Level)
+    }
+
+    /// What it is set to but its values.
+    pub(crate) fn setting<'a>(&self, values: &'a [Value], points: &'a [Point]) -> Setting<'a> {
+        let mut bands = [Band::default(); MAX_EQ_BANDS];
+        for (to, [on, what, slope, _]) in bands.iter_mut().zip(self.bands) {
+            *to = Band {
+                on: on != 0,
+                what,
+                slope,
+            };
+        }
+        Setting {
+            values,
+            choices: self.choices,
+            bands,
+            band_count: self.band_count as usize,
+            points,
+            rate_hz: 48_000.0,
+            tempo_bpm: 120.0,
+            beats: 0.0,
+            key_hz: 261.63,
+            kick: &SILENT[0],
+        }
+    }
+
+    /// What is drawn in it.
+    pub(crate) fn drawn(&self) -> [Point; MAX_EFFECT_POINTS] {
+        self.points.map(|p| Point {
+            at: p.at,
+            level: p.level,
+            curve: p.curve,
+        })
+    }
+}
+
+/// A value of the document as a parameter.
+fn in_units(id: ParamId, value: f64) -> ParamProgram {
+    ParamProgram {
+        value: value as f32,
+        ..plain(param(id))
+    }
+}
+
+/// Adds chains and effects; to be called when all other parameters are there.
+pub(super) fn add(program: &mut Program, patch: &Patch, listening: &Listening) {
+    program.rack.first_param = program.param_count;
+    let up_to = listening.up_to.and_then(|id| patch.finish.place(id));
+    for (at, (id, chain)) in patch.finish.chains().enumerate() {
+        let first = program.rack.effect_count;
+        let heard = chain.on && listening.hears_chain(id);
+        for (place, effect) in chain.effects.iter().enumerate() {
+            // what comes after the one that is heard up to: in its chain, and in the common one
+            let cut = up_to.is_some_and(|(chain, at)| {
+                chain == id && place > at || id == ChainId::Common && chain != id
+            });
+            let on = effect.on && !cut && !listening.bypassed.contains(&effect.id.into());
+            add_effect(program, effect, on);
+        }
+        let level = program.add(ParamProgram {
+            law: Law::Plain as u32,
+            ..in_units(Chain::LEVEL_DB, chain.level_db)
+        });
+        program.add(in_units(Chain::SECOND_DB, chain.second_db));
+        program.rack.chains[at] = ChainProgram {
+            first,
+            count: program.rack.effect_count - first,
+            on: u32::from(heard),
+            level,
+        };
+    }
+    program.rack.clean = u32::from(listening.hears_clean());
+    program.rack.tempo_bpm = patch.audition.tempo_bpm as f32;
+    let all_heard = program.rack.chains.iter().all(|c| c.on != 0) && program.rack.clean != 0;
+    let levels = patch
+        .finish
+        .chains()
+        .all(|(_, c)| c.level_db == 0.0 && c.second_db <= param(Chain::SECOND_DB).min);
+    let moved = patch.movement.links.iter().any(|l| {
+        ChainId::of_number(l.to.id).is_some() && param(l.to.param).id.part == Chain::LEVEL_DB.part
+    });
+    let none = program.rack.effect_count == 0;
+    program.rack.plain = u32::from(none && levels && all_heard && !moved);
+    program.rack.tail_s = tail_of(program, patch.audition.tempo_bpm);
+}
+
+fn add_effect(program: &mut Program, effect: &Effect, on: bool) {
+    let at = program.rack.effect_count as usize;
+    let mut made = EffectProgram {
+        id: effect.id.0.into(),
+        kind: effect.kind.name() as u32,
+        on: u32::from(on),
+        choices: effect.choices(),
+        first_param: program.param_count,
+        band_count: effect.bands().len().min(MAX_EQ_BANDS) as u32,
+        point_count: effect.points().len().min(MAX_EFFECT_POINTS) as u32,
+        ..EffectProgram::zeroed()
+    };
+    for row in effect_params(effect.kind.name()) {
+        let value = effect.value(row.id).unwrap_or(row.default);
+        program.add(in_units(row.id, value));
+        made.params += 1;
+    }
+    for (band, to) in effect.bands().iter().zip(&mut made.bands) {
+        let what = [band.what.position(), band.slope.position()].map(|at| at as u8);
+        *to = [u8::from(band.on), what[0], what[1], 0];
+        for row in EqBand::ROWS.params {
+            let value = zolvik_patch::part::Part::get(band, row.id).unwrap_or(row.default);
+            program.add(in_units(row.id, value));
+            made.params += 1;
+        }
+    }
+    for (point, to) in effect.points().iter().zip(&mut made.points) {
+        *to = ShapeProgram {
+            at: point.at as f32,
+            level: point.level as f32,
+            curve: point.curve as f32,
+        };
+    }
+    program.rack.effects[at] = made;
+    program.rack.effect_count += 1;
+}
+
+/// The longest tail: what rings in one chain goes on in the next. What links may do is counted as the longest there is of it.
+fn tail_of(program: &Program, tempo_bpm: f64) -> f32 {
+    let rack = &program.rack;
+    let mut tails = [0.0; CHAINS];
+    for (chain, tail) in rack.chains.iter().zip(&mut tails) {
+        let range = chain.first as usize..(chain.first + chain.count) as usize;
+        for effect in rack.effects[range].iter().filter(|e| e.on != 0) {
+            let first = effect.first_param as usize;
+            let all = &program.params[first..first + effect.params as usize];
+            let mut values = [Value::default(); MAX_EFFECT_PARAMS];
+            for (to, param) in values.iter_mut().zip(all) {
+                // a moved value may reach its end
+                let moved = param.shared != NO_SLOT;
+                *to = Value::still(if moved { param.high } else { param.value }.into());
+            }
+            let points = effect.drawn();
+            let mut set = effect.setting(&values, &points);
+            set.tempo_bpm = tempo_bpm;
+            *tail += tail_s(effect.name(), &set);
+        }
+    }
+    let [first, second, common] = tails;
+    let all: f64 = first + second + common;
+    all.min(LONGEST_TAIL_S) as f32
+}
+
+/// Position of a value of the rack among the parameters of a program.
+pub(super) fn position(program: &Program, id: ParamId, of: u16, point: u8) -> Option<u32> {
+    if let Some(chain) = ChainId::of_number(of) {
+        let level = program.rack.chains[chain as usize].level;
+        return Some(level + u32::from(id == Chain::SECOND_DB));
+    }
+    let effect = program.rack.effect(EffectId(of))?;
+    let place = match id.part == EqBand::HZ.part {
+        true => band_position(point.into(), id),
+        false => effect_position(id),
+    };
+    (place < effect.params as usize).then(|| effect.first_param + place as u32)
+}
+
+impl RackProgram {
+    /// Its effects.
+    pub(crate) fn effects(&self) -> &[EffectProgram] {
+        &self.effects[..(self.effect_count as usize).min(MAX_EFFECTS)]
+    }
+
+    fn effect(&self, id: EffectId) -> Option<&EffectProgram> {
+        self.effects().iter().find(|e| e.id == u32::from(id.0))
+    }
+
+    /// The effects of a chain.
+    pub(crate) fn chain(&self, at: usize) -> &[EffectProgram] {
+        let chain = &self.chains[at % CHAINS];
+        let range = chain.first as usize..(chain.first + chain.count) as usize;
+        self.effects().get(range).unwrap_or(&[])
+    }
+
+    /// Whether every index lies inside.
+    pub(super) fn is_sound(&self, program: &Program) -> bool {
+        let params = u64::from(program.param_count);
+        let span = |first: u32, count: u32| u64::from(first) + u64::from(count);
+        let effect_ok = |e: &EffectProgram| {
+            span(e.first_param, e.params) <= params
+                && (e.kind as usize) < EffectName::ALL.len()
+                && e.params as usize
+                    == effect_params(e.name()).count()
+                        + e.band_count as usize * EqBand::ROWS.params.len()
+                && e.band_count as usize <= MAX_EQ_BANDS
+                && e.point_count as usize <= MAX_EFFECT_POINTS
+        };
+        self.effect_count as usize <= MAX_EFFECTS
+            && self.effects().iter().all(effect_ok)
+            && self.chains.iter().all(|c| {
+                span(c.first, c.count) <= u64::from(self.effect_count) && span(c.level, 2) <= params
+            })
+            && self.tail_s.is_finite()
+    }
+
+    /// Whether the parameters of two stand for the same values.
+    pub(crate) fn same_places(&self, other: &Self) -> bool {
+        let of = |e: &EffectProgram| (e.id, e.kind, e.first_param, e.params);
+        self.first_param == other.first_param
+            && self
+                .effects()
+                .iter()
+                .map(of)
+                .eq(other.effects().iter().map(of))
+    }
+}

@@ -1,0 +1,160 @@
+//! What becomes of the sound after the voices: two chains of effects, a common one after both, and the clean way past all.
+//!
+//! The ways out of the voices (see [`crate::route::Bus`]) lead into them: main into the first chain, second into the second, clean past
+//! everything. Both chains run into the common one.
+
+pub mod effect;
+pub mod kinds;
+pub mod ready;
+
+use serde::{Deserialize, Serialize};
+
+pub use self::effect::{Effect, EffectKind, EffectName};
+pub use self::kinds::*;
+use crate::ids::{ChainId, EffectId};
+use crate::look::look;
+use crate::param::Quantity as Q;
+use crate::part::part;
+use crate::patch::Patch;
+use crate::section::SectionId as S;
+
+/// Chains of a patch: first, second, common.
+pub const CHAINS: usize = 3;
+/// Most effects of a chain.
+pub const MAX_CHAIN_EFFECTS: usize = 8;
+/// Most effects of a patch.
+pub const MAX_EFFECTS: usize = CHAINS * MAX_CHAIN_EFFECTS;
+
+part! {
+    /// A chain of effects.
+    #[serde(default)]
+    pub struct Chain: Chain "chain" in "" {
+        also {
+            /// The user's name for it, 1 to 40 characters.
+            name: String = "Chain".into(),
+            /// Whether it is heard.
+            on: bool = true,
+            /// Up to eight effects, in the order the sound goes through them.
+            #[serde(skip_serializing_if = "Vec::is_empty")]
+            effects: Vec<Effect> = vec![],
+        }
+        values {
+            LEVEL_DB level_db: f64 = 0.0, -60.0..12.0, look("Level", Q::Level, S::Chain).step(1.0, 0.1).decimals(1).shared(),
+                "How loudly it goes on to the common chain; of the common chain, how loudly it leaves.";
+            SECOND_DB second_db: f64 = -60.0, -60.0..12.0, look("To the second", Q::Level, S::Chain).step(1.0, 0.1).decimals(1).shared(),
+                "How loudly the first chain is heard in the second one as well.";
+        }
+    }
+}
+
+/// The chains of a patch, and the clean way.
+#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields, default)]
+pub struct Finish {
+    /// Where the main way out leads.
+    pub first: Chain,
+    /// Where the second way out leads.
+    pub second: Chain,
+    /// Where both run into.
+    pub common: Chain,
+}
+
+impl Default for Finish {
+    fn default() -> Self {
+        let named = |id: ChainId| Chain {
+            name: id.label().into(),
+            ..Chain::default()
+        };
+        Finish {
+            first: named(ChainId::First),
+            second: named(ChainId::Second),
+            common: named(ChainId::Common),
+        }
+    }
+}
+
+impl ChainId {
+    /// What a chain is called until it is named.
+    pub fn label(self) -> &'static str {
+        match self {
+            ChainId::First => "Chain one",
+            ChainId::Second => "Chain two",
+            ChainId::Common => "Common",
+        }
+    }
+}
+
+impl ChainId {
+    /// Its name in files.
+    pub(crate) fn field(self) -> &'static str {
+        match self {
+            ChainId::First => "first",
+            ChainId::Second => "second",
+            ChainId::Common => "common",
+        }
+    }
+}
+
+impl Finish {
+    /// Whether nothing is done to the sound, and nothing is named.
+    pub fn is_plain(&self) -> bool {
+        *self == Finish::default()
+    }
+
+    /// One of its chains.
+    pub fn chain(&self, id: ChainId) -> &Chain {
+        match id {
+            ChainId::First => &self.first,
+            ChainId::Second => &self.second,
+            ChainId::Common => &self.common,
+        }
+    }
+
+    /// One of its chains, for changing.
+    pub fn chain_mut(&mut self, id: ChainId) -> &mut Chain {
+        match id {
+            ChainId::First => &mut self.first,
+            ChainId::Second => &mut self.second,
+            ChainId::Common => &mut self.common,
+        }
+    }
+
+    /// All chains with their names as fields of the file.
+    pub fn chains(&self) -> impl Iterator<Item = (ChainId, &Chain)> {
+        ChainId::ALL.into_iter().map(|id| (id, self.chain(id)))
+    }
+
+    /// All effects, chain by chain.
+    pub fn effects(&self) -> impl Iterator<Item = &Effect> {
+        self.chains().flat_map(|(_, chain)| &chain.effects)
+    }
+
+    /// Where an effect stands.
+    pub fn place(&self, id: EffectId) -> Option<(ChainId, usize)> {
+        let at = |chain: &Chain| chain.effects.iter().position(|e| e.id == id);
+        self.chains()
+            .find_map(|(which, chain)| Some((which, at(chain)?)))
+    }
+}
+
+impl Patch {
+    /// The effect with this number.
+    pub fn effect(&self, id: EffectId) -> Option<&Effect> {
+        self.finish.effects().find(|e| e.id == id)
+    }
+
+    /// The effect with this number, for changing.
+    pub fn effect_mut(&mut self, id: EffectId) -> Option<&mut Effect> {
+        let (chain, at) = self.finish.place(id)?;
+        self.finish.chain_mut(chain).effects.get_mut(at)
+    }
+
+    /// The lowest free number of an effect.
+    pub fn free_effect(&self) -> EffectId {
+        let mut free = EffectId::FIRST..=EffectId::LAST;
+        let found = free.find(|n| self.effect(EffectId(*n)).is_none());
+        EffectId(found.unwrap_or(EffectId::FIRST))
+    }
+}
