@@ -22,6 +22,9 @@ import { usePlaying } from './stores/playing'
 import { useSaving } from './stores/saving'
 import { useSettings } from './stores/settings'
 
+/** Views of the open patch by their keys. */
+const PLACES: Record<string, string> = { Digit1: '', Digit2: '/move', Digit3: '/finish' }
+
 const document = useDocument()
 const playing = usePlaying()
 const saving = useSaving()
@@ -67,7 +70,7 @@ useShortcuts({
     const letter = event.key.toLowerCase()
     if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
     else if (isCommand(event) && letter === 'y') document.redo()
-    else if (event.altKey && (event.code === 'Digit1' || event.code === 'Digit2') && saving.id !== null) void router.push(`/patch/${saving.id}${event.code === 'Digit2' ? '/move' : ''}`)
+    else if (event.altKey && event.code in PLACES && saving.id !== null) void router.push(`/patch/${saving.id}${PLACES[event.code]}`)
     else if (event.key === '?') helping.value = true
     else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))) {
       if (playing.auditioning) playing.stop()

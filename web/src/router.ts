@@ -9,6 +9,7 @@ export const router = createRouter({
     { path: '/', name: 'library', component: LibraryView },
     { path: '/patch/:id(\\d+)', name: 'build', component: PatchView },
     { path: '/patch/:id(\\d+)/move', name: 'move', component: PatchView },
+    { path: '/patch/:id(\\d+)/finish', name: 'finish', component: PatchView },
     { path: '/:rest(.*)*', redirect: '/' },
   ],
 })

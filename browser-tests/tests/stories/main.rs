@@ -8,6 +8,7 @@ mod envelopes;
 mod explaining;
 mod fields;
 mod filters;
+mod finishing;
 mod groups;
 mod hand;
 mod hands;

@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
+use zolvik_lab::bands::band_powers;
 use zolvik_lab::chance::bands;
 use zolvik_lab::level::level;
 use zolvik_lab::predict::{Moment, explain};
@@ -26,6 +27,7 @@ use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
+use crate::explain::bands_of;
 use crate::protocol::{Answer, RenderOf, Task};
 use crate::view::{cutoff_span, phrase_window_s};
 
@@ -86,9 +88,16 @@ impl Bench {
                 filter,
             } => Ok(self.spectrum(time_s, rows.min(2000), filter)),
             Task::Wav { .. } => self.wav(task),
-            Task::Measure { text, listening } => json::read(&text)
+            Task::Measure {
+                text,
+                listening,
+                voice,
+            } => json::read(&text)
                 .map(|patch| {
-                    let prepared = prepare_with(&patch, &listening, &self.clips);
+                    let mut prepared = prepare_with(&patch, &listening, &self.clips);
+                    if voice {
+                        prepared.program.without_effects();
+                    }
                     let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
                     Answer::Measured {
                         level: level(&render_program(&prepared, &note)).into(),
@@ -220,12 +229,18 @@ impl Bench {
             detail,
             phrase,
             aside,
+            voice,
+            effect,
         } = task
         else {
             return Err(String::new());
         };
         let patch = json::read(&text).map_err(|e| e.to_string())?;
-        let prepared = prepare_with(&patch, &listening, &self.clips);
+        let mut prepared = prepare_with(&patch, &listening, &self.clips);
+        prepared.tap = effect;
+        if voice {
+            prepared.program.without_effects();
+        }
         let drawn = match phrase {
             false => {
                 let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
@@ -265,6 +280,18 @@ impl Bench {
             }
         }
         self.give(bytes(&courses));
+        let effects = drawn.sound.effects.iter().map(Into::into).collect();
+        let tapped = drawn.sound.tapped.as_ref();
+        let gain_db = tapped.map_or_else(Vec::new, |t| gains(&t.gain_db, &drawn.frames));
+        let bands = match detail {
+            Detail::Coarse => vec![],
+            Detail::Fine => {
+                let power = |sides: [&[f32]; 2]| band_powers(sides[0], sides[1], PICTURE_RATE_HZ);
+                let own = power([&drawn.sound.left, &drawn.sound.right]);
+                let of = |sides: &[Vec<f32>; 2]| power([&sides[0], &sides[1]]);
+                bands_of(&own, tapped.map(|t| (of(&t.before), of(&t.after))))
+            }
+        };
         let sources = patch.movement.sources.iter().map(|s| s.id).collect();
         let links = patch.movement.links.iter().map(|l| l.id).collect();
         if !aside {
@@ -279,6 +306,9 @@ impl Bench {
             links,
             sends: moved.sends,
             chancy,
+            effects,
+            gain_db,
+            bands,
             level: drawn.level.into(),
         })
     }
@@ -323,8 +353,16 @@ impl Bench {
                 })
                 .collect()
         });
-        self.give(bytes(&spectrum.rows_db));
+        // of an effect that is looked at the spectrum is that after it
+        let tapped = sound.tapped.as_ref();
+        let looked = |sides: &[Vec<f32>; 2]| {
+            spectrum_at(&sides[0], &sides[1], sound.rate_hz, time_s, rows).rows_db
+        };
+        let before_db = tapped.map_or_else(Vec::new, |t| looked(&t.before));
+        let own = tapped.map_or_else(|| spectrum.rows_db.clone(), |t| looked(&t.after));
+        self.give(bytes(&own));
         Answer::Spectrum {
+            before_db,
             partials: spectrum.partials.iter().map(Into::into).collect(),
             explanation: explanation.into(),
             response,
@@ -460,6 +498,19 @@ impl Moved {
             units,
         }
     }
+}
+
+/// A gain at each column; none where it never is anything.
+fn gains(each_block: &[f32], frames: &[usize]) -> Vec<f64> {
+    if each_block.iter().all(|db| db.abs() < 0.05) {
+        return vec![];
+    }
+    let at = |frame: &usize| each_block.get(frame / zolvik_engine::BLOCK).copied();
+    let tenths = |db: f32| f64::from((db * 10.0).round()) / 10.0;
+    frames
+        .iter()
+        .map(|f| tenths(at(f).unwrap_or(0.0)))
+        .collect()
 }
 
 fn bytes(values: &[f32]) -> Vec<u8> {

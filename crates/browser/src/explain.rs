@@ -1,11 +1,13 @@
 //! Measured levels and explained partials with the words the screen shows.
 
 use serde::Serialize;
+use zolvik_lab::bands::{BANDS, BandPower};
 use zolvik_lab::level::Level;
 use zolvik_lab::predict::{Explained, Explanation, Fold};
+use zolvik_lab::render::EffectLevels;
 use zolvik_lab::spectrum::Partial;
-use zolvik_patch::document::UnitId;
-use zolvik_patch::text::{decibels, fixed};
+use zolvik_patch::document::{EffectId, UnitId};
+use zolvik_patch::text::{self, decibels, fixed};
 
 /// A measured partial.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -153,4 +155,103 @@ impl From<Explanation> for ExplanationView {
             beyond,
         }
     }
+}
+
+/// Levels before and after an effect.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct EffectLevelView {
+    pub id: EffectId,
+    /// As places between silence and full scale, 0 to 1.
+    pub before: f64,
+    pub after: f64,
+    pub peak_before: f64,
+    pub peak_after: f64,
+    /// What it changed, written.
+    pub change: String,
+}
+
+impl From<&EffectLevels> for EffectLevelView {
+    fn from(levels: &EffectLevels) -> Self {
+        const FLOOR_DB: f64 = -60.0;
+        let place = |db: f64| ((db - FLOOR_DB) / -FLOOR_DB).clamp(0.0, 1.0);
+        let silent = levels.before_db < -150.0 && levels.after_db < -150.0;
+        EffectLevelView {
+            id: levels.id,
+            before: place(levels.before_db),
+            after: place(levels.after_db),
+            peak_before: place(levels.peak_before_db),
+            peak_after: place(levels.peak_after_db),
+            change: match silent {
+                true => String::new(),
+                false => text::signed_decibels(levels.after_db - levels.before_db),
+            },
+        }
+    }
+}
+
+/// A sound in a band.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct BandLevelView {
+    /// Its name and span.
+    pub label: &'static str,
+    pub span: String,
+    /// What an effect changed there, written; empty if none is looked at.
+    pub change: String,
+    /// In decibels.
+    pub change_db: f64,
+    /// Share of the sides in its power, 0 to 1, and written.
+    pub width: f64,
+    pub width_words: String,
+    /// How alike both sides are, written.
+    pub correlation: String,
+    /// Low, and not in the middle.
+    pub wide_low: bool,
+}
+
+/// Below this a band is as good as silent, in decibels.
+const SILENT_DB: f64 = -80.0;
+/// Share of the sides from which on lows count as wide.
+const WIDE_LOW: f64 = 0.1;
+
+/// What there is in each band, and what an effect changed there.
+pub fn bands_of(
+    all: &[BandPower; BANDS.len()],
+    effect: Option<([BandPower; BANDS.len()], [BandPower; BANDS.len()])>,
+) -> Vec<BandLevelView> {
+    let hz = |hz: f64| match hz >= 1_000.0 {
+        true => format!("{} k", fixed(hz / 1_000.0, 0)),
+        false => fixed(hz, 0),
+    };
+    let each = BANDS.iter().zip(all).enumerate();
+    each.map(|(at, (band, power))| {
+        let change_db = effect.map_or(0.0, |(before, after)| {
+            let (a, b) = (before[at].db(), after[at].db());
+            if a.max(b) < SILENT_DB {
+                0.0
+            } else {
+                (b - a).clamp(-60.0, 60.0)
+            }
+        });
+        let there = power.db() > SILENT_DB;
+        let width = if there { power.width() } else { 0.0 };
+        BandLevelView {
+            label: band.label,
+            span: format!("{}–{}", hz(band.from_hz), hz(band.to_hz)),
+            change: match effect {
+                Some(_) => text::signed_decibels(change_db),
+                None => String::new(),
+            },
+            change_db,
+            width,
+            width_words: format!("{} %", fixed(width * 100.0, 0)),
+            correlation: match there {
+                true => format!("{:+.2}", power.correlation()).replace('-', "\u{2212}"),
+                false => "\u{2013}".into(),
+            },
+            wide_low: there && band.label == "Low" && width > WIDE_LOW,
+        }
+    })
+    .collect()
 }

@@ -3,6 +3,9 @@
 //! [`make`] gives an effect of a kind; [`Process::run`] lets a block go through it, as a [`Setting`] says. Everything after `make` runs on
 //! the audio path: nothing allocates, locks, logs or panics.
 
+// both channels of a frame are worked on together, by its number
+#![allow(clippy::needless_range_loop)]
+
 mod chorus;
 mod compressor;
 mod delay;

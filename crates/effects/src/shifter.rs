@@ -13,7 +13,7 @@ use crate::{BLOCK, Process, Setting, Stereo};
 
 const LONGEST_GRAIN_S: f64 = 0.2;
 /// Coefficients of both chains, before they are squared.
-const STRAIGHT: [f32; 4] = [0.692_387_8, 0.936_065_4, 0.988_229_5, 0.998_748_87];
+const STRAIGHT: [f32; 4] = [0.692_387_8, 0.936_065_4, 0.988_229_5, 0.998_748_84];
 const TURNED: [f32; 4] = [0.402_192_1, 0.856_171_1, 0.972_290_95, 0.995_288_5];
 
 /// Stages of the form `y = c² (x + y'') - x''`.

@@ -1,6 +1,7 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
 use zolvik_patch::document::{FilterType, Patch, Unit, UnitId, UnitKind};
+use zolvik_patch::finish::{Chorus, Effect, EffectName, Phaser, Resonators, Reverb};
 use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::wave::{Shape, Wave};
 
@@ -80,4 +81,42 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         .iter()
         .any(|component| component.contains(&unit.id) && is_feedback(patch, component));
     own + if looped { 1.5 } else { 0.0 }
+}
+
+/// Share of the engine's time an effect takes, 0 to 1, as `benches/cost.rs` found it at 48 kHz.
+pub fn effect_share(effect: &Effect) -> f64 {
+    if !effect.on {
+        return 0.0;
+    }
+    let value = |id| effect.value(id).unwrap_or(0.0);
+    let chosen = effect.choices();
+    0.01 * match effect.kind.name() {
+        EffectName::Level => 0.05,
+        EffectName::Eq => 0.1 + 0.18 * effect.bands().iter().filter(|b| b.on).count() as f64,
+        EffectName::Drive => match chosen[0] {
+            7 => 0.2,
+            _ => [0.5, 1.2, 2.2, 4.2][usize::from(chosen[1].min(3))],
+        },
+        EffectName::Filter => 0.4,
+        EffectName::Resonators => 0.2 + 0.15 * value(Resonators::COUNT),
+        EffectName::Compressor => 0.6,
+        EffectName::ThreeBand => 2.0,
+        EffectName::Transients => 0.8,
+        EffectName::Ducker => 0.3,
+        EffectName::Chorus => 0.3 + 0.2 * value(Chorus::VOICES),
+        EffectName::Flanger => 0.4,
+        EffectName::Phaser => 0.2 + 0.06 * value(Phaser::STAGES),
+        EffectName::Delay => 0.5,
+        EffectName::Reverb => {
+            2.0 + if value(Reverb::SHIMMER) > 0.0 {
+                0.4
+            } else {
+                0.0
+            }
+        }
+        EffectName::Shifter => 0.6,
+        EffectName::Widening => 0.6,
+        EffectName::Stereo => 1.0,
+        EffectName::Limiter => 1.5,
+    }
 }

@@ -5,6 +5,7 @@
 //! - [`spectrum`]: what partials are in it at one moment.
 //! - [`level`]: true peak and loudness.
 
+pub mod bands;
 pub mod batch;
 pub mod chance;
 pub mod level;

@@ -2,12 +2,12 @@
 
 use std::collections::BTreeSet;
 
-use zolvik_engine::BLOCK;
 use zolvik_engine::program::{Prepared, compile, prepare, prepare_with};
+use zolvik_engine::{BLOCK, EffectMeter, Engine};
 use zolvik_patch::Patch;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::levels::db_gain;
+use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_play::{Player, Score};
 use zolvik_waves::Clips;
 
@@ -43,6 +43,36 @@ pub struct Rendered {
     pub places: Vec<Vec<f32>>,
     /// How far each link moves its value, in the value's domain, every [`BLOCK`] frames.
     pub motions: Vec<Vec<f32>>,
+    /// Levels before and after each effect, in the order of the chains.
+    pub effects: Vec<EffectLevels>,
+    /// What stands before and after the effect that is looked at; none if none is.
+    pub tapped: Option<Tapped>,
+}
+
+/// How loud a sound is before an effect and after it, over the whole of it.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub struct EffectLevels {
+    /// Which.
+    pub id: EffectId,
+    /// Levels of the power of both channels, in decibels below full scale.
+    pub before_db: f64,
+    /// The same after it.
+    pub after_db: f64,
+    /// Highest sample before it, in decibels.
+    pub peak_before_db: f64,
+    /// Highest sample after it, in decibels.
+    pub peak_after_db: f64,
+}
+
+/// The sound before and after an effect.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Tapped {
+    /// Both channels before it.
+    pub before: [Vec<f32>; 2],
+    /// Both channels after it.
+    pub after: [Vec<f32>; 2],
+    /// By how much it makes the sound softer or louder, in decibels, every [`BLOCK`] frames.
+    pub gain_db: Vec<f32>,
 }
 
 /// Shortest and longest render, in seconds.
@@ -106,11 +136,19 @@ pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
     let mut player = Player::new(note.rate_hz);
     player.engine.take(prepared);
     player.note_on(note.key, note.velocity);
-    collect(prepared, player, (0, frames), note.rate_hz, |player, at| {
-        if at == release {
-            player.note_off(note.key);
-        }
-    })
+    // what effects are late by is left out
+    let skip = player.engine.effect_latency_frames();
+    collect(
+        prepared,
+        player,
+        (skip, frames),
+        note.rate_hz,
+        |player, at| {
+            if at == release {
+                player.note_off(note.key);
+            }
+        },
+    )
     .0
 }
 
@@ -181,11 +219,13 @@ fn collect(
     let (mut places, mut motions) = (vec![vec![]; sources], vec![vec![]; links]);
     let (mut place, mut motion) = (vec![[0.0; 2]; sources], vec![0.0; links]);
     let (mut left, mut right, mut beat) = (vec![0.0; all], vec![0.0; all], vec![0.0; all]);
+    let mut effects = Effects::new(prepared);
     let blocks = left.chunks_mut(BLOCK).zip(right.chunks_mut(BLOCK));
     for (at, ((l, r), b)) in blocks.zip(beat.chunks_mut(BLOCK)).enumerate() {
         before(&mut player, at * BLOCK);
         player.process(l, r, b);
         let engine = &player.engine;
+        effects.look(engine);
         engine.amplitudes(&mut now);
         for (now, curve) in now.iter().zip(&mut amplitudes) {
             curve.push(*now);
@@ -210,6 +250,83 @@ fn collect(
         amplitudes,
         places,
         motions,
+        effects: effects.levels(all),
+        tapped: effects.tapped(skip, frames),
     };
     (rendered, beat)
+}
+
+/// What is seen of effects while they are rendered.
+struct Effects {
+    ids: Vec<EffectId>,
+    now: Vec<EffectMeter>,
+    sums: Vec<EffectMeter>,
+    blocks: f32,
+    tap: Option<usize>,
+    seen: Tapped,
+}
+
+impl Effects {
+    fn new(prepared: &Prepared) -> Self {
+        let ids: Vec<EffectId> = prepared.program.effect_ids().collect();
+        let tap = prepared.tap;
+        Effects {
+            now: vec![EffectMeter::default(); ids.len()],
+            sums: vec![EffectMeter::default(); ids.len()],
+            blocks: 0.0,
+            tap: tap.and_then(|tap| ids.iter().position(|id| *id == tap)),
+            seen: Tapped::default(),
+            ids,
+        }
+    }
+
+    fn look(&mut self, engine: &Engine) {
+        if self.ids.is_empty() {
+            return;
+        }
+        engine.effect_meters(&mut self.now);
+        self.blocks += 1.0;
+        for (sum, now) in self.sums.iter_mut().zip(&self.now) {
+            sum.before += now.before;
+            sum.after += now.after;
+            sum.peak_before = sum.peak_before.max(now.peak_before);
+            sum.peak_after = sum.peak_after.max(now.peak_after);
+        }
+        if let Some(tap) = self.tap {
+            let [before, after] = engine.tapped();
+            for channel in 0..2 {
+                self.seen.before[channel].extend_from_slice(&before[channel]);
+                self.seen.after[channel].extend_from_slice(&after[channel]);
+            }
+            self.seen.gain_db.push(self.now[tap].gain_db);
+        }
+    }
+
+    fn levels(&self, frames: usize) -> Vec<EffectLevels> {
+        let blocks = (frames as f32 / BLOCK as f32).max(1.0);
+        let db = |gain: f64| gain_db(gain.max(1e-10));
+        let power = |sum: f32| db(f64::from(sum / blocks).sqrt());
+        let each = self.ids.iter().zip(&self.sums);
+        each.map(|(id, sum)| EffectLevels {
+            id: *id,
+            before_db: power(sum.before),
+            after_db: power(sum.after),
+            peak_before_db: db(sum.peak_before.into()),
+            peak_after_db: db(sum.peak_after.into()),
+        })
+        .collect()
+    }
+
+    /// Aligned with what leaves as well as the effects after it let it.
+    fn tapped(mut self, skip: usize, frames: usize) -> Option<Tapped> {
+        self.tap?;
+        for channel in self.seen.before.iter_mut().chain(&mut self.seen.after) {
+            channel.drain(..skip.min(channel.len()));
+            channel.resize(frames, 0.0);
+        }
+        self.seen
+            .gain_db
+            .drain(..(skip / BLOCK).min(self.seen.gain_db.len()));
+        Some(self.seen)
+    }
 }

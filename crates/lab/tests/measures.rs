@@ -28,6 +28,8 @@ fn sine(hz: f64, amplitude: f64) -> Rendered {
         amplitudes: vec![],
         places: vec![],
         motions: vec![],
+        effects: vec![],
+        tapped: None,
     }
 }
 
@@ -53,6 +55,8 @@ fn true_peak_sees_between_samples() {
         amplitudes: vec![],
         places: vec![],
         motions: vec![],
+        effects: vec![],
+        tapped: None,
     };
     let true_peak_db = level(&sound).true_peak_db;
     assert!((true_peak_db + 6.02).abs() < 0.5, "{true_peak_db} dB");

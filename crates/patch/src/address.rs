@@ -5,6 +5,7 @@ use serde::{Deserialize, Serialize};
 use crate::catalogue::{param, params};
 use crate::document::Patch;
 use crate::error::PatchError;
+use crate::finish::Chain;
 use crate::ids::{ChainId, EffectId, GroupId, LinkId, RouteId, SourceId, UnitId};
 use crate::movement::SourceKind;
 use crate::param::{Owner, Param, ParamId, PartId};
@@ -89,6 +90,11 @@ impl Address {
                 point.and_then(|p| p.get(id))
             }
             Owner::Source => self.source(patch.source(SourceId(self.id)))?.value(id),
+            Owner::Place if self.unit_id().effect().is_some() => {
+                let effect = self.effect(patch.effect(EffectId(self.id)))?;
+                let point = effect.points().get(usize::from(self.point));
+                point.and_then(|p| p.get(id))
+            }
             Owner::Place => {
                 let at = usize::from(self.point);
                 match &self.source(patch.source(SourceId(self.id)))?.kind {
@@ -147,6 +153,13 @@ impl Address {
             Owner::Source => self
                 .source(patch.source_mut(SourceId(self.id)))?
                 .value_slot(id),
+            Owner::Place if self.unit_id().effect().is_some() => {
+                let effect = self.effect(patch.effect_mut(EffectId(self.id)))?;
+                let points = effect.points_mut();
+                points
+                    .and_then(|p| p.get_mut(usize::from(self.point)))
+                    .and_then(|p| p.slot(id))
+            }
             Owner::Place => {
                 let at = usize::from(self.point);
                 match &mut self.source(patch.source_mut(SourceId(self.id)))?.kind {
@@ -213,8 +226,10 @@ impl Address {
         })
     }
 
+    /// The chain it is a value of; only the first one can be sent to the second.
     fn chain(&self) -> Option<ChainId> {
         ChainId::of_number(self.id)
+            .filter(|id| *id == ChainId::First || self.param != Chain::SECOND_DB)
     }
 
     fn effect<T>(&self, effect: Option<T>) -> Result<T, PatchError> {
@@ -349,7 +364,10 @@ fn of_finish(patch: &Patch, row: &Param, add: &mut impl FnMut(Address, &Param, &
     for (id, chain) in patch.finish.chains() {
         let within = format!("finish.{}.", id.field());
         if row.owner == Owner::Chain {
-            add(Address::new(row.id, id.number()), row, &within);
+            let address = Address::new(row.id, id.number());
+            if address.chain().is_some() {
+                add(address, row, &within);
+            }
             continue;
         }
         for (i, effect) in chain.effects.iter().enumerate() {

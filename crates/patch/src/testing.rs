@@ -4,7 +4,9 @@ use crate::address;
 use crate::catalogue::choices;
 use crate::catalogue::param;
 use crate::envelope::{Envelope, Point};
+use crate::finish::{Effect, EffectName, EqBand};
 use crate::group::Group;
+use crate::ids::ChainId;
 use crate::ids::{GroupId, RouteId, UnitId};
 use crate::kinds::operator::{Operator, TunedBy};
 use crate::kinds::{KindName, UnitKind};
@@ -116,9 +118,41 @@ pub fn any_patch(seed: u64) -> Patch {
             end.level = 0.0;
         }
     }
+    add_finish(&mut patch, &mut Dice(seed ^ 0x5EED_0F32));
     add_movement(&mut patch, &mut Dice(seed ^ 0x5EED_0F30));
     add_playing(&mut patch, &mut Dice(seed ^ 0x5EED_0F31));
     patch
+}
+
+/// In a quarter of the patches a rack of any effects with any values.
+fn add_finish(patch: &mut Patch, dice: &mut Dice) {
+    if dice.below(4) > 0 {
+        return;
+    }
+    for _ in 0..1 + dice.below(7) {
+        let kind = EffectName::ALL[dice.below(EffectName::ALL.len())];
+        let mut effect = Effect::new(patch.free_effect(), kind);
+        effect.on = dice.below(8) > 0;
+        for choice in choices() {
+            let _ = effect.choose_of(choice.id, dice.below(choice.options.len()));
+        }
+        if let Some(bands) = effect.bands_mut() {
+            for band in bands {
+                for choice in EqBand::ROWS.choices {
+                    let _ = band.choose(choice.id, dice.below(choice.options.len()));
+                }
+            }
+        }
+        let chain = ChainId::ALL[dice.below(3)];
+        patch.finish.chain_mut(chain).effects.push(effect);
+    }
+    for (address, _) in address::all(patch) {
+        let row = param(address.param);
+        let of_finish = matches!(row.owner, Owner::Effect | Owner::Band | Owner::Chain);
+        if of_finish && dice.below(2) == 0 {
+            let _ = address.set(patch, row.value_at(dice.share()));
+        }
+    }
 }
 
 /// In half of the patches some sources, and links between whatever may be moved.

@@ -146,6 +146,13 @@ pub fn decibels(db: f64, unit: &str) -> String {
     }
 }
 
+/// A change of level with its sign, such as `+1.2 dB`.
+pub fn signed_decibels(db: f64) -> String {
+    let tenths = libm::round(db * 10.0) / 10.0;
+    let sign = if tenths > 0.0 { "+" } else { "" };
+    format!("{sign}{} dB", fixed(tenths + 0.0, 1))
+}
+
 /// Reads a typed text as a value. `current` serves entries that change it, such as `*2` or `/2`.
 ///
 /// # Errors

@@ -1,2 +1,2 @@
 /** Whether a view, by its name, is one of the open patch. */
-export const isOfPatch = (name: unknown) => name === 'build' || name === 'move'
+export const isOfPatch = (name: unknown) => name === 'build' || name === 'move' || name === 'finish'

@@ -36,12 +36,19 @@ export const KEYMAP: readonly KeyGroup[] = [
     { keys: 'L', does: 'on a value, or the right button: what moves it, and what could' },
   ] },
   { title: 'Movement', list: [
-    { keys: 'Alt+1, Alt+2', does: 'Build, and Move' },
+    { keys: 'Alt+1, Alt+2, Alt+3', does: 'Build, Move, and Finish' },
     { keys: 'K', does: 'throws chance anew: of the selected source, or all of it' },
     { keys: '1 to 9', does: 'in Move: select a source; ↑ and ↓ the next one' },
     { keys: 'O', does: 'in Move, while held: hear without the selected source' },
     { keys: 'Drag a source', does: 'in Build onto a value, a strip or a rail: moves that; in Move onto another source: moves how fast that goes' },
     { keys: 'Double click', does: 'in a shape: a point; on a point: takes it out; Shift: off the grid' },
+  ] },
+  { title: 'Effects', list: [
+    { keys: '↑ ↓', does: 'in Finish: the effect before and after; with Alt puts it there, over the end of a chain too' },
+    { keys: 'O', does: 'in Finish, while held: hear without the selected effect; with none selected without all' },
+    { keys: 'Drag the dots', does: 'of an effect: puts it elsewhere, into another chain too' },
+    { keys: 'Double click', does: 'in the drawing of an EQ: a band; on a band: off or on; the wheel makes it narrow' },
+    { keys: 'Ctrl+D, Ctrl+C, Ctrl+V, Delete', does: 'duplicate, copy, paste, remove the selected effect' },
   ] },
   { title: 'Phrase', list: [
     { keys: 'Double click', does: 'adds a note; in the lanes of wheel and bend a turn, on a turn takes it out' },

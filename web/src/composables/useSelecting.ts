@@ -2,11 +2,35 @@
 import type { Ref } from 'vue'
 
 import { isCommand, useShortcuts } from './useShortcuts'
+import { useClip } from './useClip'
 import { useDocument } from '../stores/document'
+import { useFinish } from '../stores/finish'
 
 /** `add` adds a modulator for what is selected; `ofSources` says that sources of movement are meant. */
-export function useSelecting(add: () => void, ofSources: Ref<boolean>) {
+export function useSelecting(add: () => void, ofSources: Ref<boolean>, ofEffects: Ref<boolean>) {
   const document = useDocument()
+  const finish = useFinish()
+  const { copied, copy } = useClip()
+  /** The same keys, where effects are selected. */
+  function effect(event: KeyboardEvent): boolean {
+    const id = finish.selected
+    const step = ({ ArrowDown: 1, ArrowUp: -1 } as const)[event.key as 'ArrowDown' | 'ArrowUp'] as -1 | 1 | undefined
+    const letter = event.key.toLowerCase()
+    if (event.key === 'Escape') finish.selected = null
+    else if (isCommand(event) && letter === 'v' && copied.value.startsWith('zolvik effects')) document.alter({ ask: 'paste_effects', chain: finish.chain?.id ?? 'common', at: null, text: copied.value })
+    else if (id === null && step === undefined) return false
+    else if (isCommand(event) && letter === 'd' && id !== null) document.edit({ do: 'duplicate_effect', effect: id })
+    else if (isCommand(event) && letter === 'c' && id !== null) {
+      const answer = document.ask({ ask: 'copy_effects', effects: [id] })
+      if (answer.is === 'text') copy(answer.text)
+    } else if (isCommand(event)) return false
+    else if (step !== undefined && event.altKey && id !== null) finish.step(id, step)
+    else if (event.altKey) return false
+    else if (step !== undefined) finish.selectNext(step)
+    else if (event.key === 'Delete' && id !== null) document.edit({ do: 'remove_effect', effect: id })
+    else return false
+    return true
+  }
   /** The same keys, where sources are selected. */
   function source(event: KeyboardEvent, digit: number | undefined): boolean {
     const sources = document.view?.sources ?? []
@@ -29,6 +53,7 @@ export function useSelecting(add: () => void, ofSources: Ref<boolean>) {
     down(event) {
       const strips = document.view?.strips ?? []
       const digit = /^Digit([1-9])$/.exec(event.code)
+      if (ofEffects.value) return effect(event)
       if (ofSources.value) return source(event, digit ? Number(digit[1]) : undefined)
       if (event.key === 'Escape') document.select(null)
       else if (isCommand(event) && event.key.toLowerCase() === 'a') document.selectAll()

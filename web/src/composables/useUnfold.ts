@@ -1,11 +1,12 @@
 /** The auditioned note as pictures: coarse at once while dragging, fine when the hand rests. The latest wins. */
 import { useTimeoutFn } from '@vueuse/core'
-import { readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
+import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { bench, Superseded, type Unfolded } from '../engine/bench'
+import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
 import { useLatest } from './useLatest'
 import { useDocument } from '../stores/document'
+import { useFinish } from '../stores/finish'
 import { useSettings } from '../stores/settings'
 
 export interface UseUnfoldReturn {
@@ -22,9 +23,15 @@ const REST_MS = 140
 /** Pause between two coarse pictures, in milliseconds. */
 const BREATH_MS = 40
 
-export function useUnfold(): UseUnfoldReturn {
+/** `inFinish` says whether effects are looked at. */
+export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
   const document = useDocument()
   const settings = useSettings()
+  const finish = useFinish()
+  const looking = computed<Looking>(() => ({
+    voice: (inFinish.value ? finish.inFinish : finish.inBuild) === 'voice' && finish.effects.length > 0,
+    effect: inFinish.value && finish.inFinish === 'finished' ? finish.selected : null,
+  }))
   const picture = shallowRef<Unfolded>()
   const version = ref(0)
   const latencyMs = ref(0)
@@ -36,7 +43,7 @@ export function useUnfold(): UseUnfoldReturn {
       if (!view) return
       try {
         document.tellMissing(await soundsAtHand(view.sounds))
-        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase)
+        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase, looking.value)
         version.value++
         latencyMs.value = performance.now() - changedAt
       } catch (error) {
@@ -49,7 +56,7 @@ export function useUnfold(): UseUnfoldReturn {
 
   const rest = useTimeoutFn(() => draw(true), REST_MS, { immediate: false })
   watch(
-    () => [document.change, settings.exponent, settings.showsPhrase],
+    () => [document.change, settings.exponent, settings.showsPhrase, looking.value.voice, looking.value.effect],
     () => {
       changedAt = performance.now()
       draw(false)

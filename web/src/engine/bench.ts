@@ -1,5 +1,7 @@
 /** Client of the worker. The only module that talks to it. */
 import type { Answer } from './generated/Answer'
+import type { BandLevelView } from './generated/BandLevelView'
+import type { EffectLevelView } from './generated/EffectLevelView'
 import type { ExplanationView } from './generated/ExplanationView'
 import type { LevelView } from './generated/LevelView'
 import type { Listening } from './generated/Listening'
@@ -32,11 +34,25 @@ export interface Unfolded {
   depths: Map<number, Float32Array>
   /** For each source that chance touches its lowest and highest places with other seeds. */
   bands: Map<number, { low: Float32Array; high: Float32Array }>
+  /** Levels before and after each effect. */
+  effects: EffectLevelView[]
+  /** By how much the effect looked at changes the level, at each column, in dB; empty where it does not. */
+  gainDb: number[]
+  /** The sound by bands; empty in a coarse picture. */
+  levels: BandLevelView[]
   level: LevelView
+}
+
+/** What of a sound is looked at: without effects, or before and after one of them. */
+export interface Looking {
+  voice: boolean
+  effect: number | null
 }
 
 export interface Spectrum {
   rowsDb: Float32Array
+  /** Of an effect looked at, what stands before it; empty if none is. */
+  beforeDb: number[]
   partials: PartialView[]
   explanation: ExplanationView
   /** Gain of a filter over the same frequencies, in dB; empty if none was asked for. */
@@ -44,7 +60,7 @@ export interface Spectrum {
 }
 
 export interface Bench {
-  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean): Promise<Unfolded>
+  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean, looking: Looking): Promise<Unfolded>
   /** A picture to be laid beside: at the one or the other end of something. */
   ghost(text: string, listening: Listening, exponent: number, phrase: boolean, of: 'low' | 'high'): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
@@ -73,7 +89,7 @@ export class Superseded extends Error {
 
 /** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
 /** Nothing muted. */
-export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [] }
+export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [], muted_chains: [], soloed_chains: [], up_to: null }
 const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'ghost', 'waveform', 'loudness', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
@@ -175,24 +191,27 @@ function startBench(): Bench {
       moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
       depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
       bands: new Map(answer.chancy.map((source, i) => [source, { low: floats(parts[4]).subarray(2 * i * answer.columns, (2 * i + 1) * answer.columns), high: floats(parts[4]).subarray((2 * i + 1) * answer.columns, (2 * i + 2) * answer.columns) }])),
+      effects: answer.effects,
+      gainDb: answer.gain_db,
+      levels: answer.bands,
       level: answer.level,
     }
   }
   return {
-    async unfold(text, listening, exponent, fine, phrase) {
-      return drawn(await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false }))
+    async unfold(text, listening, exponent, fine, phrase, { voice, effect }) {
+      return drawn(await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false, voice, effect }))
     },
     async ghost(text, listening, exponent, phrase, of) {
-      return drawn(await ask('ghost', of, { task: 'unfold', text, listening, exponent, detail: 'coarse', phrase, aside: true }))
+      return drawn(await ask('ghost', of, { task: 'unfold', text, listening, exponent, detail: 'coarse', phrase, aside: true, voice: true, effect: null }))
     },
     async spectrum(timeS, rows, filter) {
       const { answer, parts } = await ask('spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, filter })
       if (answer.is !== 'spectrum') throw new Error('unexpected answer')
-      return { rowsDb: floats(parts[0]), partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
+      return { rowsDb: floats(parts[0]), beforeDb: answer.before_db, partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
     load: queue.load,
     async loudness(text, of, listening = EVERYTHING) {
-      const { answer } = await ask('loudness', of, { task: 'measure', text, listening })
+      const { answer } = await ask('loudness', of, { task: 'measure', text, listening, voice: false })
       return answer.is === 'measured' ? answer.level.loudness_lufs : -200
     },
     bank(text, key) {

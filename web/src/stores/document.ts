@@ -7,6 +7,7 @@ import type { Address } from '../engine/generated/Address'
 import type { Answer } from '../engine/generated/Answer'
 import type { DocumentView } from '../engine/generated/DocumentView'
 import type { Edit } from '../engine/generated/Edit'
+import type { EffectKindView } from '../engine/generated/EffectKindView'
 import type { KindView } from '../engine/generated/KindView'
 import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
@@ -43,6 +44,7 @@ export const useDocument = defineStore('document', () => {
       rails: same('rails', next.rails), groups: same('groups', next.groups),
       audition: same('audition', next.audition), values: same('values', next.values),
       sources: next.sources.map((source) => same(`source ${source.id}`, source)), links: next.links.map((link) => same(`link ${link.id}`, link)),
+      finish: { ...next.finish, chains: next.finish.chains.map((chain) => ({ ...chain, effects: chain.effects.map((effect) => same(`effect ${effect.id}`, effect, () => ({ ...effect, values: effect.values.map((value) => same(`${effect.id} ${value.address.param}`, value)) }))) })) },
     }
   }
 
@@ -55,12 +57,16 @@ export const useDocument = defineStore('document', () => {
   const learnable = ref<number[]>([])
   /** The kinds of sources of movement. */
   const sourceKinds = shallowRef<KindView[]>([])
+  /** The kinds of effects. */
+  const effectKinds = shallowRef<EffectKindView[]>([])
   const view = shallowRef<DocumentView>()
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
   const others = ref<number[]>([])
   /** The selected source of movement, in Move. */
   const source = ref<number | null>(null)
+  /** What was made last that is no strip: an effect. */
+  const made = ref<number | null>(null)
   /** The strip pointed at: what it takes part in lights up. */
   const lit = ref<number | null>(null)
   /** Counts everything that changes the sound; listeners watch it. */
@@ -85,6 +91,7 @@ export const useDocument = defineStore('document', () => {
       answer.helps.forEach(([param, help]) => helps.set(param, help))
       rules.value = answer.rules
       sourceKinds.value = answer.sources
+      effectKinds.value = answer.effects
       learnable.value = answer.learnable
     })()
     // a failure is no answer for good
@@ -102,10 +109,13 @@ export const useDocument = defineStore('document', () => {
       // what is new is all that is selected; what is gone is selected no more
       const there = answer.view.strips.map((strip) => strip.id)
       const sources = answer.view.sources.map(({ id }) => id)
-      const made = answer.select.find((id) => sources.includes(id))
-      if (made !== undefined) source.value = made
+      const begun = answer.select.find((id) => sources.includes(id))
+      if (begun !== undefined) source.value = begun
       else if (source.value !== null && !sources.includes(source.value)) source.value = null
-      const kept = answer.select.length && made === undefined ? answer.select : units.value.filter((id) => there.includes(id))
+      const effects = answer.view.finish.chains.flatMap((chain) => chain.effects.map(({ id }) => id))
+      made.value = answer.select.find((id) => effects.includes(id)) ?? null
+      const strips = answer.select.filter((id) => there.includes(id))
+      const kept = strips.length ? strips : units.value.filter((id) => there.includes(id))
       pick(kept)
       change.value++
     }
@@ -215,7 +225,7 @@ export const useDocument = defineStore('document', () => {
   }
 
   /** Mutes, solos or bypasses for now, or lets it be again. */
-  function toggle(list: keyof Listening, id: number) {
+  function toggle(list: Exclude<keyof Listening, 'muted_chains' | 'soloed_chains' | 'up_to'>, id: number) {
     if (view.value) listen({ ...view.value.listening, [list]: toggled(view.value.listening[list], id) })
   }
   /** Mutes or solos several at once, or lets them all be again. */
@@ -245,11 +255,11 @@ export const useDocument = defineStore('document', () => {
   }
   const isListening = computed(() => {
     const now = view.value?.listening
-    return now !== undefined && Object.values(now).some((list) => list.length > 0)
+    return now !== undefined && Object.values(now).some((list) => (Array.isArray(list) ? list.length > 0 : list !== null))
   })
 
   return {
-    view, rules, learnable, sourceKinds, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, rules, learnable, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),

@@ -11,6 +11,9 @@ import ScoreRows from './build/ScoreRows.vue'
 import TimeRuler from './build/TimeRuler.vue'
 import UnitInspector from './build/UnitInspector.vue'
 import VoiceInspector from './build/VoiceInspector.vue'
+import ChainRails from './finish/ChainRails.vue'
+import EffectEditor from './finish/EffectEditor.vue'
+import LevelColumn from './finish/LevelColumn.vue'
 import AddSource from './move/AddSource.vue'
 import LinkList from './move/LinkList.vue'
 import MoveRows from './move/MoveRows.vue'
@@ -31,8 +34,10 @@ import { useUnfold } from '../composables/useUnfold'
 import { timeToX, type Axis } from '../draw/axis'
 import { SIDE_PX } from '../draw/result'
 import { Refusal } from '../engine/api'
+import type { Spectrum } from '../engine/bench'
 import type { ExplanationView } from '../engine/generated/ExplanationView'
 import { useDocument } from '../stores/document'
+import { useFinish } from '../stores/finish'
 import { useMessages } from '../stores/messages'
 import { useMoving } from '../stores/moving'
 import { usePlaying } from '../stores/playing'
@@ -45,7 +50,9 @@ const messages = useMessages()
 const document = useDocument()
 const saving = useSaving()
 const settings = useSettings()
-const { picture, version, latencyMs } = useUnfold()
+const finish = useFinish()
+const inFinish = computed(() => route.name === 'finish')
+const { picture, version, latencyMs } = useUnfold(inFinish)
 const moving = useMoving()
 const playing = usePlaying()
 const inMove = computed(() => route.name === 'move')
@@ -72,6 +79,8 @@ const PHRASED_RESULT_PX = [64, 150] as const
 const OTHERS_PX = 156
 const PHRASE_PX = { open: 242, none: 84 }
 const phrasePx = computed(() => (settings.picture === 'phrase' ? (document.view?.phrase ? PHRASE_PX.open : PHRASE_PX.none) : 0))
+/** What the result takes in Finish. */
+const finishResultPx = computed(() => Math.max(90, Math.min(resultPx.value, height.value * 0.36)))
 const shownResultPx = computed(() => {
   const [least, most] = PHRASED_RESULT_PX
   return phrasePx.value ? Math.max(least, Math.min(resultPx.value, most, height.value - OTHERS_PX - phrasePx.value)) : resultPx.value
@@ -92,9 +101,9 @@ const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
 useHearWithout()
 useGhosts()
 const line = ref<InstanceType<typeof AddLine>>()
-useSelecting(() => line.value?.modulator(), inMove)
+useSelecting(() => line.value?.modulator(), inMove, inFinish)
 // what fields show of movement: the picture, and the moment the cursor stands at
-watch(picture, (now) => (moving.picture = now), { immediate: true })
+watch(picture, (now) => (moving.picture = finish.picture = now), { immediate: true })
 watch(() => timeToX(axis.value, cursorS.value) / axis.value.widthPx, (share) => (moving.cursorShare = share), { immediate: true })
 
 const RETRY_MS = 1500
@@ -143,7 +152,7 @@ const { take: widen } = useGesture<number>({
   move: ({ what: before, x }, event) => (settings.inspectorPx = Math.max(INSPECTOR_PX[0], Math.min(INSPECTOR_PX[1], before + x - event.clientX))),
 })
 const scrolls = new Map<string, number>()
-const kind = computed(() => (inMove.value ? (document.selectedSource?.kind ?? 'links') : choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
+const kind = computed(() => (inFinish.value ? 'effects' : inMove.value ? (document.selectedSource?.kind ?? 'links') : choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
 watch(kind, (now, before) => {
   scrolls.set(before, inspector.value?.scrollTop ?? 0)
   void nextTick(() => inspector.value?.scrollTo(0, scrolls.get(now) ?? 0))
@@ -157,13 +166,19 @@ function openAlgorithms() {
 useShortcuts({
   down(event) {
     const steps = { BracketLeft: -1, BracketRight: 1 }[event.code]
-    if (steps === undefined || event.ctrlKey || event.metaKey || event.altKey || document.units.length === 0 || inMove.value) return
+    if (steps === undefined || event.ctrlKey || event.metaKey || event.altKey || document.units.length === 0 || inMove.value || inFinish.value) return
     document.alter({ ask: 'step_wave', units: document.units, steps })
   },
 })
 
 const why = ref<InstanceType<typeof Popover>>()
 const explanation = shallowRef<ExplanationView>()
+const spectrum = shallowRef<Spectrum>()
+/** What the picture shows: what leaves, or the voices alone. */
+const showing = computed({
+  get: () => (inFinish.value ? finish.inFinish : finish.inBuild),
+  set: (shown) => (inFinish.value ? (finish.inFinish = shown) : (finish.inBuild = shown)),
+})
 const level = computed(() => picture.value?.level)
 const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
 </script>
@@ -173,33 +188,45 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
       v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
-      :style="{ gridTemplateRows: `var(--ruler) minmax(72px, 1fr) var(--add) ${phrasePx ? `${phrasePx}px ` : ''}24px ${shownResultPx}px` }"
+      :class="{ finish: inFinish }" :style="{ gridTemplateRows: inFinish ? `minmax(0, 1fr) 26px var(--ruler) ${finishResultPx}px` : `var(--ruler) minmax(72px, 1fr) var(--add) ${phrasePx ? `${phrasePx}px ` : ''}24px ${shownResultPx}px` }"
     >
-      <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :sources="inMove" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
-      <template v-if="inMove">
-        <MoveRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
-        <AddSource />
+      <template v-if="inFinish">
+        <ChainRails class="rails" />
+        <EffectEditor class="effect" :spectrum="spectrum" />
       </template>
       <template v-else>
-        <ScoreRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
-        <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
+        <TimeRuler :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :sources="inMove" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
+        <template v-if="inMove">
+          <MoveRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+          <AddSource />
+        </template>
+        <template v-else>
+          <ScoreRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
+          <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
+        </template>
       </template>
-      <PhrasePanel v-if="settings.picture === 'phrase'" :view="document.view" :axis="axis" :cursor-x="timeToX(axis, cursorS)" />
+      <PhrasePanel v-if="settings.picture === 'phrase' && !inFinish" :view="document.view" :axis="axis" :cursor-x="timeToX(axis, cursorS)" />
       <div class="seam" title="Drag to share the room; double click lets the result take what is free" @pointerdown="takeSeam" @dblclick="freeSeam">
-        <span class="title">Result</span><span class="muted what">spectrogram and loudness of the whole patch</span>
+        <span class="title">Result</span>
+        <span v-if="finish.effects.length" class="seg" role="group" aria-label="What the result shows" @pointerdown.stop>
+          <button type="button" :aria-pressed="showing === 'voice'" title="The voices, before all effects" @click="showing = 'voice'">voice</button>
+          <button type="button" :aria-pressed="showing === 'finished'" title="What leaves, after all effects" @click="showing = 'finished'">finished</button>
+        </span>
+        <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : 'spectrogram and loudness of the whole patch' }}</span>
         <span class="levels" data-testid="levels">
-          <template v-if="level">
+          <template v-if="level && !inFinish">
             True peak <b :class="{ hot: level.over }">{{ level.true_peak }}</b>
             Loudness <b>{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" aria-haspopup="true" title="Which combination of operators makes which partial" @pointerdown.stop @click="why?.toggle($event)">Why it sounds so</button>
         <Popover ref="why"><PartialList v-if="explanation" :explanation="explanation" /></Popover>
-        <button type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
+        <button v-if="!inFinish" type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
+      <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane
-        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s"
-        @explained="explanation = $event" @pointerdown="scrubFrom"
+        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s" :finished="inFinish"
+        @explained="explanation = $event" @seen="spectrum = $event" @pointerdown="scrubFrom"
       />
       <i v-if="playheadX !== undefined" class="playhead" :style="{ left: `calc(var(--side) + ${playheadX}px)` }" />
     </section>
@@ -208,6 +235,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <aside v-show="!narrow || drawer" ref="inspector" class="inspector" :class="{ wide }" aria-label="Inspector">
       <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
+      <LevelColumn v-else-if="document.view && inFinish" :picture="picture" />
       <template v-else-if="document.view && inMove">
         <SourceInspector v-if="document.selectedSource" :key="document.selectedSource.kind" :source="document.selectedSource" :view="document.view" />
         <LinkList v-else :view="document.view" />
@@ -223,6 +251,12 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 <style scoped>
 .build { min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) var(--inspector); }
 .score { position: relative; background: var(--sheet); display: grid; min-height: 0; overflow: hidden; }
+.finish { grid-template-columns: var(--side) minmax(0, 1fr); }
+.finish > .rails { grid-column: 1; grid-row: 1 / -1; z-index: 2; }
+.finish > .effect { grid-column: 2; grid-row: 1; }
+.finish > .seam { grid-column: 2; grid-row: 2; margin-left: 0; }
+.finish > .ruler { grid-column: 1 / -1; grid-row: 3; }
+.finish > .result { grid-column: 1 / -1; grid-row: 4; }
 .playhead { position: absolute; top: var(--ruler); bottom: 0; width: 1px; background: var(--swept); pointer-events: none; z-index: 4; }
 .inspector { position: relative; background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; overflow-x: hidden; }
 .edge { position: sticky; float: left; top: 0; left: 0; width: 5px; height: 100%; margin-right: -5px; cursor: col-resize; touch-action: none; z-index: 3; }
@@ -234,6 +268,9 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 .seam { display: flex; align-items: center; gap: 10px; padding-right: 14px; margin-left: var(--gutter); border-top: 4px solid var(--ink); cursor: row-resize; touch-action: none; user-select: none; }
 .title { font-weight: 600; font-size: 14px; padding-left: 8px; }
 .seam { white-space: nowrap; overflow: hidden; }
+.seam > .seg { flex: none; height: 20px; }
+.what { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
+.levels { flex: none; }
 @media (max-width: 1100px) { .what { display: none; } }
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }

@@ -1,6 +1,7 @@
 //! The page's side: one document, its history, and what is muted or soloed for now.
 
 mod finding;
+mod finish;
 mod moving;
 mod playing;
 mod trial;
@@ -275,6 +276,7 @@ impl Page {
                 rules: RULES,
                 helps: params().map(|row| (row.id, row.help)).collect(),
                 sources: moving::kinds(),
+                effects: finish::kinds(),
                 learnable: (0..128).filter(|c| may_be_learnt(*c)).collect(),
             }),
             Question::Waves => Ok(Answer::Waves {
@@ -399,6 +401,20 @@ impl Page {
                 .map_err(|e| e.to_string()),
             Question::AtEnd { source, high } => self.at_end(source, high),
             Question::Differences => Ok(self.differences()),
+            Question::TakeReadyEffect { effect, at } => self.take_ready_effect(effect, at),
+            Question::CopyEffects { effects } => self.copy_effects(&effects),
+            Question::PasteEffects { chain, at, text } => self.paste_effects(chain, at, &text),
+            Question::KeepEffect { effect } => self.keep_effect(effect),
+            Question::TakeKeptEffect { effect, name, text } => {
+                self.take_kept_effect(effect, &name, &text)
+            }
+            Question::DragBand {
+                effect,
+                at,
+                hz,
+                gain_db,
+                gesture,
+            } => self.drag_band(effect, at, (hz, gain_db), gesture),
         }
     }
 

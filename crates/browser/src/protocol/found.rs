@@ -3,6 +3,7 @@
 use serde::Serialize;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::UnitId;
+use zolvik_patch::finish::EffectName;
 use zolvik_patch::movement::SourceName;
 use zolvik_patch::param::ParamId;
 
@@ -74,4 +75,16 @@ pub struct DifferenceView {
     pub values: Vec<String>,
     /// In which of them it is as in the base.
     pub same: Vec<bool>,
+}
+
+/// A kind of effect.
+#[derive(Debug, Clone, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct EffectKindView {
+    pub kind: EffectName,
+    pub label: &'static str,
+    /// What it is for, in one sentence.
+    pub help: &'static str,
+    /// Names of its ready settings.
+    pub ready: Vec<&'static str>,
 }

@@ -9,10 +9,12 @@ use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 
-pub use self::found::{DifferenceView, Hit, KindView, ReadyPhraseView, Target, WordView};
+pub use self::found::{
+    DifferenceView, EffectKindView, Hit, KindView, ReadyPhraseView, Target, WordView,
+};
 pub use self::question::{NoteField, Question, ScoreOf};
 pub use self::task::{RenderOf, Task};
-use crate::explain::{ExplanationView, LevelView, PartialView};
+use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView, PartialView};
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::rules::Rules;
@@ -80,6 +82,12 @@ pub enum Answer {
         sends: Vec<RouteId>,
         /// Sources that chance touches; beside the answer, last, the lowest and highest places of each with other seeds.
         chancy: Vec<SourceId>,
+        /// Levels before and after each effect.
+        effects: Vec<EffectLevelView>,
+        /// The sound by bands, and what the effect that is looked at changed there; in a coarse picture none.
+        bands: Vec<BandLevelView>,
+        /// By how much the effect that is looked at makes the sound softer or louder, at each column, in decibels; empty where it does not.
+        gain_db: Vec<f64>,
         /// Levels of the note.
         level: LevelView,
     },
@@ -94,6 +102,8 @@ pub enum Answer {
         partials: Vec<PartialView>,
         /// What makes them, by theory.
         explanation: ExplanationView,
+        /// The effect that is looked at: rows before it, in dB, as those beside the answer; empty if none is.
+        before_db: Vec<f32>,
         /// Gain of the filter asked for, in dB, evenly over the rows' frequencies; empty if there is none.
         response: Vec<f64>,
     },
@@ -136,6 +146,8 @@ pub enum Answer {
         helps: Vec<(ParamId, &'static str)>,
         /// The kinds of sources.
         sources: Vec<KindView>,
+        /// The kinds of effects.
+        effects: Vec<EffectKindView>,
         /// Controllers that can be given something to move.
         learnable: Vec<u8>,
     },

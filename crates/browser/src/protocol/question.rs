@@ -2,7 +2,7 @@
 
 use serde::Deserialize;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::{LinkId, SourceId, UnitId};
+use zolvik_patch::document::{ChainId, EffectId, LinkId, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::offers::OfferKind;
@@ -396,6 +396,42 @@ pub enum Question {
     },
     /// What is different in the articulations, side by side.
     Differences,
+    /// Gives an effect a ready setting.
+    TakeReadyEffect {
+        effect: EffectId,
+        /// Its place in the list.
+        at: usize,
+    },
+    /// Effects as text.
+    CopyEffects { effects: Vec<EffectId> },
+    /// Puts copied effects into a chain.
+    PasteEffects {
+        chain: ChainId,
+        /// Their place; none for the end.
+        at: Option<usize>,
+        /// As [`Question::CopyEffects`] gave it.
+        text: String,
+    },
+    /// A setting to be kept.
+    KeepEffect { effect: EffectId },
+    /// Gives an effect a setting that was kept.
+    TakeKeptEffect {
+        effect: EffectId,
+        /// Under which name.
+        name: String,
+        /// As [`Question::KeepEffect`] gave it.
+        text: String,
+    },
+    /// Puts a band of an EQ elsewhere.
+    DragBand {
+        effect: EffectId,
+        /// Position of the band.
+        at: usize,
+        hz: f64,
+        gain_db: f64,
+        /// Number of the gesture.
+        gesture: u32,
+    },
 }
 
 /// What the audio thread is to play.

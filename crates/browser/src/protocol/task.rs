@@ -2,7 +2,7 @@
 
 use serde::Deserialize;
 use zolvik_lab::Detail;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
 
 /// What the worker does: drawing, measuring, rendering.
@@ -26,6 +26,12 @@ pub enum Task {
         /// To be laid beside the picture there is: spectra stay those of that.
         #[serde(default)]
         aside: bool,
+        /// Without effects: what the voices sound like.
+        #[serde(default)]
+        voice: bool,
+        /// An effect to be looked at.
+        #[serde(default)]
+        effect: Option<EffectId>,
     },
     /// Spectrum of the note last unfolded around a moment.
     Spectrum {
@@ -51,6 +57,9 @@ pub enum Task {
         /// What is muted for now.
         #[serde(default)]
         listening: Listening,
+        /// Without effects.
+        #[serde(default)]
+        voice: bool,
     },
     /// Takes the file that was put in as the recording with a content.
     PutClip {

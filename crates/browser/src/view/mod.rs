@@ -1,6 +1,7 @@
 //! All the screen shows of a document, in words and places, so that the page holds no rule of the job.
 
 mod envelope;
+mod finish;
 mod heading;
 mod limit;
 mod movement;
@@ -23,6 +24,7 @@ use zolvik_patch::section::SectionId;
 use zolvik_patch::timing::auditioned_end_s;
 use zolvik_patch::wave::{TableId, Wave};
 
+use self::finish::{FinishView, finish};
 pub use self::heading::sound_name;
 use self::movement::{LinkView, SourceView, links, sources};
 pub(crate) use self::playing::phrase_window_s;
@@ -98,6 +100,8 @@ pub struct DocumentView {
     pub articulation: Option<u8>,
     /// Gain of the beat.
     pub beat_gain: f64,
+    /// Chains of effects.
+    pub finish: FinishView,
 }
 
 /// A group of strips.
@@ -206,6 +210,7 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         macros: macros(patch),
         articulations: articulations(patch),
         articulation: patch.playing.articulation,
+        finish: finish(patch, listening),
         beat_gain: zolvik_patch::levels::db_gain(patch.playing.beat_db),
     }
 }

@@ -2,7 +2,9 @@
 
 use serde::Serialize;
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Bus, KindName, Route, RouteId, RouteKind, Send, Unit, UnitId};
+use zolvik_patch::document::{
+    Bus, ChainId, KindName, Route, RouteId, RouteKind, Send, Unit, UnitId,
+};
 use zolvik_patch::hearing::{Listening, Mend};
 use zolvik_patch::offers::inserts;
 use zolvik_patch::param::Owner;
@@ -20,7 +22,7 @@ pub struct WayView {
     /// Which way out.
     pub bus: Option<Bus>,
     /// In a word.
-    pub label: &'static str,
+    pub label: String,
     /// In some more.
     pub help: &'static str,
 }
@@ -80,7 +82,7 @@ pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Ro
             .zip(unit.oscillator())
             .map(|(t, own)| ratio_pair(nominal_ratio(t, hz), nominal_ratio(own, hz))),
         inserts: inserts(route.id),
-        kinds: ways_of(target, route.send.kind()),
+        kinds: ways_of(patch, target, route.send.kind()),
         values: values(patch, Owner::Route, route.id.0),
         height,
         ticks,
@@ -88,13 +90,14 @@ pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Ro
 }
 
 /// What a route may do at its target, or which ways out there are.
-fn ways_of(target: Option<&Unit>, now: Option<RouteKind>) -> Vec<WayView> {
-    let way = |kind, bus, label: &'static str, help: &'static str| WayView {
+fn ways_of(patch: &Patch, target: Option<&Unit>, now: Option<RouteKind>) -> Vec<WayView> {
+    let way = |kind, bus, label: &str, help: &'static str| WayView {
         kind,
         bus,
-        label,
+        label: label.into(),
         help,
     };
+    let [first, second] = [ChainId::First, ChainId::Second].map(|id| &patch.finish.chain(id).name);
     match target {
         Some(unit) => unit
             .kind
@@ -120,7 +123,7 @@ fn ways_of(target: Option<&Unit>, now: Option<RouteKind>) -> Vec<WayView> {
                     None,
                     Some(Bus::Main),
                     "Straight out",
-                    "past it, by the main way",
+                    "past it, by the usual way out",
                 )
             }))
             .chain((now == Some(RouteKind::Audio)).then(|| {
@@ -128,19 +131,24 @@ fn ways_of(target: Option<&Unit>, now: Option<RouteKind>) -> Vec<WayView> {
                     None,
                     Some(Bus::Clean),
                     "Clean",
-                    "past it, and past what comes after everything",
+                    "past it, and past all effects",
                 )
             }))
             .collect(),
         None => vec![
-            way(None, Some(Bus::Main), "Main", "the usual way out"),
-            way(None, Some(Bus::Second), "Second", "a second way out"),
             way(
                 None,
-                Some(Bus::Clean),
-                "Clean",
-                "past what comes after everything",
+                Some(Bus::Main),
+                first,
+                "the usual way out, through its effects",
             ),
+            way(
+                None,
+                Some(Bus::Second),
+                second,
+                "the second way out, through its effects",
+            ),
+            way(None, Some(Bus::Clean), "Clean", "past all effects"),
         ],
     }
 }

@@ -13,7 +13,7 @@ pub(crate) mod rack;
 
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::unit_params;
-use zolvik_patch::document::{FilterType, KindName, MAX_ROUTES, MAX_UNITS, UnitId};
+use zolvik_patch::document::{EffectId, FilterType, KindName, MAX_ROUTES, MAX_UNITS, UnitId};
 use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::playing::Arpeggio;
 use zolvik_patch::timing::times_scale;
@@ -492,6 +492,21 @@ impl Program {
     /// Number of sources and of links.
     pub fn movement_counts(&self) -> (usize, usize) {
         (self.movement.sources().len(), self.movement.links().len())
+    }
+
+    /// Takes all effects and chains out: what leaves is what the voices sound like.
+    pub fn without_effects(&mut self) {
+        let rack = &mut self.rack;
+        rack.effect_count = 0;
+        for chain in &mut rack.chains {
+            (chain.first, chain.count) = (0, 0);
+        }
+        (rack.plain, rack.tail_s) = (1, 0.0);
+    }
+
+    /// The effects, in the order of the chains.
+    pub fn effect_ids(&self) -> impl Iterator<Item = EffectId> + '_ {
+        self.rack.effects().iter().map(|e| EffectId(e.id as u16))
     }
 
     /// Number of units.

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use zolvik_patch::document::Patch;
+use zolvik_patch::document::{EffectId, Patch};
 use zolvik_patch::hearing::Listening;
 use zolvik_waves::recording::{recording, samples};
 use zolvik_waves::{Bank, Clips, NoClips, Recording};
@@ -17,6 +17,8 @@ pub struct Prepared {
     pub banks: Vec<Arc<Bank>>,
     /// Each recording once; those whose audio is missing are left out, their units are silent.
     pub recordings: Vec<Arc<Recording>>,
+    /// An effect before and after which the sound is to be looked at.
+    pub tap: Option<EffectId>,
 }
 
 /// Compiles a valid patch and fetches the banks it reads; recordings only those that come with the application.
@@ -46,5 +48,6 @@ pub fn prepare_with(patch: &Patch, listening: &Listening, clips: &dyn Clips) -> 
         program: compile(patch, listening),
         banks,
         recordings,
+        tap: None,
     }
 }

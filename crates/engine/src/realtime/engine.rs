@@ -162,6 +162,7 @@ impl Engine {
             self.shelve_recording(recording.clone());
         }
         self.make_room(&prepared.program);
+        self.tap(prepared.tap);
         self.install(&prepared.program);
     }
 
@@ -218,9 +219,11 @@ impl Engine {
     /// Lets the rack follow the program that sounds. Where values have other places than before, or begin anew, they go on from where they
     /// were.
     fn install_rack(&mut self, moved: bool) {
-        let graph = &self.graphs[self.current];
+        let graph = &mut self.graphs[self.current];
         self.rack.install(&graph.program);
         if moved {
+            let first = graph.program.rack.first_param as usize;
+            graph.values.jump_from(&graph.program, first, graph.block_s);
             self.rack.jumped(&graph.values, &graph.program);
         }
     }

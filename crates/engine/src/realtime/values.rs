@@ -120,6 +120,11 @@ impl Values {
     pub(crate) fn jump(&mut self, program: &Program, block_s: f64) {
         self.still = [false; MAX_UNITS];
         self.fresh = [[true; LANES]; MAX_SETS];
+        self.jump_from(program, 0, block_s);
+    }
+
+    /// The same for the values from a position on.
+    pub(crate) fn jump_from(&mut self, program: &Program, first: usize, block_s: f64) {
         // most rows have the same time
         let (mut of_s, mut last) = (-1.0, 1.0);
         for ((value, to), param) in self
@@ -127,6 +132,7 @@ impl Values {
             .iter_mut()
             .zip(self.shares.iter_mut())
             .zip(program.params())
+            .skip(first)
         {
             value.jump(param.value);
             if let Some(base) = self.bases.get_mut(param.shared as usize) {

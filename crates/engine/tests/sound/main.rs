@@ -10,6 +10,7 @@ mod loops;
 mod movement;
 mod notes;
 mod quality;
+mod rack;
 mod relief;
 mod routes;
 mod same_bits;

@@ -346,6 +346,11 @@ fn tidy_place(value: f64) -> f64 {
 }
 
 pub(super) fn turn_shape(patch: &mut Patch, source: SourceId, how: Turn) -> Result<(), PatchError> {
+    if UnitId(source.0).effect().is_some() {
+        let points = points_mut(patch, source)?;
+        *points = turned(points, how);
+        return Ok(());
+    }
     match &mut source_mut(patch, source)?.kind {
         SourceKind::Lfo(lfo) if how == Turn::Double && 2 * lfo.points.len() > MAX_SHAPE_POINTS => {
             return Err(PatchError::TooMany {

@@ -5,11 +5,12 @@ use zolvik_patch::address::Address;
 use zolvik_patch::arrangement::Place;
 use zolvik_patch::catalogue::{choices, params};
 use zolvik_patch::document::{
-    Bus, GroupId, KindName, LinkId, MAX_UNITS, Meta, Patch, RouteId, RouteKind, Send, SourceId,
-    UnitId,
+    Bus, ChainId, EffectId, GroupId, KindName, LinkId, MAX_UNITS, Meta, Patch, RouteId, RouteKind,
+    Send, SourceId, UnitId,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::error::PatchError;
+use zolvik_patch::finish::{BandType, Effect, EffectName, EqBand};
 use zolvik_patch::history::History;
 use zolvik_patch::movement::shape::{READY_SHAPES, Turn};
 use zolvik_patch::movement::{Direction, Source, SourceName};
@@ -223,6 +224,9 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
     let route = RouteId(dice.below(40) as u16);
     let group = GroupId(dice.below(3) as u16);
     let (on, at) = (dice.below(2) == 0, dice.below(6));
+    if dice.below(5) == 0 {
+        return of_effects(patch, dice);
+    }
     match dice.below(44 + 21) {
         0 => Edit::Replace {
             patch: Box::new(any_patch(dice.bits())),
@@ -532,8 +536,64 @@ fn any_playing(patch: &Patch, dice: &mut Dice) -> Edit {
     }
 }
 
+/// An edit of effects and chains, mostly one that fits.
+fn of_effects(patch: &Patch, dice: &mut Dice) -> Edit {
+    let (share, on) = (dice.share(), dice.below(2) == 0);
+    let chain = ChainId::ALL[dice.below(3)];
+    let ids: Vec<EffectId> = patch.finish.effects().map(|e| e.id).collect();
+    let effect = match ids.len() {
+        0 => EffectId(2_001),
+        count => ids[dice.below(count)],
+    };
+    let eq = patch.finish.effects().find(|e| !e.bands().is_empty());
+    let eq = eq.map_or(effect, |e| e.id);
+    let kind = EffectName::ALL[dice.below(EffectName::ALL.len())];
+    let at = dice.below(4);
+    match 81 + dice.below(14) {
+        82 => {
+            let effects = vec![Effect::new(EffectId(2_001), kind); 1 + dice.below(2)];
+            let at = on.then_some(at);
+            Edit::PasteEffects { chain, at, effects }
+        }
+        83 => Edit::RemoveEffect { effect },
+        84 => Edit::DuplicateEffect { effect },
+        85 => Edit::MoveEffect { effect, chain, at },
+        86 => Edit::SwitchEffect { effect, on },
+        87 => Edit::RenameEffect {
+            effect,
+            name: "Mist".into(),
+        },
+        88 => Edit::SetEffect {
+            effect,
+            like: Box::new(Effect::new(EffectId(2_001), kind)),
+        },
+        89 => Edit::RenameChain {
+            chain,
+            name: if on { "Soil".into() } else { String::new() },
+        },
+        90 => Edit::SwitchChain { chain, on },
+        91 => Edit::AddBand {
+            effect: eq,
+            band: EqBand::at(BandType::Peak, 20.0 + 20_000.0 * share),
+        },
+        92 => Edit::RemoveBand { effect: eq, at },
+        93 => Edit::SwitchBand { effect: eq, at, on },
+        94 => Edit::ChooseBand {
+            effect: eq,
+            at,
+            choice: if on { EqBand::TYPE } else { EqBand::SLOPE },
+            to: dice.below(8),
+        },
+        _ => Edit::AddEffect {
+            chain,
+            kind: if share < 0.3 { EffectName::Eq } else { kind },
+            at: on.then_some(at),
+        },
+    }
+}
+
 /// How many kinds of edits there are.
-const KINDS: usize = 81;
+const KINDS: usize = 95;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
@@ -620,6 +680,20 @@ fn kind_of(edit: &Edit) -> usize {
         E::KeyArticulation { .. } => 78,
         E::SwitchArticulation { .. } => 79,
         E::Settle { .. } => 80,
+        E::AddEffect { .. } => 81,
+        E::PasteEffects { .. } => 82,
+        E::RemoveEffect { .. } => 83,
+        E::DuplicateEffect { .. } => 84,
+        E::MoveEffect { .. } => 85,
+        E::SwitchEffect { .. } => 86,
+        E::RenameEffect { .. } => 87,
+        E::SetEffect { .. } => 88,
+        E::RenameChain { .. } => 89,
+        E::SwitchChain { .. } => 90,
+        E::AddBand { .. } => 91,
+        E::RemoveBand { .. } => 92,
+        E::SwitchBand { .. } => 93,
+        E::ChooseBand { .. } => 94,
     }
 }
 
@@ -627,7 +701,7 @@ fn kind_of(edit: &Edit) -> usize {
 fn every_kind_of_edit_is_tried_and_most_are_taken() {
     let mut dice = Dice(11);
     let (mut made, mut taken) = ([0; KINDS], [0; KINDS]);
-    for _ in 0..9000 {
+    for _ in 0..16_000 {
         let patch = any_patch(dice.bits());
         let edit = any_edit(&patch, &mut dice);
         made[kind_of(&edit)] += 1;

@@ -5,8 +5,11 @@ use axum::extract::State;
 use axum::http::StatusCode;
 use serde::{Deserialize, Serialize};
 use utoipa::ToSchema;
+use zolvik_patch::Patch;
+use zolvik_patch::finish::Effect;
 use zolvik_patch::limits::MAX_NAME;
 use zolvik_patch::playing::Phrase;
+use zolvik_patch::validate::validate;
 use zolvik_store::Kept;
 
 use crate::extract::{Body, Path};
@@ -26,6 +29,8 @@ pub enum KindOfKept {
     Phrase,
     /// What controllers move.
     Learnt,
+    /// Settings of effects.
+    Effect,
 }
 
 impl KindOfKept {
@@ -33,6 +38,7 @@ impl KindOfKept {
         match self {
             KindOfKept::Phrase => "phrase",
             KindOfKept::Learnt => "learnt",
+            KindOfKept::Effect => "effect",
         }
     }
 }
@@ -99,6 +105,14 @@ pub async fn keep(
         KindOfKept::Learnt => {
             let read: Result<serde_json::Value, _> = serde_json::from_str(&it.document);
             read.map_err(|e| refuse(e.to_string()))?;
+        }
+        KindOfKept::Effect => {
+            // whether it fits is told when it is taken
+            let effect: Effect =
+                serde_json::from_str(&it.document).map_err(|e| refuse(e.to_string()))?;
+            let mut patch = Patch::empty();
+            patch.finish.common.effects.push(effect);
+            validate(&patch).map_err(|e| refuse(e.to_string()))?;
         }
     }
     let there = app.read(move |store| store.kept(kind.name())).await?;

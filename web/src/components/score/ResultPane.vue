@@ -7,13 +7,13 @@ import SpectrumPane from './SpectrumPane.vue'
 import { timeToX, type Axis } from '../../draw/axis'
 import { drawSpectrogram } from '../../draw/drawSpectrogram'
 import { plotHeight, TOP_PX } from '../../draw/result'
-import type { Unfolded } from '../../engine/bench'
+import type { Spectrum, Unfolded } from '../../engine/bench'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useMoving } from '../../stores/moving'
 import { useSettings } from '../../stores/settings'
 
-const props = defineProps<{ picture?: Unfolded; version: number; axis: Axis; cursorS: number; releaseS: number }>()
-const emit = defineEmits<{ explained: [explanation: ExplanationView] }>()
+const props = defineProps<{ picture?: Unfolded; version: number; axis: Axis; cursorS: number; releaseS: number; finished?: boolean }>()
+const emit = defineEmits<{ explained: [explanation: ExplanationView]; seen: [spectrum: Spectrum] }>()
 const settings = useSettings()
 const moving = useMoving()
 const pane = ref<HTMLElement>()
@@ -45,17 +45,35 @@ function course(picture: Unfolded | undefined): string {
   return path
 }
 const loudness = computed(() => course(props.picture))
+/** Gain reduction hangs from the top: 18 dB over a third of the height. */
+const GAIN_DB = 18
+const gain = computed(() => {
+  const list = props.picture?.gainDb ?? []
+  if (!props.finished || !list.length) return ''
+  const step = props.axis.widthPx / list.length
+  const y = (db: number) => top + (height.value / 3) * Math.max(0, Math.min(1, Math.abs(db) / GAIN_DB))
+  return `M0 ${top}${list.map((db, i) => `L${((i + 0.5) * step).toFixed(1)} ${y(db).toFixed(1)}`).join('')}L${props.axis.widthPx} ${top}Z`
+})
+/** What it is at the cursor, in words of the drawing. */
+const gainNow = computed(() => {
+  const list = props.picture?.gainDb ?? []
+  const at = Math.floor((cursorX.value / props.axis.widthPx) * list.length)
+  const db = list[Math.max(0, Math.min(list.length - 1, at))]
+  return props.finished && db !== undefined ? `${db < 0 ? '−' : '+'}${Math.abs(db).toFixed(1)} dB` : ''
+})
 const cursorX = computed(() => timeToX(props.axis, props.cursorS))
 </script>
 
 <template>
   <div ref="pane" class="result">
-    <SpectrumPane :ready="picture !== undefined" :version="version" :cursor-s="cursorS" :pane-height="paneHeight" @explained="emit('explained', $event)" />
+    <SpectrumPane :ready="picture !== undefined" :version="version" :cursor-s="cursorS" :pane-height="paneHeight" v-show="!finished" @explained="emit('explained', $event)" @seen="emit('seen', $event)" />
     <div class="sheet" :style="{ width: `${axis.widthPx}px`, top: `${top}px`, height: `${height}px` }">
       <canvas ref="canvas" aria-label="Spectrogram of the auditioned note" role="img" data-testid="spectrogram" />
     </div>
     <svg class="lines" :width="axis.widthPx + 40" :height="paneHeight">
       <template v-if="moving.ghosts"><path :d="course(moving.ghosts.low)" class="ghost" /><path :d="course(moving.ghosts.high)" class="ghost high" /></template>
+      <path v-if="gain" :d="gain" class="gain" data-testid="gain" />
+      <text v-if="gain" :x="Math.min(cursorX + 6, axis.widthPx - 50)" :y="top + 13" class="gain-now">{{ gainNow }}</text>
       <path :d="loudness" class="halo" />
       <path :d="loudness" class="loudness" data-testid="loudness" />
       <path :d="`M${timeToX(axis, releaseS)} 0V${top + height}`" class="release" />
@@ -79,6 +97,8 @@ canvas { display: block; width: 100%; height: 100%; }
 .halo { fill: none; stroke: var(--sheet); stroke-width: 4.5; stroke-linejoin: round; }
 .ghost { fill: none; stroke: var(--swept); stroke-width: 1.4; stroke-dasharray: 3 3; }
 .ghost.high { stroke-dasharray: none; }
+  .gain { fill: var(--warn); fill-opacity: 0.16; stroke: var(--warn); }
+.gain-now { font-weight: 600; font-size: var(--fs-12); fill: var(--warn); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
 .loudness { fill: none; stroke: var(--ink); stroke-width: 1.7; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }
 .cursor-halo { stroke: var(--sheet); stroke-width: 3; opacity: 0.8; }

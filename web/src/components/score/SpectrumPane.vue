@@ -12,7 +12,7 @@ import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ ready: boolean; version: number; cursorS: number; paneHeight: number }>()
-const emit = defineEmits<{ explained: [explanation: ExplanationView] }>()
+const emit = defineEmits<{ explained: [explanation: ExplanationView]; seen: [spectrum: Spectrum] }>()
 const document = useDocument()
 const top = TOP_PX
 const height = computed(() => plotHeight(props.paneHeight))
@@ -29,6 +29,7 @@ const look = useLatest<undefined>(async () => {
   try {
     spectrum.value = await bench().spectrum(props.cursorS, ROWS, filter.value)
     emit('explained', spectrum.value.explanation)
+    emit('seen', spectrum.value)
   } catch (error) {
     // the picture itself says what is wrong
     if (!(error instanceof Superseded)) spectrum.value = undefined

@@ -10,10 +10,10 @@ export type Address = {
  */
 param: ParamId, 
 /**
- * Number of the unit, source, route, group or link; 0 where the patch as a whole is meant. Values of envelopes may be those of a source.
+ * Number of the unit, source, route, group, link, effect or chain; 0 where the patch as a whole is meant. Values of envelopes may be those of a source.
  */
 id: number, 
 /**
- * Position of a point of the envelope or drawn cycle, or of a step; 0 elsewhere.
+ * Position of a point of the envelope or drawn cycle, of a step or of a band; 0 elsewhere.
  */
 point: number, };

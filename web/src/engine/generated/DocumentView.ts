@@ -2,6 +2,7 @@
 import type { ArticulationView } from "./ArticulationView";
 import type { AuditionView } from "./AuditionView";
 import type { ChoiceView } from "./ChoiceView";
+import type { FinishView } from "./FinishView";
 import type { GroupView } from "./GroupView";
 import type { LinkView } from "./LinkView";
 import type { Listening } from "./Listening";
@@ -138,4 +139,8 @@ articulations: Array<ArticulationView>, articulation: number | null,
 /**
  * Gain of the beat.
  */
-beat_gain: number, };
+beat_gain: number, 
+/**
+ * Chains of effects.
+ */
+finish: FinishView, };

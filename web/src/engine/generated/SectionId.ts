@@ -3,4 +3,4 @@
 /**
  * A part of a sheet on the screen.
  */
-export type SectionId = "whole" | "tuning" | "keys" | "unison" | "audition" | "pitch" | "wave" | "cycle" | "harmonics" | "noise" | "sample" | "filter" | "shaper" | "level" | "copies" | "route" | "group" | "envelope" | "response" | "time" | "shape" | "steps" | "random" | "played" | "follower" | "macro" | "onset" | "link" | "phrase" | "beat" | "arpeggio";
+export type SectionId = "whole" | "tuning" | "keys" | "unison" | "audition" | "pitch" | "wave" | "cycle" | "harmonics" | "noise" | "sample" | "filter" | "shaper" | "level" | "copies" | "route" | "group" | "envelope" | "response" | "time" | "shape" | "steps" | "random" | "played" | "follower" | "macro" | "onset" | "link" | "phrase" | "beat" | "arpeggio" | "chain" | "effect" | "band" | "bands" | "mix";

@@ -3,17 +3,20 @@
 //! Effects have names (their numbers), so that they keep what they have heard while the patch around them is changed. One that comes, goes
 //! or is put elsewhere fades within 20 ms; parallel ways wait for the latest of them.
 
+mod slot;
+mod wait;
+
+use zolvik_effects::Value;
 use zolvik_effects::tools::gain;
-use zolvik_effects::tools::line::Line;
-use zolvik_effects::{Process, Value, make};
 use zolvik_patch::document::EffectId;
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
-use zolvik_patch::finish::{CHAINS, Effect, EffectName, MAX_CHAIN_EFFECTS, MAX_EFFECTS};
+use zolvik_patch::finish::{CHAINS, MAX_CHAIN_EFFECTS, MAX_EFFECTS};
 
+use self::slot::{Frame, Slot};
+use self::wait::Wait;
 use super::decimate::Decimator;
 use super::values::Values;
 use crate::program::Program;
-use crate::program::rack::EffectProgram;
 use crate::{BLOCK, BUSES, SILENT_WAY};
 
 /// Both channels of one block at the rate that leaves.
@@ -33,8 +36,6 @@ const END_S: f64 = 0.05;
 const KICK_S: f64 = 0.06;
 /// Longest time a way waits for another.
 const WAIT_S: f64 = 0.25;
-/// Share of an effect from which on the sound as it came has the effect's phases.
-const PHASED: f32 = 0.05;
 
 /// Sums the ways out that are taken, in their order.
 fn sum(taken: impl Iterator<Item = usize>, ways: &[Stereo; BUSES]) -> Stereo {
@@ -75,7 +76,7 @@ fn is_silent(way: &Stereo) -> bool {
 /// Brings both channels of a way out down to the rate that leaves.
 pub(crate) fn bring_down(
     decimators: &mut [Decimator; 2],
-    fine: &mut [[f32; BLOCK * super::decimate::MAX_OVERSAMPLING]; 2],
+    fine: &mut [[f32; BLOCK * crate::realtime::decimate::MAX_OVERSAMPLING]; 2],
     oversampling: usize,
 ) -> Stereo {
     let mut coarse = [[0.0; BLOCK]; 2];
@@ -105,73 +106,6 @@ fn heard(way: &Stereo) -> (f32, f32) {
     let power: f32 = way.iter().flatten().map(|x| x * x).sum();
     let peak = way.iter().flatten().fold(0.0f32, |a, x| a.max(x.abs()));
     (power / (2 * BLOCK) as f32, peak)
-}
-
-/// Lets a way wait by frames; another number of them is faded to.
-struct Wait {
-    lines: [Line; 2],
-    frames: usize,
-    from: usize,
-    share: f32,
-}
-
-impl Wait {
-    fn new(rate_hz: f64) -> Self {
-        let line = Line::new((WAIT_S * rate_hz) as usize);
-        Wait {
-            lines: [line.clone(), line],
-            frames: 0,
-            from: 0,
-            share: 1.0,
-        }
-    }
-
-    fn run(&mut self, way: &mut Stereo, frames: usize, at_once: bool, step: f32) {
-        let frames = frames.min(self.lines[0].longest());
-        if at_once {
-            (self.frames, self.share) = (frames, 1.0);
-        } else if self.share >= 1.0 && frames != self.frames {
-            (self.from, self.frames, self.share) = (self.frames, frames, 0.0);
-        }
-        let begun = self.share;
-        for (line, channel) in self.lines.iter_mut().zip(way) {
-            let mut share = begun;
-            for x in channel {
-                line.push(*x);
-                *x = line.back(self.frames);
-                if share < 1.0 {
-                    share += step;
-                    let old = line.back(self.from);
-                    *x = old + (*x - old) * share.min(1.0);
-                }
-            }
-        }
-        self.share = (begun + step * BLOCK as f32).min(1.0);
-    }
-
-    fn clear(&mut self) {
-        self.lines.iter_mut().for_each(Line::clear);
-    }
-}
-
-/// One effect.
-struct Slot {
-    id: u32,
-    kind: u32,
-    node: Option<Box<dyn Process>>,
-    /// Where in the program it is; none if it is on its way out.
-    at: Option<usize>,
-    /// How far it is in, 0 to 1, and where that goes.
-    fade: f32,
-    in_place: bool,
-    /// Its values at the end of the last block, and what is left of jumps.
-    last: [f32; MAX_EFFECT_PARAMS],
-    rest: [f32; MAX_EFFECT_PARAMS],
-    begun: bool,
-    dry: [Line; 2],
-    latency: usize,
-    meter: EffectMeter,
-    rate_hz: f64,
 }
 
 /// The chains, and all they have heard.
@@ -241,7 +175,7 @@ impl Rack {
             return;
         }
         if self.waits.is_empty() {
-            self.waits = (0..4).map(|_| Wait::new(self.rate_hz)).collect();
+            self.waits = (0..4).map(|_| Wait::new(WAIT_S, self.rate_hz)).collect();
         }
         let heard: Vec<bool> = (0..self.slots.len()).map(|s| self.is_heard(s)).collect();
         let wanted = |slot: &Slot| {
@@ -305,8 +239,9 @@ impl Rack {
             // nothing sounds: all is as it is to be at once
             self.adopt();
             for slot in &mut self.slots {
-                let on = slot.at.map(|at| program.rack.effects[at].on != 0);
-                slot.fade = f32::from(u8::from(on == Some(true)));
+                let effect = slot.at.map(|at| &program.rack.effects[at]);
+                slot.fade = f32::from(u8::from(effect.is_some_and(|e| e.on != 0)));
+                slot.latency = effect.map_or(0, |e| slot.latency_of(program, e));
                 slot.begun = false;
             }
             self.jumps = true;
@@ -429,16 +364,20 @@ impl Rack {
             self.key_hz = hz as f32;
         }
         let kick = self.kicked();
+        let end = (END_S * self.rate_hz) as usize;
         if rack.plain != 0 && self.counts == [0; CHAINS] {
-            self.jumps = false;
             self.gates = [1.0; CHAINS + 1];
+            self.levels = [[1.0, 0.0]; CHAINS];
+            // an effect that is put in while something sounds fades in
+            let came = ways.iter().any(|way| !is_silent(way));
+            self.awake = if came { end } else { 0 };
+            self.jumps = !came;
             return sum(taken, ways);
         }
         let came = ways.iter().any(|way| !is_silent(way));
         let tail = (f64::from(rack.tail_s) * self.rate_hz) as usize;
-        let end = (END_S * self.rate_hz) as usize;
         if came {
-            self.awake = tail + end;
+            self.awake = tail + self.latency_frames(moment.program) + end;
         } else if self.awake == 0 {
             return SILENT_WAY;
         }
@@ -552,14 +491,15 @@ impl Rack {
             let order = &self.order[chain][..self.counts[chain]];
             order.iter().any(|slot| {
                 let slot = &self.slots[usize::from(*slot)];
-                !slot.in_place && slot.fade > 0.0
+                !slot.in_place && !slot.is_out()
             })
         });
         if !waits {
             for chain in 0..CHAINS {
                 for i in 0..self.counts[chain] {
                     let slot = &mut self.slots[usize::from(self.order[chain][i])];
-                    if slot.at.is_none() {
+                    // what goes, and what begins anew elsewhere
+                    if !slot.in_place {
                         slot.forget();
                     }
                 }
@@ -597,6 +537,7 @@ impl Rack {
                 rest,
                 key_hz: self.key_hz,
                 rate_hz: self.rate_hz,
+                jumps: self.jumps,
             };
             slot.run(way, &frame);
             if looked_at {
@@ -607,12 +548,12 @@ impl Rack {
 
     /// Fades what has gone on for as long as it may.
     fn sound_out(&mut self, way: &mut Stereo, end: usize) {
-        for frame in 0..BLOCK {
-            let left = self.awake.saturating_sub(frame);
-            if left < end {
-                let share = left as f32 / end as f32;
-                way[0][frame] *= share;
-                way[1][frame] *= share;
+        for channel in way {
+            for (frame, x) in channel.iter_mut().enumerate() {
+                let left = self.awake.saturating_sub(frame);
+                if left < end {
+                    *x *= left as f32 / end as f32;
+                }
             }
         }
         self.awake = self.awake.saturating_sub(BLOCK);
@@ -636,177 +577,8 @@ fn sends(program: &Program) -> bool {
         .is_some_and(|p| p.value > -60.0 || p.shared != crate::program::params::NO_SLOT)
 }
 
-/// What an effect is computed with.
-struct Frame<'a> {
-    moment: &'a Moment<'a>,
-    kick: &'a [f32; BLOCK],
-    step: f32,
-    rest: f32,
-    key_hz: f32,
-    rate_hz: f64,
-}
-
-impl Slot {
-    fn new(effect: &EffectProgram, rate_hz: f64) -> Self {
-        let kind = effect.name();
-        let line = Line::new(if late(kind) {
-            (0.02 * rate_hz) as usize + 128
-        } else {
-            0
-        });
-        Slot {
-            id: effect.id,
-            kind: effect.kind,
-            node: Some(make(kind, rate_hz)),
-            at: None,
-            fade: 0.0,
-            in_place: false,
-            last: [0.0; MAX_EFFECT_PARAMS],
-            rest: [0.0; MAX_EFFECT_PARAMS],
-            begun: false,
-            dry: [line.clone(), line],
-            latency: 0,
-            meter: EffectMeter::default(),
-            rate_hz,
-        }
-    }
-
-    fn forget(&mut self) {
-        if let Some(node) = &mut self.node {
-            node.clear();
-        }
-        self.dry.iter_mut().for_each(Line::clear);
-        self.begun = false;
-        self.meter = EffectMeter::default();
-    }
-
-    /// How late it is as it is set in a program.
-    fn latency_of(&self, program: &Program, effect: &EffectProgram) -> usize {
-        let first = effect.first_param as usize;
-        let all = &program.params[first..first + effect.params as usize];
-        let mut values = [Value::default(); MAX_EFFECT_PARAMS];
-        for (to, param) in values.iter_mut().zip(all) {
-            *to = Value::still(param.value.into());
-        }
-        let points = effect.drawn();
-        let mut set = effect.setting(&values, &points);
-        set.rate_hz = self.rate_hz;
-        self.node.as_ref().map_or(0, |n| n.latency_frames(&set))
-    }
-
-    fn run(&mut self, way: &mut Stereo, frame: &Frame<'_>) {
-        let (power, peak) = heard(way);
-        (self.meter.before, self.meter.peak_before) = (power, peak);
-        (self.meter.after, self.meter.peak_after) = (power, peak);
-        self.meter.gain_db = 0.0;
-        let program = frame.moment.program;
-        let effect = self.at.and_then(|at| program.rack.effects().get(at));
-        let wanted = effect.is_some_and(|e| e.on != 0) && self.in_place;
-        let goal = f32::from(u8::from(wanted));
-        let fade = Value {
-            now: self.fade,
-            next: self.fade + (goal - self.fade).clamp(-frame.step, frame.step),
-        };
-        self.fade = fade.next;
-        let mut values = [Value::default(); MAX_EFFECT_PARAMS];
-        if let Some(effect) = effect {
-            for n in 0..(effect.params as usize).min(MAX_EFFECT_PARAMS) {
-                let plain = frame.moment.values.at(effect.first_param as usize + n).next;
-                if !self.begun {
-                    (self.last[n], self.rest[n]) = (plain, 0.0);
-                }
-                self.rest[n] *= frame.rest;
-                let next = plain + self.rest[n];
-                values[n] = Value {
-                    now: self.last[n],
-                    next,
-                };
-                self.last[n] = next;
-            }
-            self.begun = true;
-        } else {
-            for (to, last) in values.iter_mut().zip(self.last) {
-                *to = Value {
-                    now: last,
-                    next: last,
-                };
-            }
-        }
-        let Some(node) = &mut self.node else { return };
-        let still: EffectProgram = bytemuck::Zeroable::zeroed();
-        let points = effect.unwrap_or(&still).drawn();
-        let mut set = effect.unwrap_or(&still).setting(&values, &points);
-        let count = effect.map_or(0, |e| e.point_count as usize);
-        set.points = &points[..count];
-        set.rate_hz = frame.rate_hz;
-        set.tempo_bpm = program.tempo_bpm;
-        set.beats = frame.moment.beats;
-        set.key_hz = frame.key_hz;
-        set.kick = frame.kick;
-        if effect.is_some() {
-            self.latency = node.latency_frames(&set);
-        }
-        let mut dry = *way;
-        if self.latency > 0 {
-            for (line, channel) in self.dry.iter_mut().zip(&mut dry) {
-                for x in channel {
-                    line.push(*x);
-                    *x = line.back(self.latency);
-                }
-            }
-        }
-        if fade.now == 0.0 && fade.next == 0.0 {
-            if self.begun {
-                node.clear();
-                self.begun = false;
-            }
-            *way = dry;
-            return;
-        }
-        let [mix, into, out] = [Effect::MIX, Effect::IN_DB, Effect::OUT_DB].map(|id| set.value(id));
-        let mut wet = *way;
-        scale(&mut wet, into.map(gain));
-        node.run(&mut wet, &set);
-        scale(&mut wet, out.map(gain));
-        let mix = Value {
-            now: mix.now * fade.now,
-            next: mix.next * fade.next,
-        };
-        if let Some(phased) = node.phased() {
-            for channel in 0..2 {
-                for n in 0..BLOCK {
-                    let share = (mix.at(n) / PHASED).min(1.0);
-                    dry[channel][n] += (phased[channel][n] - dry[channel][n]) * share;
-                }
-            }
-        }
-        if mix.now == 1.0 && mix.next == 1.0 {
-            *way = wet;
-        } else if mix.now == 0.0 && mix.next == 0.0 {
-            *way = dry;
-        } else {
-            for channel in 0..2 {
-                for n in 0..BLOCK {
-                    let (d, w) = (dry[channel][n], wet[channel][n]);
-                    way[channel][n] = d + (w - d) * mix.at(n);
-                }
-            }
-        }
-        (self.meter.after, self.meter.peak_after) = heard(way);
-        self.meter.gain_db = node.gain_db().unwrap_or(0.0);
-    }
-}
-
-/// Whether an effect of a kind may be late.
-fn late(kind: EffectName) -> bool {
-    matches!(
-        kind,
-        EffectName::Drive | EffectName::Compressor | EffectName::Limiter
-    )
-}
-
-/// Keeps what was where it was when the places of values change, and lets the rest of the jump die away.
 impl Rack {
+    /// Keeps what was where it was when the places of values change, and lets the rest of the jump die away.
     pub(crate) fn jumped(&mut self, values: &Values, program: &Program) {
         for slot in &mut self.slots {
             let Some(effect) = slot.at.and_then(|at| program.rack.effects().get(at)) else {

@@ -1,0 +1,123 @@
+//! Effects: ready settings, copying and pasting, bands that are dragged.
+
+use zolvik_patch::address::Address;
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::{ChainId, EffectId};
+use zolvik_patch::edit::Edit;
+use zolvik_patch::finish::ready::ready_for;
+use zolvik_patch::finish::{Effect, EffectName, EqBand};
+
+use super::Page;
+use crate::protocol::{Answer, EffectKindView};
+
+/// What copied effects begin with, so that they are told from other texts.
+const COPIED: &str = "zolvik effects\n";
+
+/// The kinds of effects, and the names of their ready settings.
+pub(super) fn kinds() -> Vec<EffectKindView> {
+    let view = |kind: &EffectName| EffectKindView {
+        kind: *kind,
+        label: kind.label(),
+        help: kind.help(),
+        ready: ready_for(*kind).map(|r| r.name).collect(),
+    };
+    EffectName::ALL.iter().map(view).collect()
+}
+
+impl Page {
+    fn effect(&self, id: EffectId) -> Result<&Effect, String> {
+        let found = self.history.present().effect(id);
+        found.ok_or_else(|| "this effect is gone".into())
+    }
+
+    /// Gives an effect one of the ready settings of its kind.
+    pub(super) fn take_ready_effect(&mut self, id: EffectId, at: usize) -> Result<Answer, String> {
+        let kind = self.effect(id)?.kind.name();
+        let ready = ready_for(kind)
+            .nth(at)
+            .ok_or("there is no such ready setting")?;
+        let like = Effect {
+            name: ready.name.into(),
+            ..ready.make()
+        };
+        self.set_effect(id, like)
+    }
+
+    fn set_effect(&mut self, effect: EffectId, like: Effect) -> Result<Answer, String> {
+        let like = Box::new(like);
+        self.edit(&Edit::SetEffect { effect, like }, None)
+    }
+
+    /// Effects as text.
+    pub(super) fn copy_effects(&self, effects: &[EffectId]) -> Result<Answer, String> {
+        let list: Result<Vec<&Effect>, String> =
+            effects.iter().map(|id| self.effect(*id)).collect();
+        let text = serde_json::to_string_pretty(&list?).map_err(|e| e.to_string())?;
+        Ok(Answer::Text {
+            text: format!("{COPIED}{text}"),
+        })
+    }
+
+    /// Puts effects that came as text into a chain.
+    pub(super) fn paste_effects(
+        &mut self,
+        chain: ChainId,
+        at: Option<usize>,
+        text: &str,
+    ) -> Result<Answer, String> {
+        let own = text.trim_start().strip_prefix(COPIED);
+        let own = own.ok_or("this is no copied effect; copy one first")?;
+        let effects: Vec<Effect> = serde_json::from_str(own).map_err(|e| {
+            format!("these effects cannot be read: {e}; were they made by a newer version?")
+        })?;
+        self.edit(&Edit::PasteEffects { chain, at, effects }, None)
+    }
+
+    /// A setting to be kept in the store.
+    pub(super) fn keep_effect(&self, id: EffectId) -> Result<Answer, String> {
+        let text = serde_json::to_string(self.effect(id)?).map_err(|e| e.to_string())?;
+        Ok(Answer::Text { text })
+    }
+
+    /// Gives an effect a setting that was kept.
+    pub(super) fn take_kept_effect(
+        &mut self,
+        id: EffectId,
+        name: &str,
+        text: &str,
+    ) -> Result<Answer, String> {
+        let kept: Effect = serde_json::from_str(text).map_err(|e| {
+            format!("\u{201c}{name}\u{201d} cannot be read: {e}; was it kept by a newer version?")
+        })?;
+        let kind = self.effect(id)?.kind.name();
+        if kept.kind.name() != kind {
+            return Err(format!(
+                "\u{201c}{name}\u{201d} is for {}, not for {}",
+                kept.kind.name().label(),
+                kind.label()
+            ));
+        }
+        let name = name.to_string();
+        self.set_effect(id, Effect { name, ..kept })
+    }
+
+    /// Puts a band at a frequency and gain.
+    pub(super) fn drag_band(
+        &mut self,
+        effect: EffectId,
+        at: usize,
+        (hz, gain_db): (f64, f64),
+        gesture: u32,
+    ) -> Result<Answer, String> {
+        let set = |id, value: f64| {
+            let row = param(id);
+            Edit::SetValue {
+                address: Address::band(effect, at, id),
+                value: row.tidy(value.clamp(row.min, row.max)),
+            }
+        };
+        let gain_db = (gain_db * 10.0).round() / 10.0;
+        let edits = vec![set(EqBand::HZ, hz), set(EqBand::GAIN_DB, gain_db)];
+        self.together("band", edits, Some(gesture))
+    }
+}

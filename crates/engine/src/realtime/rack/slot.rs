@@ -1,0 +1,218 @@
+//! One effect in its place: what it is set to, how far it is in, and the sound as it came beside it.
+
+use zolvik_effects::tools::gain;
+use zolvik_effects::{Process, Value, make};
+use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
+use zolvik_patch::finish::{Effect, EffectName};
+
+use super::wait::Wait;
+use super::{EffectMeter, Moment, Stereo, heard, scale};
+use crate::BLOCK;
+use crate::program::Program;
+use crate::program::rack::EffectProgram;
+
+/// Longest time an effect is late by.
+const LATE_S: f64 = 0.02;
+/// Share of an effect from which on the sound as it came has the effect's phases.
+const PHASED: f32 = 0.05;
+
+/// One effect.
+pub(super) struct Slot {
+    pub(super) id: u32,
+    pub(super) kind: u32,
+    pub(super) node: Option<Box<dyn Process>>,
+    /// Where in the program it is; none if it is on its way out.
+    pub(super) at: Option<usize>,
+    /// How far it is in, 0 to 1, and where that goes.
+    pub(super) fade: f32,
+    pub(super) in_place: bool,
+    /// What it was in the program it was in last.
+    pub(super) known: EffectProgram,
+    /// Its values at the end of the last block, and what is left of jumps.
+    pub(super) last: [f32; MAX_EFFECT_PARAMS],
+    pub(super) rest: [f32; MAX_EFFECT_PARAMS],
+    pub(super) begun: bool,
+    /// The sound as it came, as late as what the effect makes.
+    pub(super) dry: Wait,
+    pub(super) latency: usize,
+    pub(super) meter: EffectMeter,
+    pub(super) rate_hz: f64,
+}
+
+/// What an effect is computed with.
+pub(super) struct Frame<'a> {
+    pub(super) moment: &'a Moment<'a>,
+    pub(super) kick: &'a [f32; BLOCK],
+    pub(super) step: f32,
+    pub(super) rest: f32,
+    pub(super) key_hz: f32,
+    pub(super) rate_hz: f64,
+    /// Whether all is as it is to be at once.
+    pub(super) jumps: bool,
+}
+
+impl Slot {
+    /// Whether nothing of it is heard, and the sound goes through it without waiting.
+    pub(super) fn is_out(&self) -> bool {
+        self.fade == 0.0 && self.dry.frames == 0 && self.dry.share >= 1.0
+    }
+
+    pub(super) fn new(effect: &EffectProgram, rate_hz: f64) -> Self {
+        let kind = effect.name();
+        let longest_s = if late(kind) { LATE_S } else { 0.0 };
+        Slot {
+            id: effect.id,
+            kind: effect.kind,
+            node: Some(make(kind, rate_hz)),
+            at: None,
+            fade: 0.0,
+            in_place: false,
+            known: *effect,
+            last: [0.0; MAX_EFFECT_PARAMS],
+            rest: [0.0; MAX_EFFECT_PARAMS],
+            begun: false,
+            dry: Wait::new(longest_s, rate_hz),
+            latency: 0,
+            meter: EffectMeter::default(),
+            rate_hz,
+        }
+    }
+
+    pub(super) fn forget(&mut self) {
+        if let Some(node) = &mut self.node {
+            node.clear();
+        }
+        self.dry.clear();
+        self.latency = 0;
+        self.begun = false;
+        self.meter = EffectMeter::default();
+    }
+
+    /// How late it is as it is set in a program.
+    pub(super) fn latency_of(&self, program: &Program, effect: &EffectProgram) -> usize {
+        let first = effect.first_param as usize;
+        let all = &program.params[first..first + effect.params as usize];
+        let mut values = [Value::default(); MAX_EFFECT_PARAMS];
+        for (to, param) in values.iter_mut().zip(all) {
+            *to = Value::still(param.value.into());
+        }
+        let points = effect.drawn();
+        let mut set = effect.setting(&values, &points);
+        set.rate_hz = self.rate_hz;
+        self.node.as_ref().map_or(0, |n| n.latency_frames(&set))
+    }
+
+    pub(super) fn run(&mut self, way: &mut Stereo, frame: &Frame<'_>) {
+        let (power, peak) = heard(way);
+        (self.meter.before, self.meter.peak_before) = (power, peak);
+        (self.meter.after, self.meter.peak_after) = (power, peak);
+        self.meter.gain_db = 0.0;
+        let program = frame.moment.program;
+        let effect = self.at.and_then(|at| program.rack.effects().get(at));
+        let wanted = effect.is_some_and(|e| e.on != 0) && self.in_place;
+        let goal = f32::from(u8::from(wanted));
+        let fade = Value {
+            now: self.fade,
+            next: self.fade + (goal - self.fade).clamp(-frame.step, frame.step),
+        };
+        self.fade = fade.next;
+        let mut values = [Value::default(); MAX_EFFECT_PARAMS];
+        if let Some(effect) = effect {
+            for (n, value) in values.iter_mut().enumerate().take(effect.params as usize) {
+                let plain = frame.moment.values.at(effect.first_param as usize + n).next;
+                if !self.begun {
+                    (self.last[n], self.rest[n]) = (plain, 0.0);
+                }
+                self.rest[n] *= frame.rest;
+                let next = plain + self.rest[n];
+                *value = Value {
+                    now: self.last[n],
+                    next,
+                };
+                self.last[n] = next;
+            }
+            self.begun = true;
+        } else {
+            for (to, last) in values.iter_mut().zip(self.last) {
+                *to = Value {
+                    now: last,
+                    next: last,
+                };
+            }
+        }
+        let Some(node) = &mut self.node else { return };
+        if let Some(effect) = effect {
+            self.known = *effect;
+        }
+        let points = self.known.drawn();
+        let mut set = self.known.setting(&values, &points);
+        let count = self.known.point_count as usize;
+        set.points = &points[..count];
+        set.rate_hz = frame.rate_hz;
+        set.tempo_bpm = program.tempo_bpm;
+        set.beats = frame.moment.beats;
+        set.key_hz = frame.key_hz;
+        set.kick = frame.kick;
+        // what is on its way out comes back to its time
+        self.latency = match effect.is_some() && self.in_place {
+            true => node.latency_frames(&set),
+            false => 0,
+        };
+        let mut dry = *way;
+        let frame_step = frame.step / BLOCK as f32;
+        self.dry
+            .run(&mut dry, self.latency, frame.jumps, frame_step);
+        if fade.now == 0.0 && fade.next == 0.0 {
+            if self.begun {
+                node.clear();
+                self.begun = false;
+            }
+            *way = dry;
+            return;
+        }
+        let [mix, into, out] = [Effect::MIX, Effect::IN_DB, Effect::OUT_DB].map(|id| set.value(id));
+        let mut wet = *way;
+        scale(&mut wet, into.map(gain));
+        if fade.next > fade.now {
+            // what comes in hears the sound come in, so that no echo begins with a step
+            scale(&mut wet, fade);
+        }
+        node.run(&mut wet, &set);
+        scale(&mut wet, out.map(gain));
+        let amount = mix;
+        let mix = Value {
+            now: mix.now * fade.now,
+            next: mix.next * fade.next,
+        };
+        if let Some(phased) = node.phased() {
+            for channel in 0..2 {
+                for n in 0..BLOCK {
+                    let share = (amount.at(n) / PHASED).min(1.0) * fade.at(n);
+                    dry[channel][n] += (phased[channel][n] - dry[channel][n]) * share;
+                }
+            }
+        }
+        if mix.now == 1.0 && mix.next == 1.0 {
+            *way = wet;
+        } else if mix.now == 0.0 && mix.next == 0.0 {
+            *way = dry;
+        } else {
+            for channel in 0..2 {
+                for n in 0..BLOCK {
+                    let (d, w) = (dry[channel][n], wet[channel][n]);
+                    way[channel][n] = d + (w - d) * mix.at(n);
+                }
+            }
+        }
+        (self.meter.after, self.meter.peak_after) = heard(way);
+        self.meter.gain_db = node.gain_db().unwrap_or(0.0);
+    }
+}
+
+/// Whether an effect of a kind may be late.
+fn late(kind: EffectName) -> bool {
+    matches!(
+        kind,
+        EffectName::Drive | EffectName::Compressor | EffectName::Limiter
+    )
+}

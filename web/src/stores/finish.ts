@@ -1,0 +1,72 @@
+/** Effects on the screen: which is selected, what the picture shows of them, and what this installation keeps of them. */
+import { useStorage } from '@vueuse/core'
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+
+import type { Unfolded } from '../engine/bench'
+import type { ChainId } from '../engine/generated/ChainId'
+import type { EffectLevelView } from '../engine/generated/EffectLevelView'
+import { keptApi, type Kept } from '../engine/kept'
+import { useDocument } from './document'
+
+/** What a picture shows: what leaves, or the voices before all effects. */
+export type Shown = 'voice' | 'finished'
+
+export const useFinish = defineStore('finish', () => {
+  const document = useDocument()
+  const selected = ref<number | null>(null)
+  /** The band of the selected EQ. */
+  const band = ref(0)
+  const picture = shallowRef<Unfolded>()
+  const chains = computed(() => document.view?.finish.chains ?? [])
+  const effects = computed(() => chains.value.flatMap((chain) => chain.effects))
+  const effect = computed(() => effects.value.find(({ id }) => id === selected.value))
+  const chain = computed(() => chains.value.find(({ effects: own }) => own.some(({ id }) => id === selected.value)))
+  const levels = computed(() => new Map<number, EffectLevelView>(picture.value?.effects.map((level) => [level.id, level])))
+  // each view remembers what it shows
+  const inBuild = useStorage<Shown>('zolvik-shown', 'voice')
+  const inFinish = useStorage<Shown>('zolvik-shown-finish', 'finished')
+
+  watch(selected, () => (band.value = 0))
+  watch(effects, (now) => {
+    if (selected.value !== null && !now.some(({ id }) => id === selected.value)) selected.value = null
+  })
+  watch(() => document.made, (id) => {
+    if (id !== null && effects.value.some((one) => one.id === id)) selected.value = id
+  })
+
+  /** Settings this installation keeps. */
+  const kept = shallowRef<Kept[]>([])
+  const lookKept = async () => (kept.value = await keptApi.list('effect'))
+  async function keep(id: number, name: string) {
+    const answer = document.ask({ ask: 'keep_effect', effect: id })
+    if (answer.is !== 'text') return
+    await keptApi.keep('effect', name, answer.text)
+    await lookKept()
+  }
+  async function forget(name: string) {
+    await keptApi.forget('effect', name)
+    await lookKept()
+  }
+  /** Those kept for a kind. */
+  const keptFor = (kind: string) => kept.value.filter(({ document: text }) => text.includes(`"kind":{"${kind}"`))
+
+  /** Puts an effect a place further up or down, over the ends of chains too. */
+  function step(id: number, by: -1 | 1) {
+    const from = chains.value.findIndex(({ effects: own }) => own.some((one) => one.id === id))
+    if (from < 0) return
+    const own = chains.value[from].effects
+    const at = own.findIndex((one) => one.id === id) + by
+    const next = chains.value[from + by]
+    if (at >= 0 && at < own.length) move(id, chains.value[from].id, at)
+    else if (next) move(id, next.id, by > 0 ? 0 : next.effects.length)
+  }
+  const move = (effectId: number, to: ChainId, at: number) => document.edit({ do: 'move_effect', effect: effectId, chain: to, at })
+  /** The effect before or after the selected one. */
+  function selectNext(by: -1 | 1) {
+    const at = effects.value.findIndex(({ id }) => id === selected.value)
+    const next = effects.value[at < 0 ? 0 : Math.max(0, Math.min(effects.value.length - 1, at + by))]
+    if (next) selected.value = next.id
+  }
+  return { selected, band, picture, chains, effects, effect, chain, levels, inBuild, inFinish, kept, keptFor, lookKept, keep, forget, step, move, selectNext }
+})

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+/** The bands of an EQ side by side, each with its type, switch and values. */
+import ValueField from '../../components/field/ValueField.vue'
+import type { ChoiceView } from '../../engine/generated/ChoiceView'
+import type { EffectView } from '../../engine/generated/EffectView'
+import { useDocument } from '../../stores/document'
+import { useFinish } from '../../stores/finish'
+
+const props = defineProps<{ effect: EffectView }>()
+const document = useDocument()
+const finish = useFinish()
+const choose = (at: number, choice: ChoiceView, event: Event) =>
+  document.edit({ do: 'choose_band', effect: props.effect.id, at, choice: choice.id, to: Number((event.target as HTMLSelectElement).value) })
+/** A new band stands between the highest two. */
+function add() {
+  const at = props.effect.bands.length
+  const why = document.edit({ do: 'add_band', effect: props.effect.id, band: { on: true, what: 'peak', slope: '12dB', hz: 1000, gain_db: 0, q: 1 } })
+  if (!why) finish.band = at
+}
+</script>
+
+<template>
+  <div class="bands" role="group" aria-label="Bands">
+    <div v-for="(band, at) in effect.bands" :key="at" class="cell" :class="{ on: finish.band === at, off: !band.on }" :data-testid="`cell-${at}`" @pointerdown="finish.band = at" @focusin="finish.band = at">
+      <div class="top">
+        <button type="button" class="number" role="switch" :aria-checked="band.on" :title="band.on ? 'Switch this band off' : 'Switch it on'" @click="document.edit({ do: 'switch_band', effect: effect.id, at, on: !band.on })">{{ at + 1 }}</button>
+        <select v-for="choice in band.choices" :key="choice.id" :value="choice.at" :aria-label="`${choice.label} of band ${at + 1}`" :title="choice.help" @change="choose(at, choice, $event)">
+          <option v-for="(option, n) in choice.options" :key="option" :value="n">{{ option }}</option>
+        </select>
+        <button v-if="effect.bands.length > 1" type="button" class="icon-btn out" :aria-label="`Take band ${at + 1} out`" title="Take it out" @click="document.edit({ do: 'remove_band', effect: effect.id, at })"><i class="pi pi-times" /></button>
+      </div>
+      <ValueField v-for="value in band.values" :key="value.address.param" :value="value" />
+    </div>
+    <button v-if="effect.bands.length < 8" type="button" class="btn add" title="A double click in the drawing makes one there" @click="add">+</button>
+  </div>
+</template>
+
+<style scoped>
+.bands { display: flex; gap: 6px; padding: 4px 10px 6px; overflow-x: auto; flex: none; }
+.cell { flex: 1 1 92px; min-width: 92px; max-width: 160px; display: grid; gap: 3px; align-content: start; padding-top: 3px; border-top: 3px solid var(--hair-2); }
+.cell.on { border-top-color: var(--ink); background: var(--select); }
+.cell.off :deep(.field) { opacity: 0.5; }
+.top { display: flex; align-items: center; gap: 3px; }
+.number { width: 18px; height: 20px; border: 1px solid var(--ink); border-radius: var(--r); background: var(--sheet); font-weight: 600; padding: 0; cursor: pointer; flex: none; }
+.number[aria-checked='true'] { background: var(--ink); color: var(--on-ink); }
+select { min-width: 0; flex: 1; height: 22px; border: 0; background: none; font-weight: 600; cursor: pointer; }
+.out { width: 18px; flex: none; opacity: 0; }
+.cell:hover .out, .cell:focus-within .out { opacity: 1; }
+.add { align-self: center; }
+</style>
