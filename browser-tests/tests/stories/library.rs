@@ -22,7 +22,7 @@ async fn shows(stage: &Stage, count: usize) {
 async fn patches_are_sorted_tagged_binned_and_brought_back_several_at_once() {
     let stage = stage_with(true).await;
     stage.open("/").await;
-    shows(&stage, 24).await;
+    shows(&stage, 27).await;
     // nothing is loaded at first, and the bar says so; then it names what it plays
     let heard = async || {
         stage
@@ -90,7 +90,7 @@ async fn patches_are_sorted_tagged_binned_and_brought_back_several_at_once() {
 async fn a_file_dropped_anywhere_is_imported() {
     let stage = stage_with(true).await;
     stage.open("/").await;
-    shows(&stage, 24).await;
+    shows(&stage, 27).await;
     let text = include_str!("../../../demo/night-garden/frost-fern.json").replacen(
         "Frost Fern",
         "Dropped",

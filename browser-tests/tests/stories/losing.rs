@@ -469,7 +469,7 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
                 vec![]
             )
             .await,
-        24
+        27
     );
     stage.click("Export Root Cellar").await;
     let file = stage.download("txt").await;

@@ -139,15 +139,21 @@ fn bend8(bend: Bend, bias: f32x8, x: f32x8, table: &Table) -> f32x8 {
 /// Each channel by itself.
 struct Side {
     finer: Finer,
-    last: f32,
-    /// What the ways so far count for in the next three means.
-    ways: [f32; 3],
-    /// The last means.
-    means: [f32; 4],
+    bender: Bender,
     still: HighPass,
     /// Of fewer steps: where in its step it is, and what it holds.
     phase: f32,
     held: f32,
+}
+
+/// What is bent, from sample to sample.
+#[derive(Default)]
+struct Bender {
+    last: f32,
+    /// What the ways so far count for in the next three means, place by place.
+    ways: [f32x8; 3],
+    /// The last means.
+    means: [f32; 4],
 }
 
 pub(crate) struct Drive {
@@ -166,9 +172,7 @@ impl Drive {
             still.set(8.0, rate_hz);
             Side {
                 finer: Finer::new(),
-                last: 0.0,
-                ways: [0.0; 3],
-                means: [0.0; 4],
+                bender: Bender::default(),
                 still,
                 phase: 1.0,
                 held: 0.0,
@@ -210,6 +214,13 @@ impl Drive {
     }
 }
 
+/// A filter that does nothing costs nothing.
+fn through(filter: &mut Filter, block: &mut Stereo) {
+    if !filter.is_plain() {
+        filter.both(block);
+    }
+}
+
 /// How many times the rate: what has a corner where it is steepest takes twice as many.
 fn times_of(bend: Bend, choice: u8) -> usize {
     match bend {
@@ -218,13 +229,21 @@ fn times_of(bend: Bend, choice: u8) -> usize {
     }
 }
 
-impl Side {
+impl Bender {
     /// Bends samples at the higher rate.
     fn bend(&mut self, fine: &mut [f32], bend: Bend, (times, bias): (Value, Value), table: &Table) {
         const WAYS: [f32; 8] = [
             0.0625, 0.1875, 0.3125, 0.4375, 0.5625, 0.6875, 0.8125, 0.9375,
         ];
+        // the four pieces of the spline, the last one first
         let ways = f32x8::new(WAYS);
+        let (t, u) = (ways, f32x8::ONE - ways);
+        let eighth = f32x8::splat(0.125);
+        let third = |x: f32x8| x * x * x * f32x8::splat(1.0 / 6.0);
+        let (rise, fall) = (third(t), third(u));
+        let high = f32x8::splat(2.0 / 3.0) - t * t + rise * f32x8::splat(3.0);
+        let low = f32x8::ONE - rise - fall - high;
+        let [rise, fall, high, low] = [rise, fall, high, low].map(|w| w * eighth);
         let scale = 1.0 / fine.len() as f32;
         for (i, sample) in fine.iter_mut().enumerate() {
             let place = i as f32 * scale;
@@ -233,23 +252,17 @@ impl Side {
             let from = core::mem::replace(&mut self.last, x);
             let between = f32x8::splat(from) + f32x8::splat(x - from) * ways;
             let y = bend8(bend, f32x8::splat(at(&bias)), between, table);
-            // the four pieces of the spline, the last one first
-            let (t, u) = (ways, f32x8::ONE - ways);
-            let third = |x: f32x8| x * x * x * f32x8::splat(1.0 / 6.0);
-            let rise = third(t);
-            let fall = third(u);
-            let high = f32x8::splat(2.0 / 3.0) - t * t + rise * f32x8::splat(3.0);
-            let low = f32x8::ONE - rise - fall - high;
-            let sum = |w: f32x8| added(y * w) * 0.125;
-            let mean = self.ways[0] + sum(fall);
-            self.ways = [self.ways[1] + sum(high), self.ways[2] + sum(low), sum(rise)];
+            let mean = added(self.ways[0] + y * fall);
+            self.ways = [self.ways[1] + y * high, self.ways[2] + y * low, y * rise];
             let [a, b, c, d] = self.means;
             self.means = [mean, a, b, c];
             // the inverse of the spline's fall, within a thousandth of a decibel up to 0.14 of the rate
             *sample = b * (1.0 + 2.0 * NEAR - 2.0 * FAR) - (a + c) * NEAR + (mean + d) * FAR;
         }
     }
+}
 
+impl Side {
     fn coarse(&mut self, block: &mut [f32; BLOCK], levels: Value, step: f32) {
         for (frame, x) in block.iter_mut().enumerate() {
             self.phase += step;
@@ -267,16 +280,22 @@ impl Process for Drive {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let bend = Bend::at(set.choices[0].into());
         self.table.follow(set.points);
-        let tilt = |db: Value| Biquad::tilt(TILT_HZ / set.rate_hz, db.next.into());
+        let tilt = |db: Value| match db.next == 0.0 {
+            true => Biquad::PLAIN,
+            false => Biquad::tilt(TILT_HZ / set.rate_hz, db.next.into()),
+        };
         let [before, after] = [Rows::BEFORE_DB, Rows::AFTER_DB].map(|id| tilt(set.value(id)));
         self.tilts[0].aim(before);
         self.tilts[1].aim(after);
         let tape = if bend == Bend::Tape { TAPE_DB } else { 0.0 };
         let turns = TAPE_HZ / set.rate_hz;
-        let shelf = |db| Biquad::high_shelf(turns, core::f64::consts::FRAC_1_SQRT_2, db);
+        let shelf = |db| match bend == Bend::Tape {
+            true => Biquad::high_shelf(turns, core::f64::consts::FRAC_1_SQRT_2, db),
+            false => Biquad::PLAIN,
+        };
         self.emphasis[0].aim(shelf(tape));
         self.emphasis[1].aim(shelf(-tape));
-        self.tilts[0].both(block);
+        through(&mut self.tilts[0], block);
         if bend == Bend::Bits {
             let levels = set.value(Rows::BITS).map(|bits| libm::exp2f(bits - 1.0));
             let step = (f64::from(set.value(Rows::STEP_HZ).next) / set.rate_hz).min(1.0) as f32;
@@ -284,7 +303,7 @@ impl Process for Drive {
                 side.coarse(channel, levels, step);
             }
         } else {
-            self.emphasis[0].both(block);
+            through(&mut self.emphasis[0], block);
             let drive = set.value(Rows::DRIVE_DB).map(gain);
             let bias = set.value(Rows::BIAS);
             let kept = Value {
@@ -299,20 +318,19 @@ impl Process for Drive {
                 || bias.next != 0.0;
             let table = &self.table;
             for (side, channel) in self.sides.iter_mut().zip(block.iter_mut()) {
-                let mut finer = core::mem::take(&mut side.finer);
+                let Side { finer, bender, .. } = side;
                 finer.run(times, INSIDE, channel, |fine| {
-                    side.bend(fine, bend, (drive, bias), table);
+                    bender.bend(fine, bend, (drive, bias), table);
                 });
-                side.finer = finer;
                 for (frame, x) in channel.iter_mut().enumerate() {
                     let moved = side.still.next(*x);
                     *x = if stands { moved } else { *x } * kept.at(frame);
                 }
                 side.still.settle();
             }
-            self.emphasis[1].both(block);
+            through(&mut self.emphasis[1], block);
         }
-        self.tilts[1].both(block);
+        through(&mut self.tilts[1], block);
     }
 
     fn latency_frames(&self, set: &Setting<'_>) -> usize {
@@ -325,7 +343,7 @@ impl Process for Drive {
     fn clear(&mut self) {
         for side in &mut self.sides {
             side.finer.clear();
-            (side.last, side.ways, side.means) = (0.0, [0.0; 3], [0.0; 4]);
+            side.bender = Bender::default();
             side.still.clear();
             (side.phase, side.held) = (1.0, 0.0);
         }

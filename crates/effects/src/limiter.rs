@@ -34,6 +34,9 @@ pub(crate) struct Limiter {
     frames: usize,
     released: f32,
     gain_db: f32,
+    /// How much higher than its samples a sound can be between them at the most, and frames for which no sample was near the ceiling.
+    most: f32,
+    calm: usize,
 }
 
 impl Limiter {
@@ -56,7 +59,11 @@ impl Limiter {
             }
             taps.iter_mut().for_each(|t| *t /= sum);
         }
+        let sums = taps.iter().map(|t| t.iter().map(|t| t.abs()).sum::<f32>());
+        let most = 1.1 * sums.fold(1.0, f32::max);
         let mut limiter = Limiter {
+            most,
+            calm: 0,
             lines: [line.clone(), line],
             taps,
             recent: [[0.0; TAPS]; 2],
@@ -104,6 +111,15 @@ impl Limiter {
             }
         }
         most
+    }
+
+    /// Keeps samples for later, and looks no closer.
+    fn hold(&mut self, l: f32, r: f32) -> f32 {
+        for (recent, x) in self.recent.iter_mut().zip([l, r]) {
+            recent.copy_within(1.., 0);
+            recent[TAPS - 1] = x;
+        }
+        0.0
     }
 
     /// The lowest gain asked for within the look-ahead.
@@ -155,8 +171,16 @@ impl Process for Limiter {
         let ceiling = set.value(Rows::CEILING_DB).map(|db| gain(db) * SPARE);
         for frame in 0..BLOCK {
             let (l, r) = (block[0][frame], block[1][frame]);
-            let peak = self.true_peak(0, l).max(self.true_peak(1, r));
             let ceiling = ceiling.at(frame);
+            // where no sample is near it nothing between them can be above it
+            match l.abs().max(r.abs()) * self.most < ceiling {
+                true => self.calm += 1,
+                false => self.calm = 0,
+            }
+            let peak = match self.calm > TAPS {
+                true => self.hold(l, r),
+                false => self.true_peak(0, l).max(self.true_peak(1, r)),
+            };
             let asked = if peak > ceiling { ceiling / peak } else { 1.0 };
             let lowest = self.lowest_with(asked);
             // at once down, slowly back

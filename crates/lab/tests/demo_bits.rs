@@ -49,7 +49,7 @@ fn notes(patch: &Patch) -> [Note; 3] {
 #[test]
 fn demo_patches_sound_and_render_the_bits_known() {
     let patches = collection();
-    assert_eq!(patches.len(), 24);
+    assert_eq!(patches.len(), 27);
     let mut lines = String::new();
     for (name, patch) in &patches {
         for (at, note) in notes(patch).iter().enumerate() {

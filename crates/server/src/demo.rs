@@ -3,7 +3,7 @@
 use zolvik_patch::{Patch, PatchError, json};
 use zolvik_store::{Store, StoreError};
 
-const PATCHES: [&str; 24] = [
+const PATCHES: [&str; 27] = [
     include_str!("../../../demo/night-garden/frost-fern.json"),
     include_str!("../../../demo/night-garden/root-cellar.json"),
     include_str!("../../../demo/night-garden/pollen-drift.json"),
@@ -28,6 +28,9 @@ const PATCHES: [&str; 24] = [
     include_str!("../../../demo/night-garden/glass-moths.json"),
     include_str!("../../../demo/night-garden/sinking-horn.json"),
     include_str!("../../../demo/night-garden/mud-talker.json"),
+    include_str!("../../../demo/night-garden/shutter-stab.json"),
+    include_str!("../../../demo/night-garden/held-lantern.json"),
+    include_str!("../../../demo/night-garden/stone-hum.json"),
 ];
 
 /// The patches of the collection.

@@ -420,7 +420,7 @@ async fn a_library_is_looked_over_and_a_backup_brought_back() {
     let out = zolvik(&["library", "check", "--data", &folder]);
     let said = String::from_utf8_lossy(&out.stdout).to_string();
     assert!(
-        out.status.success() && said.contains("24 patches") && said.contains("whole"),
+        out.status.success() && said.contains("27 patches") && said.contains("whole"),
         "{said}"
     );
     // the backup of the day is made soon after the start
@@ -446,7 +446,7 @@ async fn a_library_is_looked_over_and_a_backup_brought_back() {
             .success()
     );
     let server = Server::start(data.path(), &[]);
-    assert_eq!(server.list(false).await.len(), 24);
+    assert_eq!(server.list(false).await.len(), 27);
     fails_in_one_line(
         &["library", "restore", "nothing", "--data", &folder],
         "there is no backup",
@@ -467,7 +467,7 @@ async fn a_damaged_patch_is_listed_exported_as_it_is_and_binned() {
         "UPDATE patches SET document = '{broken' WHERE id = 3",
     );
     let list = server.list(false).await;
-    assert_eq!(list.len(), 24);
+    assert_eq!(list.len(), 27);
     let damaged: Vec<&Value> = list.iter().filter(|p| !p["damage"].is_null()).collect();
     assert_eq!(damaged.len(), 1);
     assert_eq!(damaged[0]["id"], 3);

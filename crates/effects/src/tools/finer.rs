@@ -2,95 +2,98 @@
 
 use core::f64::consts::PI;
 
+use wide::f32x8;
+
 use crate::BLOCK;
 
 /// Most times the rate.
 pub const MOST: usize = 8;
 /// Half lengths of the filters between the rate and twice the rate, and further up, in samples of the higher rate.
-const HALF: [usize; 3] = [63, 15, 11];
-/// Room for a filter's own history and the longest block.
-const ROOM: usize = 2 * 63 + 1 + MOST * BLOCK;
+const HALF: [usize; 3] = [63, 15, 15];
+/// Most taps beside the middle one.
+const MOST_TAPS: usize = 64;
+/// Room for a filter's own history and half of the longest block.
+const ROOM: usize = MOST_TAPS + MOST * BLOCK / 2;
 
-/// One doubling of the rate of one channel, or one halving.
+/// One doubling of the rate of one channel, or one halving. Of a half-band filter every second tap is nothing but the middle one: what
+/// is left works on every second sample, side by side.
 #[derive(Debug, Clone)]
 struct HalfBand {
-    /// Every second tap beside the middle one, from the middle on.
-    taps: [f32; 32],
-    pairs: usize,
-    half: usize,
-    history: [f32; ROOM],
+    /// The taps beside the middle one, in order.
+    taps: [f32; MOST_TAPS],
+    count: usize,
+    /// Samples they work on, the last of them first, and those the middle tap works on.
+    beside: [f32; ROOM],
+    middle: [f32; ROOM],
 }
 
 impl HalfBand {
     fn new(half: usize) -> Self {
         const BETA: f64 = 9.6;
         let pairs = half.div_ceil(2);
-        let mut taps = [0.0; 32];
-        let mut sum = 0.0;
-        for (i, tap) in taps.iter_mut().enumerate().take(pairs) {
+        let mut taps = [0.0; MOST_TAPS];
+        let value = |i: usize| {
             let x = (2 * i + 1) as f64;
             let place = x / (half + 1) as f64;
             let window = bessel(BETA * libm::sqrt(1.0 - place * place)) / bessel(BETA);
-            let value = libm::sin(PI * x / 2.0) / (PI * x) * window;
-            *tap = value as f32;
-            sum += 2.0 * value;
+            libm::sin(PI * x / 2.0) / (PI * x) * window
+        };
+        let sum: f64 = (0..pairs).map(|i| 2.0 * value(i)).sum();
+        // the middle tap and all others have the same sum
+        for i in 0..pairs {
+            let tap = (0.5 * value(i) / sum) as f32;
+            (taps[pairs - 1 - i], taps[pairs + i]) = (tap, tap);
         }
-        // both halves of the taps have the same sum
-        let scale = (0.5 / sum) as f32;
-        taps.iter_mut().for_each(|t| *t *= scale);
         HalfBand {
             taps,
-            pairs,
-            half,
-            history: [0.0; ROOM],
+            count: 2 * pairs,
+            beside: [0.0; ROOM],
+            middle: [0.0; ROOM],
         }
     }
 
     fn clear(&mut self) {
-        self.history.fill(0.0);
+        self.beside.fill(0.0);
+        self.middle.fill(0.0);
     }
 
-    /// Sum of the taps beside the middle at a place of the history.
+    /// Sum of the taps over the samples that end at a place of the history.
     #[inline(always)]
-    fn beside(&self, middle: usize, step: usize) -> f32 {
-        let mut sum = 0.0;
-        for (i, tap) in self.taps[..self.pairs].iter().enumerate() {
-            let off = step * (2 * i + 1);
-            sum += tap * (self.history[middle - off] + self.history[middle + off]);
+    fn sum(&self, from: usize) -> f32 {
+        let taps = self.taps[..self.count].as_chunks::<8>().0;
+        let samples = self.beside[from..from + self.count].as_chunks::<8>().0;
+        let mut sums = f32x8::ZERO;
+        for (tap, sample) in taps.iter().zip(samples) {
+            sums += f32x8::new(*tap) * f32x8::new(*sample);
         }
-        sum
+        let [a, b, c, d, e, f, g, h] = sums.to_array();
+        ((a + b) + (c + d)) + ((e + f) + (g + h))
     }
 
     /// Twice as many samples.
     fn up(&mut self, x: &[f32], out: &mut [f32]) {
-        // at the lower rate the odd taps stand side by side
-        let keep = self.half + 1;
-        self.history[keep..keep + x.len()].copy_from_slice(x);
-        let reach = self.half.div_ceil(2);
+        let keep = self.count - 1;
+        self.beside[keep..keep + x.len()].copy_from_slice(x);
         for i in 0..x.len() {
-            let newest = keep + i;
-            // the middle tap falls on a sample that came `reach` before, the others between
-            let mut between = 0.0;
-            for (n, tap) in self.taps[..self.pairs].iter().enumerate() {
-                let after = newest - reach + 1 + n;
-                let before = newest - reach - n;
-                between += tap * (self.history[after] + self.history[before]);
-            }
-            out[2 * i] = 2.0 * between;
-            out[2 * i + 1] = self.history[newest - reach + 1];
+            out[2 * i] = 2.0 * self.sum(i);
+            out[2 * i + 1] = self.beside[i + self.count / 2];
         }
-        self.history.copy_within(x.len()..x.len() + keep, 0);
+        self.beside.copy_within(x.len()..x.len() + keep, 0);
     }
 
     /// Half as many samples.
     fn down(&mut self, x: &[f32], out: &mut [f32]) {
-        let keep = 2 * self.half + 1;
-        self.history[keep..keep + x.len()].copy_from_slice(x);
-        for (i, out) in out.iter_mut().enumerate().take(x.len() / 2) {
-            let middle = keep + 2 * i + 1 - self.half;
-            *out = 0.5 * self.history[middle] + self.beside(middle, 1);
+        let keep = self.count - 1;
+        let count = x.len() / 2;
+        for (i, pair) in x.as_chunks::<2>().0.iter().enumerate() {
+            self.middle[keep + i] = pair[0];
+            self.beside[keep + i] = pair[1];
         }
-        self.history.copy_within(x.len()..x.len() + keep, 0);
+        for (i, out) in out.iter_mut().enumerate().take(count) {
+            *out = 0.5 * self.middle[i + self.count / 2] + self.sum(i);
+        }
+        self.beside.copy_within(count..count + keep, 0);
+        self.middle.copy_within(count..count + keep, 0);
     }
 }
 

@@ -540,7 +540,8 @@ impl Engine {
             }
         }
         let mut ways = self.graph_block(self.current);
-        if self.fading > 0 {
+        let fades = self.fading > 0;
+        if fades {
             let old = self.graph_block(1 - self.current);
             let step = 1.0 / (FADE_BLOCKS * BLOCK) as f32;
             let begun = FADE_BLOCKS.checked_sub(self.fading);
@@ -566,7 +567,7 @@ impl Engine {
             key_hz: newest.map(|lane| self.voices.lanes[lane].hz),
             trim: graph.trim().next,
         };
-        let buses = graph.program.buses | if self.fading > 0 { 7 } else { 0 };
+        let buses = graph.program.buses | if fades { 7 } else { 0 };
         self.ready = self.rack.run(&ways, taken(buses), &moment);
         self.free_ended();
     }

@@ -224,7 +224,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
     let route = RouteId(dice.below(40) as u16);
     let group = GroupId(dice.below(3) as u16);
     let (on, at) = (dice.below(2) == 0, dice.below(6));
-    if dice.below(5) == 0 {
+    if dice.below(7) == 0 {
         return of_effects(patch, dice);
     }
     match dice.below(44 + 21) {
@@ -288,9 +288,14 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
         },
         19 => Edit::TakeThrough { unit },
         20 => {
-            let choice = choices().nth(dice.below(choices().count())).unwrap();
+            let has = |c: &&zolvik_patch::choice::Choice| {
+                let unit = patch.unit(unit);
+                on && unit.is_some_and(|u| u.chosen_of(c.id).is_some())
+            };
+            let own: Vec<_> = choices().filter(has).chain(choices().take(1)).collect();
+            let choice = own[dice.below(own.len())];
             Edit::Choose {
-                units,
+                units: vec![unit],
                 choice: choice.id,
                 at,
             }
@@ -497,7 +502,9 @@ fn any_playing(patch: &Patch, dice: &mut Dice) -> Edit {
         },
         1 => Edit::LikeLink { link, like },
         2 => Edit::TakeEnd { source, high: on },
-        3 => Edit::Morph { source },
+        3 => Edit::Morph {
+            source: made(patch, SourceName::Macro).unwrap_or(source),
+        },
         4 | 5 => Edit::SetPhrase {
             phrase: on.then(|| Box::new(READY_PHRASES[dice.below(READY_PHRASES.len())].phrase())),
         },
@@ -549,7 +556,7 @@ fn of_effects(patch: &Patch, dice: &mut Dice) -> Edit {
     let eq = eq.map_or(effect, |e| e.id);
     let kind = EffectName::ALL[dice.below(EffectName::ALL.len())];
     let at = dice.below(4);
-    match 81 + dice.below(14) {
+    match 81 + dice.below(15) {
         82 => {
             let effects = vec![Effect::new(EffectId(2_001), kind); 1 + dice.below(2)];
             let at = on.then_some(at);
@@ -584,12 +591,30 @@ fn of_effects(patch: &Patch, dice: &mut Dice) -> Edit {
             choice: if on { EqBand::TYPE } else { EqBand::SLOPE },
             to: dice.below(8),
         },
+        95 => Edit::Choose {
+            units: vec![effect.into()],
+            choice: choices()
+                .map(|c| c.id)
+                .nth(dice.below(choices().count()))
+                .unwrap(),
+            at,
+        },
         _ => Edit::AddEffect {
             chain,
             kind: if share < 0.3 { EffectName::Eq } else { kind },
             at: on.then_some(at),
         },
     }
+}
+
+/// A source of a kind, if there is one.
+fn made(patch: &Patch, kind: SourceName) -> Option<SourceId> {
+    let found = patch
+        .movement
+        .sources
+        .iter()
+        .find(|s| s.kind.name() == kind);
+    found.map(|s| s.id)
 }
 
 /// How many kinds of edits there are.
@@ -699,9 +724,9 @@ fn kind_of(edit: &Edit) -> usize {
 
 #[test]
 fn every_kind_of_edit_is_tried_and_most_are_taken() {
-    let mut dice = Dice(11);
+    let mut dice = Dice(12);
     let (mut made, mut taken) = ([0; KINDS], [0; KINDS]);
-    for _ in 0..16_000 {
+    for _ in 0..9000 {
         let patch = any_patch(dice.bits());
         let edit = any_edit(&patch, &mut dice);
         made[kind_of(&edit)] += 1;

@@ -32,6 +32,8 @@ const FADE_S: f64 = 0.02;
 const REST_S: f64 = 0.01;
 /// Time in which what has sounded out is faded.
 const END_S: f64 = 0.05;
+/// Time in which all that rings is faded when it is silenced.
+const HUSH_S: f64 = 0.01;
 /// Time in which the beat's kick falls to a third.
 const KICK_S: f64 = 0.06;
 /// Longest time a way waits for another.
@@ -124,6 +126,8 @@ pub(crate) struct Rack {
     waits: Vec<Wait>,
     /// Frames for which something may still be heard.
     awake: usize,
+    /// Frames in which all of it is still to be faded, after it was silenced.
+    hushed: usize,
     jumps: bool,
     kick: f32,
     kick_at: Option<(usize, f32)>,
@@ -158,6 +162,7 @@ impl Rack {
             levels: [[0.0; 2]; CHAINS],
             waits: vec![],
             awake: 0,
+            hushed: 0,
             jumps: true,
             kick: 0.0,
             kick_at: None,
@@ -341,7 +346,13 @@ impl Rack {
 
     /// Falls silent, and forgets.
     pub(crate) fn silence(&mut self) {
-        self.awake = self.awake.min((END_S * self.rate_hz) as usize);
+        if self.awake > 0 && self.counts != [0; CHAINS] {
+            self.hushed = self.hush_frames();
+        }
+    }
+
+    fn hush_frames(&self) -> usize {
+        (HUSH_S * self.rate_hz) as usize / BLOCK * BLOCK + BLOCK
     }
 
     /// Lets a block of all ways out go through.
@@ -446,7 +457,9 @@ impl Rack {
             scale(&mut first, trim);
         }
         self.jumps = false;
-        if !came {
+        if self.hushed > 0 {
+            self.hush(&mut first);
+        } else if !came {
             self.sound_out(&mut first, end);
         }
         // what is no number, or beyond all measure, goes no further
@@ -546,6 +559,30 @@ impl Rack {
         }
     }
 
+    /// Fades all there is, and forgets it.
+    fn hush(&mut self, way: &mut Stereo) {
+        let all = self.hush_frames() as f32;
+        for channel in way {
+            for (frame, x) in channel.iter_mut().enumerate() {
+                *x *= (self.hushed - frame.min(self.hushed)) as f32 / all;
+            }
+        }
+        self.hushed = self.hushed.saturating_sub(BLOCK);
+        if self.hushed == 0 {
+            self.rest();
+        }
+    }
+
+    /// Forgets all it has heard.
+    fn rest(&mut self) {
+        self.slots.iter_mut().for_each(Slot::forget);
+        self.waits.iter_mut().for_each(Wait::clear);
+        if !self.settled {
+            self.adopt();
+        }
+        (self.awake, self.jumps) = (0, true);
+    }
+
     /// Fades what has gone on for as long as it may.
     fn sound_out(&mut self, way: &mut Stereo, end: usize) {
         for channel in way {
@@ -558,12 +595,7 @@ impl Rack {
         }
         self.awake = self.awake.saturating_sub(BLOCK);
         if self.awake == 0 {
-            self.slots.iter_mut().for_each(Slot::forget);
-            self.waits.iter_mut().for_each(Wait::clear);
-            if !self.settled {
-                self.adopt();
-            }
-            self.jumps = true;
+            self.rest();
         }
     }
 }

@@ -83,7 +83,6 @@ impl Slot {
             node.clear();
         }
         self.dry.clear();
-        self.latency = 0;
         self.begun = false;
         self.meter = EffectMeter::default();
     }
