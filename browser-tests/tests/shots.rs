@@ -149,4 +149,17 @@ async fn pictures_of_the_main_views() {
     stage.click("Dark").await;
     settled(&stage).await;
     stage.picture(&folder.join("build-dark.png")).await;
+    for (patch, effect, file) in [
+        ("Frost Fern", "EQ", "finish.png"),
+        ("Shutter Stab", "Compressor", "chains.png"),
+    ] {
+        open_patch(&stage, patch).await;
+        stage.chord(thirtyfour::Key::Alt, "3").await;
+        let row = format!("[role=listitem][aria-label='{effect}']");
+        stage.find(&row).await.click().await.expect("the effect");
+        let drawn = "return document.querySelector('[data-testid=after]') !== null && document.querySelectorAll('[data-testid=band-change]').length > 0";
+        stage.wait_until("it is drawn", drawn).await;
+        tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+        stage.picture(&folder.join(file)).await;
+    }
 }

@@ -31,6 +31,8 @@ async fn add(hand: &mut Hand, chain: &str, name: &str) {
     hand.stage
         .wait_until("the effect is selected", &there)
         .await;
+    let shut = "return document.querySelector(\"input[aria-label='Find an effect']\") === null";
+    hand.stage.wait_until("the list is shut", shut).await;
 }
 
 /// Types a value of the selected effect.
@@ -146,4 +148,149 @@ async fn a_hat_is_split_over_two_chains_that_share_one_reverb() {
     hand.gestures += 1;
     hand.stage.press(Key::Escape + "").await;
     hand.within("a hat over two chains with one reverb", 30);
+}
+
+#[tokio::test]
+async fn a_stab_ducks_its_own_reverb() {
+    let mut hand = Hand::new().await;
+    hand.line("saw x1 -12dB a2ms d120ms s0% r80ms; saw x1.5 -15dB a2ms d120ms s0% r80ms")
+        .await;
+    hand.gestures += 1;
+    hand.stage.chord(Key::Alt, "3").await;
+    add(&mut hand, "common", "Reverb").await;
+    set(&mut hand, "Mix", "50%").await;
+    let before = hand.patch().await;
+    add(&mut hand, "common", "Compressor").await;
+    set(&mut hand, "Threshold", "-34").await;
+    set(&mut hand, "Ratio", "8").await;
+    set(&mut hand, "Release", "300 ms").await;
+    hand.stage.wait_saved().await;
+    let gain = "return document.querySelector('[data-testid=gain]') !== null";
+    hand.stage
+        .wait_until("the reduction hangs over the result", gain)
+        .await;
+    look(&hand.stage, "finish-5-stab.png").await;
+    let after = hand.patch().await;
+    // right after the stroke the room is held down by more than later
+    let level = |patch: &Patch, from_s: f64| {
+        let note = Note {
+            hold_s: 0.1,
+            length_s: 2.0,
+            ..Note::auditioned(patch, 48_000.0)
+        };
+        let sound = render(patch, &note);
+        let from = (from_s * 48_000.0) as usize;
+        let sum: f64 = sound.left[from..from + 4_800]
+            .iter()
+            .map(|x| f64::from(x * x))
+            .sum();
+        10.0 * sum.max(1e-12).log10()
+    };
+    let held = level(&after, 0.02) - level(&before, 0.02);
+    let later = level(&after, 1.2) - level(&before, 1.2);
+    println!("held by {held:.1} dB at the stroke, {later:.1} dB later");
+    assert!(held < later - 3.0, "{held} {later}");
+    // put before the reverb by the keyboard alone, it ducks nothing
+    hand.gestures += 1;
+    let row = hand.stage.find(".row.selected").await;
+    row.focus().await.unwrap();
+    hand.stage.chord(Key::Alt, "\u{e013}").await;
+    hand.stage.wait_saved().await;
+    let patch = hand.patch().await;
+    let kinds: Vec<EffectName> = patch
+        .finish
+        .common
+        .effects
+        .iter()
+        .map(|e| e.kind.name())
+        .collect();
+    assert_eq!(kinds, [EffectName::Compressor, EffectName::Reverb]);
+    // and taken back
+    hand.stage.chord(Key::Control, "z").await;
+    hand.stage.wait_saved().await;
+    assert_eq!(hand.patch().await.finish, after.finish);
+    hand.within("a stab that ducks its own reverb", 24);
+}
+
+#[tokio::test]
+async fn an_eq_band_sweeps_by_a_shape_while_its_twin_goes_the_other_way() {
+    let mut hand = Hand::new().await;
+    hand.line("saw x1 -12dB; saw x0.5 -12dB").await;
+    hand.gestures += 1;
+    hand.stage.chord(Key::Alt, "3").await;
+    add(&mut hand, "common", "EQ").await;
+    // both middle bands are raised by dragging their handles
+    for (band, up) in [(1, -60), (2, -60)] {
+        hand.gestures += 1;
+        let (x, y) = hand
+            .stage
+            .middle(&format!("[data-testid=band-{band}]"))
+            .await;
+        hand.stage.drag((x, y), (x, y + up)).await;
+    }
+    hand.stage.wait_saved().await;
+    look(&hand.stage, "finish-6-eq.png").await;
+    let patch = hand.patch().await;
+    let effect = patch.finish.common.effects[0].clone();
+    assert!(effect.bands()[1].gain_db > 4.0, "{:?}", effect.bands()[1]);
+    assert!(effect.bands()[2].gain_db > 4.0);
+    // the first band's frequency is asked what moves it: a shape
+    for cell in [1, 2] {
+        hand.gestures += 1;
+        let css = format!("[data-testid=cell-{cell}] [role=spinbutton][aria-label='Frequency']");
+        let field = hand.stage.find(&css).await;
+        field.scroll_into_view().await.unwrap();
+        let (x, y) = hand.stage.middle(&css).await;
+        let chain = hand.stage.driver.action_chain().move_to(x, y);
+        chain.context_click().perform().await.unwrap();
+        if cell == 1 {
+            hand.click("+ Shape").await;
+        } else {
+            hand.click_on("[data-testid=field-menu] .choices .btn")
+                .await;
+        }
+        look(&hand.stage, &format!("finish-7-menu-{cell}.png")).await;
+        hand.key(Key::Escape + "").await;
+    }
+    hand.stage.wait_saved().await;
+    let patch = hand.patch().await;
+    assert_eq!(patch.movement.links.len(), 2);
+    // the twin is turned round
+    hand.click_on("[data-testid=effect-links] .link:last-child .link-btn")
+        .await;
+    hand.click_on("[data-testid=effect-links] .link:last-child [title='What rose now falls']")
+        .await;
+    hand.stage.wait_saved().await;
+    look(&hand.stage, "finish-8-swept.png").await;
+    let patch = hand.patch().await;
+    let amounts: Vec<f64> = patch.movement.links.iter().map(|l| l.amount).collect();
+    assert!(amounts[0] * amounts[1] < 0.0, "{amounts:?}");
+    assert_eq!(patch.movement.links[0].to.point, 1);
+    assert_eq!(patch.movement.links[1].to.point, 2);
+    hand.within("an EQ band and its twin", 24);
+}
+
+#[tokio::test]
+async fn demo_patches_are_finished() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    for (name, select) in [
+        ("Frost Fern", "EQ"),
+        ("Shutter Stab", "Compressor"),
+        ("Stone Hum", "Resonators"),
+        ("Held Lantern", "Three-band"),
+        ("Spore Cloud", "Reverb"),
+    ] {
+        let all = stage.patches().await;
+        let found = all.iter().find(|p| p["name"] == name).expect(name);
+        stage.open(&format!("/patch/{}/finish", found["id"])).await;
+        let css = format!("[role=listitem][aria-label='{select}']");
+        stage.find(&css).await.click().await.unwrap();
+        let drawn = "return document.querySelector('[data-testid=after]') !== null && document.querySelectorAll('[data-testid=band-change]').length > 0";
+        stage.wait_until("it is drawn", drawn).await;
+        look(
+            &stage,
+            &format!("finish-demo-{}.png", name.to_lowercase().replace(' ', "-")),
+        )
+        .await;
+    }
 }

@@ -4,7 +4,7 @@ use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{BandType, CutSlope, EqBand, MAX_EQ_BANDS};
 
 use crate::tools::biquad::{Biquad, Filter, butterworth};
-use crate::{Process, Setting, Stereo};
+use crate::{BAND_ALONE, Process, Setting, Stereo};
 
 /// Most stages of a band: those of a cut with eight poles.
 const STAGES: usize = 4;
@@ -102,9 +102,13 @@ impl Process for Eq {
                 Some(known) => known.curve,
                 None => {
                     let kind = BandType::at(what.what.into());
+                    let turns = f64::from(hz) / set.rate_hz;
                     let curve = match what.on {
+                        true if what.what == BAND_ALONE => {
+                            let near = Biquad::band_pass(turns, f64::from(q).max(0.7));
+                            [near, near, Biquad::PLAIN, Biquad::PLAIN]
+                        }
                         true => {
-                            let turns = f64::from(hz) / set.rate_hz;
                             let slope = CutSlope::at(what.slope.into());
                             band_curve(kind, slope, turns, gain_db.into(), q.into()).stages
                         }

@@ -82,6 +82,9 @@ impl Value {
     }
 }
 
+/// The type of a band that lets only what lies near it through, for listening.
+pub const BAND_ALONE: u8 = u8::MAX;
+
 /// What a band of an EQ is, beside its values.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
 pub struct Band {

@@ -51,6 +51,9 @@ pub struct Listening {
     /// Effects after this one do nothing.
     #[serde(default)]
     pub up_to: Option<EffectId>,
+    /// A band of an EQ, by its position, that is heard alone.
+    #[serde(default)]
+    pub band_alone: Option<(EffectId, u8)>,
 }
 
 impl Listening {
@@ -64,6 +67,10 @@ impl Listening {
         let unit = |id: &UnitId| {
             patch.unit(*id).is_some() || id.effect().is_some_and(|e| patch.effect(e).is_some())
         };
+        self.band_alone = self.band_alone.filter(|(id, at)| {
+            let effect = patch.effect(*id);
+            effect.is_some_and(|e| usize::from(*at) < e.bands().len())
+        });
         self.up_to = self.up_to.filter(|id| patch.effect(*id).is_some());
         let route = |id: &RouteId| patch.route(*id).is_some();
         self.muted.retain(unit);

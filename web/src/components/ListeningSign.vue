@@ -15,10 +15,10 @@ const said = computed(() => {
   const [list, letter, word] = SIGNS.find(([name]) => now[name].length > 0) ?? [undefined, 'M', MOVING.some((name) => now[name].length > 0) ? 'Movement muted' : 'Routes muted']
   const strips = list ? (document.view?.strips ?? []).filter((strip) => now[list].includes(strip.id)) : []
   const chains = now.muted_chains.length || now.soloed_chains.length
-  const own = list === undefined && !MOVING.some((name) => now[name].length > 0) && (chains || now.up_to !== null)
+  const own = list === undefined && !MOVING.some((name) => now[name].length > 0) && (chains || now.up_to !== null || now.band_alone !== null)
   const effects = (document.view?.finish.chains ?? []).flatMap((chain) => chain.effects).filter(({ bypassed }) => bypassed)
   const all = Object.values(now).reduce<number>((sum, ids) => sum + (Array.isArray(ids) ? ids.length : ids === null ? 0 : 1), 0)
-  if (own) return { letter: now.soloed_chains.length ? 'S' : 'M', word: now.up_to !== null ? 'Heard up to an effect' : now.soloed_chains.length ? 'Only a chain' : 'Chain muted', strips: [], more: 0 }
+  if (own) return { letter: now.soloed_chains.length ? 'S' : 'M', word: now.band_alone !== null ? 'Only an EQ band' : now.up_to !== null ? 'Heard up to an effect' : now.soloed_chains.length ? 'Only a chain' : 'Chain muted', strips: [], more: 0 }
   if (list === 'bypassed' && effects.length) return { letter, word: effects.length > 1 ? 'Without effects' : `Without ${effects[0].title}`, strips, more: all - strips.length - effects.length }
   return { letter, word, strips, more: all - strips.length }
 })

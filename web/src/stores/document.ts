@@ -225,7 +225,7 @@ export const useDocument = defineStore('document', () => {
   }
 
   /** Mutes, solos or bypasses for now, or lets it be again. */
-  function toggle(list: Exclude<keyof Listening, 'muted_chains' | 'soloed_chains' | 'up_to'>, id: number) {
+  function toggle(list: Exclude<keyof Listening, 'muted_chains' | 'soloed_chains' | 'up_to' | 'band_alone'>, id: number) {
     if (view.value) listen({ ...view.value.listening, [list]: toggled(view.value.listening[list], id) })
   }
   /** Mutes or solos several at once, or lets them all be again. */

@@ -251,7 +251,11 @@ fn words(effect: &Effect, chosen: &[ChoiceView]) -> String {
         return format!("{on} band{}", if on == 1 { "" } else { "s" });
     }
     let named = !effect.name.is_empty();
-    let first = chosen.first().map(|c| c.options[c.at].to_lowercase());
+    let first = chosen.first().map(|c| match c.options[c.at] {
+        "Off" => String::new(),
+        "On" => c.label.to_lowercase(),
+        option => option.to_lowercase(),
+    });
     match (named, first) {
         (true, _) => effect.kind.name().label().to_lowercase(),
         (false, first) => first.unwrap_or_default(),

@@ -1,7 +1,7 @@
 //! Chains of effects, compiled.
 
 use bytemuck::{Pod, Zeroable};
-use zolvik_effects::{Band, LONGEST_TAIL_S, Point, SILENT, Setting, Value, tail_s};
+use zolvik_effects::{BAND_ALONE, Band, LONGEST_TAIL_S, Point, SILENT, Setting, Value, tail_s};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::choice::Options;
@@ -137,6 +137,9 @@ pub(super) fn add(program: &mut Program, patch: &Patch, listening: &Listening) {
             });
             let on = effect.on && !cut && !listening.bypassed.contains(&effect.id.into());
             add_effect(program, effect, on);
+            if let Some((_, alone)) = listening.band_alone.filter(|(id, _)| *id == effect.id) {
+                hear_alone(program, usize::from(alone));
+            }
         }
         let level = program.add(ParamProgram {
             law: Law::Plain as u32,
@@ -163,6 +166,15 @@ pub(super) fn add(program: &mut Program, patch: &Patch, listening: &Listening) {
     let none = program.rack.effect_count == 0;
     program.rack.plain = u32::from(none && levels && all_heard && !moved);
     program.rack.tail_s = tail_of(program, patch.audition.tempo_bpm);
+}
+
+/// Lets only what one band of the effect added last works on through.
+fn hear_alone(program: &mut Program, alone: usize) {
+    let last = program.rack.effect_count as usize - 1;
+    for (at, band) in program.rack.effects[last].bands.iter_mut().enumerate() {
+        band[0] = u8::from(at == alone);
+        band[1] = BAND_ALONE;
+    }
 }
 
 fn add_effect(program: &mut Program, effect: &Effect, on: bool) {

@@ -72,6 +72,8 @@ fn compare(old: &Value, now: &Value, path: &str) {
 #[case::fifth(5, &["level", "pass_pan", "copies", "detune_share", "spread_share", "drift_share", "longest_ring_s", "other"])]
 #[case::sixth(6, &["quality", "level", "pass_pan", "copies", "other"])]
 #[case::seventh(7, &["movement", "links", "lfo", "steps", "random", "played", "envelope", "scaled_by", "cycle_beats", "tune_cents"])]
+#[case::eighth(8, &["playing", "phrase", "arpeggio", "articulations", "macro", "differences"])]
+#[case::ninth(9, &["finish", "effects", "bands", "mix", "second_db", "playing", "movement"])]
 fn the_golden_files_of_a_format_hold_what_it_had(#[case] format: u64, #[case] features: &[&str]) {
     let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/golden");
     let texts: Vec<String> = std::fs::read_dir(folder)
@@ -97,7 +99,13 @@ fn write_golden_files_of_the_present_format() {
     let whole = |seed: &u64| {
         let patch = any_patch(*seed);
         let moves = patch.movement.sources.len() > 3 && patch.movement.links.len() > 5;
-        patch.units.len() > 9 && patch.routes.len() > 14 && !patch.groups.is_empty() && moves
+        let finished = patch.finish.effects().count() > 3
+            && patch.finish.effects().any(|e| !e.bands().is_empty());
+        patch.units.len() > 9
+            && finished
+            && patch.routes.len() > 14
+            && !patch.groups.is_empty()
+            && moves
     };
     for (n, seed) in (0..).filter(whole).take(3).enumerate() {
         let mut patch = any_patch(seed);

@@ -6,6 +6,7 @@ mod arranging;
 mod comparing;
 mod editing;
 mod files;
+mod finishing;
 mod golden;
 mod groups;
 mod hearing;

@@ -57,4 +57,8 @@ soloed_chains: Array<ChainId>,
 /**
  * Effects after this one do nothing.
  */
-up_to: EffectId | null, };
+up_to: EffectId | null, 
+/**
+ * A band of an EQ, by its position, that is heard alone.
+ */
+band_alone: [EffectId, number] | null, };

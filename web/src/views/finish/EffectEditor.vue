@@ -48,7 +48,7 @@ void props
       <ReadySettings v-if="ready" :key="effect.id" :effect="effect" @done="ready = false" />
       <EffectGraph :effect="effect" :spectrum="spectrum" />
       <BandCells v-if="effect.bands.length" :effect="effect" />
-      <div class="sheet">
+      <div class="sheet" :class="{ flat: effect.bands.length > 0 }">
         <div v-if="effect.drawn" class="drawn"><ShapeEditor :source="effect.id" :shape="effect.drawn" /></div>
         <SheetView :sheet="effect.sheet" :values="effect.values" :choices="effect.choices" :units="[effect.id]" />
       </div>
@@ -74,8 +74,12 @@ header { display: flex; align-items: center; gap: 8px; height: 34px; padding: 0 
 .before { background: var(--hair-2); opacity: 0.8; }
 .line { border-top: 1px solid var(--ink-2); height: 0 !important; }
 .line.thick { border-top: 2.5px solid var(--ink); }
-.sheet { overflow-y: auto; min-height: 0; flex: 0 1 auto; max-height: 56%; border-top: 1px solid var(--hair); columns: 290px; column-gap: 0; }
-.sheet > :deep(section), .drawn { break-inside: avoid; padding: 5px 10px 7px; }
+.sheet { overflow-y: auto; min-height: 0; flex: 0 1 auto; max-height: 56%; border-top: 1px solid var(--hair); display: grid; grid-template-columns: repeat(auto-fit, minmax(280px, 1fr)); align-content: start; }
+.sheet > :deep(section), .drawn { padding: 5px 10px 7px; min-width: 0; }
+.flat { grid-template-columns: 1fr; }
+.flat > :deep(section) { display: flex; align-items: center; gap: 10px; padding: 3px 10px 5px; }
+.flat > :deep(section h3) { flex: none; width: 150px; margin: 0; display: block; }
+.flat > :deep(section .values) { flex: 1; }
 .sheet > :deep(section h3) { margin: 0 0 4px; font-size: var(--fs-12); font-weight: 600; display: flex; justify-content: space-between; }
 .sheet > :deep(section h3 span) { font-weight: 400; font-size: var(--fs-11); color: var(--ink-3); }
 .empty { padding: 22px 26px; max-width: 620px; }

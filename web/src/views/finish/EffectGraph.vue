@@ -17,7 +17,7 @@ const finish = useFinish()
 const box = ref<HTMLElement>()
 const { width, height } = useElementSize(box)
 const SCALE_PX = 44
-const PAD = { top: 8, foot: 18 }
+const PAD = { top: 12, foot: 18 }
 /** What the curve's scale spans, and the spectrum's, in decibels. */
 const CURVE_DB = 24
 const SPECTRUM_DB = 84
@@ -83,7 +83,7 @@ function add(event: MouseEvent) {
         <text :x="x(hz)" :y="foot + 13" text-anchor="middle" class="scale">{{ hz >= 1000 ? `${hz / 1000} k` : hz }}</text>
       </template>
       <template v-if="effect.curve.length">
-        <template v-for="db in [-18, -12, -6, 0, 6, 12, 18]" :key="db">
+        <template v-for="db in plot.height < 130 ? [-12, 0, 12] : [-18, -12, -6, 0, 6, 12, 18]" :key="db">
           <path :d="`M${SCALE_PX} ${curveY(db)}h${plot.width}`" class="grid" :class="{ nothing: db === 0 }" />
           <text :x="SCALE_PX - 6" :y="curveY(db) + 4" text-anchor="end" class="scale">{{ db > 0 ? `+${db}` : db < 0 ? `−${-db}` : 0 }}</text>
         </template>

@@ -41,7 +41,8 @@ function key(event: KeyboardEvent) {
       <button type="button" class="toggle" role="switch" :aria-checked="effect.on" :aria-label="`${effect.title} on`" @click="document.edit({ do: 'switch_effect', effect: effect.id, on: !effect.on })"><i /></button>
       <b class="name" :title="effect.title">{{ effect.title }}</b><span class="muted words">{{ effect.words }}</span>
       <span class="room" />
-      <button type="button" class="ms" :aria-pressed="effect.last_heard" :title="effect.last_heard ? 'Hear all again' : 'Hear only up to here, for now'" @click="only">↧</button>
+      <button type="button" class="ms" :aria-pressed="effect.bypassed" :aria-label="`Pass ${effect.title} by for now`" :title="effect.bypassed ? 'Hear it again' : 'Pass it by, for now'" @click="document.toggle('bypassed', effect.id)">M</button>
+      <button type="button" class="ms" :aria-pressed="effect.last_heard" :aria-label="`Hear only up to ${effect.title}`" :title="effect.last_heard ? 'Hear all again' : 'Hear only up to here, for now'" @click="only">↧</button>
       <span v-if="level" class="meter" :title="`Level before and after: ${level.change || 'silent'}`">
         <i :style="{ width: share(level.before) }" /><u :style="{ left: share(level.peak_before) }" />
         <i class="after" :style="{ width: share(level.after) }" /><u class="after" :style="{ left: share(level.peak_after) }" />

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** How loud what leaves is, how wide by bands, what the selected effect changes, and what is heard. */
-import { computed } from 'vue'
+import { computed, shallowRef, watch } from 'vue'
 
 import LinkRow from '../../components/moving/LinkRow.vue'
 import type { Unfolded } from '../../engine/bench'
+import type { BandLevelView } from '../../engine/generated/BandLevelView'
 import { useHeld } from '../../composables/useHeld'
 import { useDocument } from '../../stores/document'
 import { useFinish } from '../../stores/finish'
@@ -13,7 +14,11 @@ const props = defineProps<{ picture?: Unfolded }>()
 const document = useDocument()
 const finish = useFinish()
 const level = computed(() => props.picture?.level)
-const bands = computed(() => props.picture?.levels ?? [])
+// while something is dragged the last ones stay
+const bands = shallowRef<BandLevelView[]>([])
+watch(() => props.picture?.levels, (now) => {
+  if (now?.length) bands.value = now
+}, { immediate: true })
 const links = computed(() => document.view?.links.filter(({ to }) => to.id === finish.selected) ?? [])
 const trim = computed(() => document.value('voice.trim_db'))
 const held = useHeld()
