@@ -61,6 +61,9 @@ pub(crate) struct Reverb {
     losses: [f32; LINES],
     damps: [f32; LINES],
     known: [f32; 5],
+    /// How far back each scattering stage is read, and, without the pre-delay, each first reflection.
+    scatter_frames: [[usize; 4]; 2],
+    early_frames: [usize; EARLY.len()],
 }
 
 impl Reverb {
@@ -86,6 +89,9 @@ impl Reverb {
             losses: [0.0; LINES],
             damps: [0.0; LINES],
             known: [-1.0; 5],
+            scatter_frames: SCATTER_MS
+                .map(|list| list.map(|ms| ((ms * 1e-3 * rate_hz) as usize).max(1) - 1)),
+            early_frames: [0; EARLY.len()],
         }
     }
 
@@ -105,6 +111,9 @@ impl Reverb {
         }
         self.known = asked;
         let times = size_times(size.into());
+        for (to, (ms, ..)) in self.early_frames.iter_mut().zip(EARLY) {
+            *to = (ms * 1e-3 * times * set.rate_hz) as usize;
+        }
         for i in 0..LINES {
             let length_s = LENGTHS_MS[i] * 1e-3 * times;
             self.goal[i] = libm::round(length_s * set.rate_hz).max(8.0) as f32;
@@ -128,11 +137,11 @@ impl Reverb {
     }
 
     #[inline(always)]
-    fn scattered(&mut self, channel: usize, x: f32, rate_hz: f64) -> f32 {
+    fn scattered(&mut self, channel: usize, x: f32) -> f32 {
         let mut x = x;
-        for (stage, line) in self.scatter[channel].iter_mut().enumerate() {
-            let frames = (SCATTER_MS[channel][stage] * 1e-3 * rate_hz) as usize;
-            let held = line.back(frames.max(1) - 1);
+        let frames = self.scatter_frames[channel];
+        for (line, frames) in self.scatter[channel].iter_mut().zip(frames) {
+            let held = line.back(frames);
             let into = x - SCATTER * held;
             line.push(crate::tools::calm(into));
             x = held + SCATTER * into;
@@ -207,6 +216,7 @@ impl Process for Reverb {
         let level = (0.9 / libm::sqrt(0.3 + time / f64::from(times))) as f32;
         // lengths glide, slowly enough not to be a new sound
         let glide = 1.0 / (0.2 * rate);
+        let whole: [usize; LINES] = self.goal.map(|goal| (goal as usize).max(1) - 1);
         let mut swings = [0.0; LINES];
         self.turns += 0.31 * BLOCK as f32 / rate;
         self.turns -= libm::floorf(self.turns);
@@ -219,19 +229,18 @@ impl Process for Reverb {
             let came = [block[0][frame], block[1][frame]];
             let mono = 0.5 * (came[0] + came[1]);
             self.before.push(mono * open);
-            let pre_frames = pre.at(frame) * rate;
+            let pre_frames = (pre.at(frame) * rate) as usize;
             // first reflections
             let (mut early_l, mut early_r) = (0.0, 0.0);
             let early_level = early.at(frame);
             if early_level > 0.0 {
-                for (ms, loud, place) in EARLY {
-                    let back = (pre_frames + ms as f32 * 1e-3 * times * rate) as usize;
-                    let y = self.before.back(back) * loud;
+                for ((_, loud, place), frames) in EARLY.iter().zip(self.early_frames) {
+                    let y = self.before.back(pre_frames + frames) * loud;
                     early_l += y * (0.5 - 0.5 * place);
                     early_r += y * (0.5 + 0.5 * place);
                 }
             }
-            let late = self.before.back(pre_frames as usize);
+            let late = self.before.back(pre_frames);
             let into = late + self.risen * shimmer.at(frame) * open;
             let mut sides = [0.0; 2];
             for (channel, side) in sides.iter_mut().enumerate() {
@@ -239,7 +248,7 @@ impl Process for Reverb {
                 // a little of each side itself, so that it answers where it was struck
                 let own = 0.3 * (came[channel] - mono) * open;
                 let cut = high.next(low.next(into + own));
-                *side = self.scattered(channel, cut, set.rate_hz);
+                *side = self.scattered(channel, cut);
             }
             let mut x = [0.0; LINES];
             for (i, to) in x.iter_mut().enumerate() {
@@ -250,7 +259,7 @@ impl Process for Reverb {
                 } else if i % WANDERS == 0 {
                     self.lines[i].finely(self.goal[i] + swings[i] - 1.0)
                 } else {
-                    self.lines[i].back(self.goal[i] as usize - 1)
+                    self.lines[i].back(whole[i])
                 };
                 let pole = self.damps[i];
                 let kept = y * (1.0 - pole) + self.damped[i] * pole;

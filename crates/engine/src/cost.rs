@@ -83,43 +83,40 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
     own + if looped { 1.5 } else { 0.0 }
 }
 
-/// Share of the engine's time an effect takes, 0 to 1, as `benches/cost.rs` found it at 48 kHz.
+/// Share of the engine's time an effect takes in the browser, 0 to 1, as `browser-tests/tests/stories/measures.rs` found it at 48 kHz.
 pub fn effect_share(effect: &Effect) -> f64 {
     if !effect.on {
         return 0.0;
     }
     let value = |id| effect.value(id).unwrap_or(0.0);
     let chosen = effect.choices();
-    // in the browser everything takes about as much longer as this says
-    const BROWSER: f64 = 1.6;
-    0.01 * BROWSER
-        * match effect.kind.name() {
-            EffectName::Level => 0.02,
-            EffectName::Eq => 0.02 + 0.065 * effect.bands().iter().filter(|b| b.on).count() as f64,
-            EffectName::Drive => match chosen[0] {
-                7 => 0.1,
-                _ => [0.5, 1.2, 2.0, 3.6][usize::from(chosen[1].min(3))],
-            },
-            EffectName::Filter => 0.12,
-            EffectName::Resonators => 0.05 + 0.083 * value(Resonators::COUNT),
-            EffectName::Compressor => 0.32,
-            EffectName::ThreeBand => 1.2,
-            EffectName::Transients => 0.32,
-            EffectName::Ducker => 0.06,
-            EffectName::Chorus => 0.12 + 0.22 * value(Chorus::VOICES),
-            EffectName::Flanger => 0.47,
-            EffectName::Phaser => 0.05 + 0.037 * value(Phaser::STAGES),
-            EffectName::Delay => 0.16,
-            EffectName::Reverb => {
-                1.75 + if value(Reverb::SHIMMER) > 0.0 {
-                    0.2
-                } else {
-                    0.0
-                }
+    0.01 * match effect.kind.name() {
+        EffectName::Level => 0.05,
+        EffectName::Eq => 0.1 + 0.13 * effect.bands().iter().filter(|b| b.on).count() as f64,
+        EffectName::Drive => match chosen[0] {
+            7 => 0.4,
+            _ => [1.0, 2.3, 3.9, 7.0][usize::from(chosen[1].min(3))],
+        },
+        EffectName::Filter => 0.55,
+        EffectName::Resonators => 0.2 + 0.17 * value(Resonators::COUNT),
+        EffectName::Compressor => 0.65,
+        EffectName::ThreeBand => 1.7,
+        EffectName::Transients => 0.65,
+        EffectName::Ducker => 0.2,
+        EffectName::Chorus => 0.3 + 0.55 * value(Chorus::VOICES),
+        EffectName::Flanger => 0.85,
+        EffectName::Phaser => 0.2 + 0.045 * value(Phaser::STAGES),
+        EffectName::Delay => 0.5,
+        EffectName::Reverb => {
+            4.7 + if value(Reverb::SHIMMER) > 0.0 {
+                0.5
+            } else {
+                0.0
             }
-            EffectName::Shifter => 0.45,
-            EffectName::Widening => 0.37,
-            EffectName::Stereo => 0.63,
-            EffectName::Limiter => 2.1,
         }
+        EffectName::Shifter => 1.1,
+        EffectName::Widening => 0.6,
+        EffectName::Stereo => 0.7,
+        EffectName::Limiter => 3.0,
+    }
 }
