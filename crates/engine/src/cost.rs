@@ -91,32 +91,33 @@ pub fn effect_share(effect: &Effect) -> f64 {
     let value = |id| effect.value(id).unwrap_or(0.0);
     let chosen = effect.choices();
     0.01 * match effect.kind.name() {
-        EffectName::Level => 0.05,
-        EffectName::Eq => 0.1 + 0.13 * effect.bands().iter().filter(|b| b.on).count() as f64,
+        EffectName::Level => 0.35,
+        EffectName::Eq => 0.3 + 0.08 * effect.bands().iter().filter(|b| b.on).count() as f64,
         EffectName::Drive => match chosen[0] {
             7 => 0.4,
-            _ => [1.0, 2.3, 3.9, 7.0][usize::from(chosen[1].min(3))],
+            _ => [0.95, 1.8, 2.8, 4.9][usize::from(chosen[1].min(3))],
         },
         EffectName::Filter => 0.55,
-        EffectName::Resonators => 0.2 + 0.17 * value(Resonators::COUNT),
-        EffectName::Compressor => 0.65,
+        EffectName::Resonators => 0.3 + 0.105 * value(Resonators::COUNT),
+        EffectName::Compressor => 0.7,
         EffectName::ThreeBand => 1.7,
-        EffectName::Transients => 0.65,
-        EffectName::Ducker => 0.2,
+        EffectName::Transients => 0.7,
+        EffectName::Ducker => 0.4,
         EffectName::Chorus => 0.3 + 0.55 * value(Chorus::VOICES),
-        EffectName::Flanger => 0.85,
-        EffectName::Phaser => 0.2 + 0.045 * value(Phaser::STAGES),
-        EffectName::Delay => 0.5,
+        EffectName::Flanger => 1.05,
+        EffectName::Phaser => 0.4 + 0.055 * value(Phaser::STAGES),
+        EffectName::Delay => 0.65,
         EffectName::Reverb => {
-            4.7 + if value(Reverb::SHIMMER) > 0.0 {
+            2.2 + if value(Reverb::SHIMMER) > 0.0 {
                 0.5
             } else {
                 0.0
             }
         }
         EffectName::Shifter => 1.1,
-        EffectName::Widening => 0.6,
-        EffectName::Stereo => 0.7,
-        EffectName::Limiter => 3.0,
+        EffectName::Widening => 0.85,
+        EffectName::Stereo => 0.95,
+        // as long as something comes near its ceiling; else a quarter of it
+        EffectName::Limiter => 2.0,
     }
 }
