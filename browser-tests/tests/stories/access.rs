@@ -156,6 +156,39 @@ async fn no_view_or_state_has_a_fault() {
     stage.click("Differences").await;
     stage.find(".table td").await;
     check(&stage, "differences", &mut all).await;
+    stage
+        .open(&format!("/patch/{}/finish", of("Frost Fern")))
+        .await;
+    stage.find("[data-testid=effect-2001]").await;
+    check(&stage, "finish, nothing selected", &mut all).await;
+    stage
+        .find("[role=listitem][aria-label='EQ']")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.find("[data-testid=band-0]").await;
+    check(&stage, "finish, an EQ", &mut all).await;
+    stage.click("Settings").await;
+    stage.find("[aria-label='Ready settings']").await;
+    check(&stage, "finish, ready settings", &mut all).await;
+    stage
+        .find("[data-testid=chain-common] .add")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.find("input[aria-label='Find an effect']").await;
+    check(&stage, "finish, effects to add", &mut all).await;
+    stage.press(thirtyfour::Key::Escape + "").await;
+    stage
+        .find("[data-testid=chain-first] .open")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.find(".ways .btn").await;
+    check(&stage, "finish, ways in", &mut all).await;
     all.sort();
     all.dedup();
     assert!(all.is_empty(), "{} faults:\n{}", all.len(), all.join("\n"));

@@ -99,8 +99,8 @@ async fn a_route_changes_what_it_does_and_where_it_leaves() {
     );
     // between the same two there is room for another kind, drawn beside it
     stage.select(1, false).await;
-    stage.click("Route to Output: Main. Change").await;
-    stage.click("Clean: past what comes after everything").await;
+    stage.click("Route to Output: Chain one. Change").await;
+    stage.click("Clean: past all effects").await;
     let patch = stage.saved(id).await;
     let out = patch.sends(UnitId(1)).next().unwrap();
     assert!(matches!(

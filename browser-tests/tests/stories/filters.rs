@@ -34,14 +34,14 @@ async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     stage.add_operator(1).await;
     stage.set_value("Ratio", "0.25").await;
     stage.click("Route to Filter 3: Audio. Change").await;
-    stage
-        .click("Clean: past it, and past what comes after everything")
-        .await;
+    stage.click("Clean: past it, and past all effects").await;
     assert_eq!(ways(&stage, 4).await, "straight out, past Filter 3, clean");
     // and a click that misses the filter
     stage.menu("+ More", "Sample").await;
     stage.click("Route to Filter 3: Audio. Change").await;
-    stage.click("Straight out: past it, by the main way").await;
+    stage
+        .click("Straight out: past it, by the usual way out")
+        .await;
     assert_eq!(ways(&stage, 5).await, "straight out, past Filter 3");
 
     let patch = stage.saved(id).await;

@@ -348,7 +348,7 @@ async fn a_filter_is_inserted_on_a_rail_and_the_index_stays() {
     look(&stage, "inserted.png").await;
     // and by keyboard alone, from the send
     stage.press("1").await;
-    stage.click("Route to Output: Main. Change").await;
+    stage.click("Route to Output: Chain one. Change").await;
     stage.click("Insert level here").await;
     stage
         .wait_until(

@@ -40,7 +40,7 @@ impl Compressor {
     }
 }
 
-fn ahead_frames(set: &Setting<'_>) -> usize {
+pub(crate) fn ahead_frames(set: &Setting<'_>) -> usize {
     let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.0, AHEAD_S);
     libm::round(ahead_s * set.rate_hz) as usize
 }

@@ -214,6 +214,14 @@ impl Drive {
     }
 }
 
+/// How late what is bent leaves.
+pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
+    match Bend::at(set.choices[0].into()) {
+        Bend::Bits => 0,
+        bend => Finer::latency_frames(times_of(bend, set.choices[1]), INSIDE),
+    }
+}
+
 /// A filter that does nothing costs nothing.
 fn through(filter: &mut Filter, block: &mut Stereo) {
     if !filter.is_plain() {
@@ -334,10 +342,7 @@ impl Process for Drive {
     }
 
     fn latency_frames(&self, set: &Setting<'_>) -> usize {
-        match Bend::at(set.choices[0].into()) {
-            Bend::Bits => 0,
-            bend => Finer::latency_frames(times_of(bend, set.choices[1]), INSIDE),
-        }
+        late_frames(set)
     }
 
     fn clear(&mut self) {

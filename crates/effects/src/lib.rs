@@ -32,7 +32,7 @@ use zolvik_patch::param::ParamId;
 
 pub use drive::curve_points;
 pub use eq::{Curve, band_curve};
-pub use tail::{LONGEST_TAIL_S, tail_s};
+pub use tail::{LONGEST_TAIL_S, latency_s, tail_s};
 pub use tools::drawn::Point;
 
 /// Frames computed at once.

@@ -156,6 +156,11 @@ fn dot(a: &[f32; TAPS], b: &[f32; TAPS]) -> f32 {
     ((a + b) + (c + d)) + ((e + f) + (g + h))
 }
 
+/// How late what is held leaves.
+pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
+    ahead_frames(set) + TAPS / 2 - 1
+}
+
 fn ahead_frames(set: &Setting<'_>) -> usize {
     let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.001, AHEAD_S);
     (libm::round(ahead_s * set.rate_hz) as usize).clamp(4, MOST)
@@ -203,7 +208,7 @@ impl Process for Limiter {
     }
 
     fn latency_frames(&self, set: &Setting<'_>) -> usize {
-        ahead_frames(set) + TAPS / 2 - 1
+        late_frames(set)
     }
 
     fn clear(&mut self) {

@@ -5,12 +5,23 @@ use zolvik_patch::finish::{
     Delay, DelayWay, EffectName, FilterEffect, Flanger, Freeze, Phaser, Resonators, Reverb, Shifter,
 };
 
-use crate::{Setting, delay};
+use crate::{Setting, compressor, delay, drive, limiter};
 
 /// Longest time in seconds: what would go on for ever ends then.
 pub const LONGEST_TAIL_S: f64 = 30.0;
 /// Until it is so far down it counts, in decibels.
 const FAINT_DB: f64 = 80.0;
+
+/// How late what an effect makes leaves, in seconds.
+pub fn latency_s(kind: EffectName, set: &Setting<'_>) -> f64 {
+    let frames = match kind {
+        EffectName::Drive => drive::late_frames(set),
+        EffectName::Compressor => compressor::ahead_frames(set),
+        EffectName::Limiter => limiter::late_frames(set),
+        _ => 0,
+    };
+    frames as f64 / set.rate_hz
+}
 
 /// Seconds it is heard after the end of what goes in.
 pub fn tail_s(kind: EffectName, set: &Setting<'_>) -> f64 {

@@ -147,6 +147,19 @@ impl Listening {
         sources.retain(|id| !units.contains(&(*id).into()));
     }
 
+    /// Whether an effect works for now, if it is on: it is not passed by, and not behind the one that is heard up to, in its
+    /// chain or in the common one.
+    pub fn lets_work(&self, patch: &Patch, id: EffectId) -> bool {
+        let place = |id| patch.finish.place(id);
+        let behind = self.up_to.and_then(place).zip(place(id)).is_some_and(
+            |((last, at), (chain, place))| match chain == last {
+                true => place > at,
+                false => chain == ChainId::Common,
+            },
+        );
+        !behind && !self.bypassed.contains(&id.into())
+    }
+
     /// Whether a route is let through for now, whatever the document says of it.
     pub fn lets_through(&self, patch: &Patch, route: &Route) -> bool {
         let target = route.send.target();

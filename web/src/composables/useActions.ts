@@ -3,6 +3,7 @@ import { useRouter } from 'vue-router'
 
 import { isOfPatch } from './isOfPatch'
 import { useDocument } from '../stores/document'
+import { useFinish } from '../stores/finish'
 import { usePlaying } from '../stores/playing'
 import { useSettings } from '../stores/settings'
 
@@ -10,6 +11,7 @@ export interface Action { title: string; keys?: string; run: () => unknown }
 
 export function useActions(open: { help: () => void }): () => Action[] {
   const document = useDocument()
+  const finish = useFinish()
   const playing = usePlaying()
   const settings = useSettings()
   const router = useRouter()
@@ -32,6 +34,24 @@ export function useActions(open: { help: () => void }): () => Action[] {
       { title: 'Mute what is selected', run: () => document.toggleAll('muted', document.units, true) },
       { title: 'Hear only what is selected', run: () => document.toggleAll('soloed', document.units, true) },
     ]
+    const toFinish = () => router.push({ name: 'finish', params: router.currentRoute.value.params })
+    // behind the selected effect, else behind all
+    const chain = finish.chain ?? finish.chains.find(({ id }) => id === 'common')
+    const here = chain?.effects.findIndex(({ id }) => id === finish.selected) ?? -1
+    const effects: Action[] = chain === undefined ? [] : document.effectKinds.map(({ kind, label }) => ({
+      title: `Add an effect: ${label}, in ${chain.name}`,
+      run: () => {
+        document.edit({ do: 'add_effect', chain: chain.id, kind, at: here < 0 ? null : here + 1 })
+        return toFinish()
+      },
+    }))
+    const there: Action[] = finish.chains.flatMap(({ name, effects: own }) => own.map(({ id, title }) => ({
+      title: `Effect ${title}, in ${name}`,
+      run: () => {
+        finish.selected = id
+        return toFinish()
+      },
+    })))
     return [
       ...selected,
       { title: 'Undo', keys: 'Ctrl+Z', run: () => document.undo() },
@@ -40,6 +60,8 @@ export function useActions(open: { help: () => void }): () => Action[] {
       { title: 'Select the whole patch', keys: 'Escape', run: () => document.select(null) },
       { title: 'Hear all again', run: () => document.hearAll() },
       ...always,
+      ...there,
+      ...effects,
     ]
   }
 }

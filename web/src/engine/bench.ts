@@ -87,10 +87,10 @@ export class Superseded extends Error {
   }
 }
 
-/** What waits, most urgent first: what sounds, then what is seen, then what is only measured. */
 /** Nothing muted. */
 export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [], muted_chains: [], soloed_chains: [], up_to: null, band_alone: null }
-const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'unfold', 'ghost', 'waveform', 'loudness', 'file'] as const
+/** What waits, most urgent first: what sounds and how loud it is made, then what is seen. */
+const URGENCY = ['start', 'clip', 'bank', 'table', 'loudness', 'spectrum', 'unfold', 'ghost', 'waveform', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
 const LONG_MS = 250

@@ -1,7 +1,7 @@
 //! Chains of effects.
 
 use serde::Serialize;
-use zolvik_effects::{band_curve, curve_points};
+use zolvik_effects::{SILENT, Setting, Value, band_curve, curve_points, latency_s};
 use zolvik_engine::cost::effect_share;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ};
 use zolvik_patch::Patch;
@@ -9,7 +9,10 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::choice::Options;
 use zolvik_patch::document::{Bus, ChainId, EffectId, Route, RouteId, Send, UnitId};
-use zolvik_patch::finish::{Chain, Effect, EffectName, EqBand, MAX_CHAIN_EFFECTS};
+use zolvik_patch::finish::effect::effect_params;
+use zolvik_patch::finish::{
+    Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS, SideChain,
+};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::gain_db;
 use zolvik_patch::movement::ShapePoint;
@@ -18,6 +21,7 @@ use zolvik_patch::param::{Owner, When};
 use zolvik_patch::part::Part;
 
 use zolvik_patch::section::SectionId;
+use zolvik_patch::text;
 
 use super::movement::ShapeView;
 use super::value::{ChoiceView, SectionView, ValueView, choice_view, sheet, value_view, values};
@@ -89,6 +93,8 @@ pub struct EffectView {
     pub on: bool,
     /// Passed by for now.
     pub bypassed: bool,
+    /// Whether it works now: it is on, not passed by, and not behind the one heard up to.
+    pub works: bool,
     /// Whether what comes after it is passed by for now.
     pub last_heard: bool,
     /// The sections its values and choices stand in.
@@ -109,6 +115,8 @@ pub struct EffectView {
     pub share: f64,
     /// What it is for.
     pub help: &'static str,
+    /// What else is to be known: how late it is, or why it does nothing; empty if nothing.
+    pub note: String,
 }
 
 /// A band of an EQ.
@@ -228,6 +236,7 @@ fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectV
         words: words(effect, &chosen),
         on: effect.on,
         bypassed: listening.bypassed.contains(&effect.id.into()),
+        works: effect.on && listening.lets_work(patch, effect.id),
         last_heard: listening.up_to == Some(effect.id),
         sheet: sheet(sections.into_iter().filter(there)),
         bands: (0..effect.bands().len())
@@ -238,9 +247,53 @@ fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectV
         drawn: drawn(patch, effect),
         share: effect_share(effect),
         help: kind.help(),
+        note: note(patch, effect),
         main: shown,
         values: list,
         choices: chosen,
+    }
+}
+
+/// How late it is, or why it does nothing.
+fn note(patch: &Patch, effect: &Effect) -> String {
+    let listens = match &effect.kind {
+        EffectKind::Compressor(c) => c.side == SideChain::Beat,
+        EffectKind::Ducker(d) => d.by == DuckBy::Kick,
+        _ => false,
+    };
+    if listens && !patch.playing.beat.has_kick() {
+        return "No beat with a kick is chosen beside the phrase: there is nothing to step back for.".into();
+    }
+    if listens {
+        return "Works while the phrase is played with its beat.".into();
+    }
+    let kind = effect.kind.name();
+    let values: Vec<Value> = effect_params(kind)
+        .map(|row| Value::still(effect.value(row.id).unwrap_or(row.default)))
+        .collect();
+    let late_s = latency_s(kind, &setting(&values, effect));
+    match late_s > 0.0 {
+        true => format!(
+            "{} late; all other ways wait for it.",
+            text::write_as(param(Compressor::AHEAD_S), late_s)
+        ),
+        false => String::new(),
+    }
+}
+
+/// What it is set to for measures that do not depend on the moment.
+fn setting<'a>(values: &'a [Value], effect: &Effect) -> Setting<'a> {
+    Setting {
+        values,
+        choices: effect.choices(),
+        bands: Default::default(),
+        band_count: 0,
+        points: &[],
+        rate_hz: RATE_HZ,
+        tempo_bpm: 120.0,
+        beats: 0.0,
+        key_hz: 261.63,
+        kick: &SILENT[0],
     }
 }
 

@@ -126,16 +126,11 @@ fn in_units(id: ParamId, value: f64) -> ParamProgram {
 /// Adds chains and effects; to be called when all other parameters are there.
 pub(super) fn add(program: &mut Program, patch: &Patch, listening: &Listening) {
     program.rack.first_param = program.param_count;
-    let up_to = listening.up_to.and_then(|id| patch.finish.place(id));
     for (at, (id, chain)) in patch.finish.chains().enumerate() {
         let first = program.rack.effect_count;
         let heard = chain.on && listening.hears_chain(id);
-        for (place, effect) in chain.effects.iter().enumerate() {
-            // what comes after the one that is heard up to: in its chain, and in the common one
-            let cut = up_to.is_some_and(|(chain, at)| {
-                chain == id && place > at || id == ChainId::Common && chain != id
-            });
-            let on = effect.on && !cut && !listening.bypassed.contains(&effect.id.into());
+        for effect in &chain.effects {
+            let on = effect.on && listening.lets_work(patch, effect.id);
             add_effect(program, effect, on);
             if let Some((_, alone)) = listening.band_alone.filter(|(id, _)| *id == effect.id) {
                 hear_alone(program, usize::from(alone));

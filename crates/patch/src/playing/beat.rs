@@ -108,6 +108,11 @@ impl Beat {
         }
     }
 
+    /// Whether it has a kick.
+    pub fn has_kick(self) -> bool {
+        self.rows().iter().any(|(drum, _)| *drum == Drum::Kick)
+    }
+
     /// Its strokes over two bars, in time.
     pub fn strokes(self) -> Vec<Stroke> {
         let rows = self.rows().iter();

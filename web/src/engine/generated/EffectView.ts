@@ -28,6 +28,10 @@ on: boolean,
  */
 bypassed: boolean, 
 /**
+ * Whether it works now: it is on, not passed by, and not behind the one heard up to.
+ */
+works: boolean, 
+/**
  * Whether what comes after it is passed by for now.
  */
 last_heard: boolean, 
@@ -62,4 +66,8 @@ share: number,
 /**
  * What it is for.
  */
-help: string, };
+help: string, 
+/**
+ * What else is to be known: how late it is, or why it does nothing; empty if nothing.
+ */
+note: string, };

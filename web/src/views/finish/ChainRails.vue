@@ -66,7 +66,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
 <template>
   <div class="chains">
     <div class="head"><b>Chains</b><span class="spacer" /><span class="muted levels">before, after</span><span class="muted cost">cost</span></div>
-    <div ref="list" class="list" role="list" aria-label="Chains of effects" tabindex="-1">
+    <div ref="list" class="list" role="group" aria-label="Chains of effects" tabindex="-1">
       <template v-for="chain in finish.chains" :key="chain.id">
         <section class="chain" :class="[chain.id, { off: !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
           <i v-if="chain.id === 'second'" class="rail past" aria-hidden="true" />
@@ -80,10 +80,12 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             <button v-if="canPaste" type="button" class="link-btn" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
             <AddEffect :chain="chain" />
           </div>
-          <template v-for="(effect, at) in chain.effects" :key="effect.id">
-            <div class="gap" :data-chain="chain.id" :data-place="at" />
-            <EffectRow :effect="effect" :level="finish.levels.get(effect.id)" :dragged="dragged?.what === effect.id" @take="take($event, effect.id)" />
-          </template>
+          <div v-if="chain.effects.length" role="list" :aria-label="`Effects of ${chain.name}`">
+            <template v-for="(effect, at) in chain.effects" :key="effect.id">
+              <div class="gap" :data-chain="chain.id" :data-place="at" />
+              <EffectRow :effect="effect" :level="finish.levels.get(effect.id)" :dragged="dragged?.what === effect.id" @take="take($event, effect.id)" />
+            </template>
+          </div>
           <div class="gap end" :data-chain="chain.id" :data-place="chain.effects.length" data-end />
           <p v-if="!chain.effects.length && chain.from.length" class="none muted"><i class="rail" aria-hidden="true" />Goes on as it is</p>
           <div class="outs">

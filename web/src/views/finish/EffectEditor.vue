@@ -14,21 +14,19 @@ import type { Spectrum } from '../../engine/bench'
 import { useDocument } from '../../stores/document'
 import { useFinish } from '../../stores/finish'
 
-const props = defineProps<{ spectrum?: Spectrum }>()
+defineProps<{ spectrum?: Spectrum }>()
 const document = useDocument()
 const finish = useFinish()
 const effect = computed(() => finish.effect)
-const { copied, copy } = useClip()
+const { copy } = useClip()
 function copyIt() {
   if (!effect.value) return
   const answer = document.ask({ ask: 'copy_effects', effects: [effect.value.id] })
   if (answer.is === 'text') copy(answer.text)
 }
-void copied
 /** Without it, for as long as it is held, at the loudness there is with it. */
 const held = useHeld()
 const ready = ref(false)
-void props
 </script>
 
 <template>
@@ -46,6 +44,7 @@ void props
         <button type="button" class="icon-btn" title="Remove (Delete)" aria-label="Remove" @click="document.edit({ do: 'remove_effect', effect: effect.id })"><i class="pi pi-trash" /></button>
       </header>
       <ReadySettings v-if="ready" :key="effect.id" :effect="effect" @done="ready = false" />
+      <p v-if="effect.note" class="muted note">{{ effect.note }}</p>
       <EffectGraph :effect="effect" :spectrum="spectrum" />
       <BandCells v-if="effect.bands.length" :effect="effect" />
       <div class="sheet" :class="{ flat: effect.bands.length > 0 }">
@@ -69,6 +68,7 @@ void props
 header { display: flex; align-items: center; gap: 8px; height: 34px; padding: 0 10px; flex: none; white-space: nowrap; min-width: 0; }
 .title { font-size: var(--fs-15); min-width: 3em; display: flex; }
 .where { font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; }
+.note { margin: 0 10px 3px; font-size: var(--fs-11); flex: none; }
 .key { display: inline-flex; align-items: center; gap: 4px; font-size: var(--fs-11); color: var(--ink-2); }
 .key i { width: 18px; height: 8px; margin-left: 6px; }
 .before { background: var(--hair-2); opacity: 0.8; }

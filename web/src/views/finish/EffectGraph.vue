@@ -77,7 +77,7 @@ function add(event: MouseEvent) {
 
 <template>
   <div ref="box" class="graph" @dblclick="add" @wheel="effect.bands.length && ($event.preventDefault(), turn($event))">
-    <svg :width="width" :height="height" role="img" :aria-label="`Spectrum before and after ${effect.title} at the cursor`">
+    <svg :width="width" :height="height" role="group" :aria-label="`Spectrum before and after ${effect.title} at the cursor`">
       <template v-for="hz in MARKS_HZ" :key="hz">
         <path :d="`M${x(hz)} ${PAD.top}V${foot}`" class="grid" />
         <text :x="x(hz)" :y="foot + 13" text-anchor="middle" class="scale">{{ hz >= 1000 ? `${hz / 1000} k` : hz }}</text>

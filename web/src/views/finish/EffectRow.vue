@@ -32,7 +32,7 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="row" class="row" :class="{ selected: isSelected, off: !effect.on || effect.bypassed, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
+    ref="row" class="row" :class="{ selected: isSelected, off: !effect.works, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
     :data-testid="`effect-${effect.id}`" :title="effect.help" @pointerdown="finish.selected = effect.id" @focusin="finish.selected = effect.id" @keydown="key"
   >
     <i class="rail" aria-hidden="true" /><i class="knot" aria-hidden="true" />
@@ -77,8 +77,8 @@ function key(event: KeyboardEvent) {
 .words { font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 1 auto; min-width: 0; }
 .room { flex: 1 0 0; }
 .ms { width: 18px; height: 20px; border: 1px solid transparent; border-radius: var(--r); background: none; color: var(--ink-3); cursor: pointer; padding: 0; flex: none; }
-.row:hover .ms, .row:focus-within .ms, .ms[aria-pressed='true'] { border-color: var(--hair-2); background: var(--sheet); }
-.ms[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
+.row:hover .ms, .row:focus-within .ms { border-color: var(--hair-2); background: var(--sheet); }
+.row .ms[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .meter { position: relative; width: 40px; height: 11px; flex: none; background: linear-gradient(var(--bar-track) 0 0) 0 0 / 100% 4px no-repeat, linear-gradient(var(--bar-track) 0 0) 0 100% / 100% 4px no-repeat; }
 .meter i { position: absolute; left: 0; top: 0; height: 4px; background: var(--bar); }
 .meter u { position: absolute; top: 0; width: 1.5px; height: 4px; background: var(--ink); }

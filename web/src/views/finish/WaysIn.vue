@@ -18,8 +18,8 @@ const send = (route: number) => props.bus && document.edit({ do: 'set_bus', rout
   <span class="from muted">
     <button v-if="bus" type="button" class="open" aria-haspopup="true" :title="from.length ? `From ${from.join(', ')}. Click: which strips go this way` : 'Click: which strips go this way'" @click="menu?.toggle($event)">{{ from.length ? `from ${from.join(', ')}${past ? ', past every effect' : ''}` : none }}</button>
     <template v-else>from {{ from.join(', ') }}</template>
-    <Popover ref="menu">
-      <div class="ways" role="group" aria-label="Strips that go this way">
+    <Popover ref="menu" :pt="{ root: { 'aria-label': 'Strips that go this way' } }">
+      <div class="ways">
         <p v-if="!outs().length" class="muted">No strip is heard yet.</p>
         <button v-for="out in outs()" :key="out.route" type="button" class="btn" :class="{ on: out.bus === bus }" :aria-pressed="out.bus === bus" @click="send(out.route)"><span class="badge" :style="{ '--c': inkOf(out.unit) }">{{ out.unit }}</span>{{ out.name }}</button>
       </div>
