@@ -250,17 +250,22 @@ impl Stage {
             "//*[self::button or self::a or self::input or @role='spinbutton' or @role='menuitem' or @role='switch']\
              [@aria-label='{label}' or normalize-space(.)='{label}']"
         );
-        let query = self
-            .driver
-            .query(By::XPath(&xpath))
-            .wait(PATIENCE, Duration::from_millis(50));
-        match query.and_displayed().first().await {
-            Ok(element) => element,
-            Err(error) => {
-                self.picture_of_failure().await;
-                panic!("no control “{label}” on the page: {error}");
+        // what is drawn anew between finding and looking is looked for again
+        for tries_left in (0..5).rev() {
+            let query = self
+                .driver
+                .query(By::XPath(&xpath))
+                .wait(PATIENCE, Duration::from_millis(50));
+            match query.and_displayed().first().await {
+                Ok(element) => return element,
+                Err(error) if tries_left > 0 && error.to_string().contains("stale") => {}
+                Err(error) => {
+                    self.picture_of_failure().await;
+                    panic!("no control “{label}” on the page: {error}");
+                }
             }
         }
+        unreachable!("the last try returns or panics")
     }
 
     /// Clicks a control by its label.

@@ -423,6 +423,22 @@ async fn without_all_effects_is_heard_as_loud_while_a_key_is_held() {
     );
     assert!((evened - power(&driven)).abs() < 1.5);
     assert_eq!(last().await, 1.0);
+    // a chain is gone without while its sign is selected: this one holds nothing, the next one all
+    for (key, driven) in [('1', true), ('3', false)] {
+        stage.press(key.to_string()).await;
+        let crest = stage
+            .holding(60, async {
+                let keys = stage.driver.action_chain().key_down('o');
+                keys.perform().await.unwrap();
+                tokio::time::sleep(std::time::Duration::from_millis(700)).await;
+                let crest = crest(&stage.played().await.0);
+                let keys = stage.driver.action_chain().key_up('o');
+                keys.perform().await.unwrap();
+                crest
+            })
+            .await;
+        assert_eq!(crest < 2.0, driven, "{key}: {crest}");
+    }
     assert!(hand.patch().await.finish.common.effects[0].on);
 }
 

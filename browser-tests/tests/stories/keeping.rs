@@ -217,7 +217,7 @@ async fn the_library_searches_bins_restores_exports_and_imports() {
         .await
         .unwrap();
     stage.wait_until("the path is named", "return [...document.querySelectorAll('.p-toast-detail')].some(d => d.textContent.includes('units[0].kind.operator.ratio'))").await;
-    assert_eq!(stage.patches().await.len(), 25);
+    assert_eq!(stage.patches().await.len(), 28);
 }
 
 #[tokio::test]

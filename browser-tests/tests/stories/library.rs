@@ -100,7 +100,7 @@ async fn a_file_dropped_anywhere_is_imported() {
         document.body.dispatchEvent(new DragEvent('dragover', { dataTransfer: data, bubbles: true, cancelable: true }));\
         document.body.dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))";
     stage.js(drop, vec![Value::from(text)]).await;
-    shows(&stage, 25).await;
+    shows(&stage, 28).await;
     // what was said can be read again
     let bell = stage.find(".bell").await;
     assert_eq!(

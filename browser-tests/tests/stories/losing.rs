@@ -478,7 +478,7 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
     stage
         .wait_until(
             "it is gone",
-            "return document.querySelectorAll('.row.patch').length === 23",
+            "return document.querySelectorAll('.row.patch').length === 26",
         )
         .await;
     stage.click("Bin").await;
@@ -491,5 +491,5 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
             "return document.querySelector('.empty') !== null",
         )
         .await;
-    assert_eq!(stage.patches().await.len(), 23);
+    assert_eq!(stage.patches().await.len(), 26);
 }

@@ -434,7 +434,7 @@ async fn a_library_is_looked_over_and_a_backup_brought_back() {
         .ask(Method::POST, &format!("/api/patches/{first}/bin"), None)
         .await;
     server.ask(Method::DELETE, "/api/bin", None).await;
-    assert_eq!(server.list(false).await.len(), 23);
+    assert_eq!(server.list(false).await.len(), 26);
     let out = zolvik(&["library", "restore", &backup, "--data", &folder]);
     assert_eq!(out.status.code(), Some(2), "not while it is served");
     drop(server);
@@ -491,7 +491,7 @@ async fn a_damaged_patch_is_listed_exported_as_it_is_and_binned() {
     assert_eq!(bytes, b"{broken");
     let (status, _) = server.ask(Method::POST, "/api/patches/3/bin", None).await;
     assert_eq!(status, StatusCode::OK);
-    assert_eq!(server.list(false).await.len(), 23);
+    assert_eq!(server.list(false).await.len(), 26);
     drop(server);
     // and a start with the demo collection works beside it
     let server = Server::start(data.path(), &["--demo"]);

@@ -1,4 +1,4 @@
-/** One held key lets hear without what is selected: strips, in Move a source, in Finish an effect or all of them. */
+/** One held key lets hear without what is selected: strips, in Move a source, in Finish an effect, a chain's or all of them. */
 import { computed } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -11,7 +11,7 @@ export function useHearWithout() {
   const document = useDocument()
   const finish = useFinish()
   const route = useRoute()
-  const chosen = computed(() => (route.name === 'finish' ? (finish.selected === null ? finish.effects.map(({ id }) => id) : [finish.selected]) : route.name === 'move' ? (document.source === null ? [] : [document.source]) : document.units))
+  const chosen = computed(() => (route.name === 'finish' ? (finish.selected === null ? finish.many : [finish.selected]) : route.name === 'move' ? (document.source === null ? [] : [document.source]) : document.units))
   const held = useHeld()
   /** Throws chance anew: that of the selected source, or else all of it. */
   function throwAnew() {

@@ -45,7 +45,8 @@ export const KEYMAP: readonly KeyGroup[] = [
   ] },
   { title: 'Effects', list: [
     { keys: '↑ ↓', does: 'in Finish: the effect before and after; with Alt puts it there, over the end of a chain too' },
-    { keys: 'O', does: 'in Finish, while held: hear without the selected effect; with none selected without all' },
+    { keys: '1 to 3', does: 'in Finish: select a chain, to paste into it or hear without it' },
+    { keys: 'O', does: 'in Finish, while held: hear without the selected effect or chain; with nothing selected without all' },
     { keys: 'Drag the dots', does: 'of an effect: puts it elsewhere, into another chain too' },
     { keys: 'Double click', does: 'in the drawing of an EQ: a band; on a band: off or on; the wheel makes it narrow' },
     { keys: 'Ctrl+D, Ctrl+C, Ctrl+V, Delete', does: 'duplicate, copy, paste, remove the selected effect' },

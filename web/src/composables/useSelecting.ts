@@ -12,13 +12,16 @@ export function useSelecting(add: () => void, ofSources: Ref<boolean>, ofEffects
   const finish = useFinish()
   const { copied, copy } = useClip()
   /** The same keys, where effects are selected. */
-  function effect(event: KeyboardEvent): boolean {
+  function effect(event: KeyboardEvent, digit: number | undefined): boolean {
     const id = finish.selected
     const step = ({ ArrowDown: 1, ArrowUp: -1 } as const)[event.key as 'ArrowDown' | 'ArrowUp'] as -1 | 1 | undefined
     const letter = event.key.toLowerCase()
-    if (event.key === 'Escape') finish.selected = null
+    if (event.key === 'Escape') finish.pick(null)
     else if (isCommand(event) && letter === 'v' && copied.value.startsWith('zolvik effects')) document.alter({ ask: 'paste_effects', chain: finish.chain?.id ?? 'common', at: null, text: copied.value })
-    else if (id === null && step === undefined) return false
+    else if (digit !== undefined && !isCommand(event) && !event.altKey) {
+      if (!finish.chains[digit - 1]) return false
+      finish.pick(finish.chains[digit - 1].id)
+    } else if (id === null && step === undefined) return false
     else if (isCommand(event) && letter === 'd' && id !== null) document.edit({ do: 'duplicate_effect', effect: id })
     else if (isCommand(event) && letter === 'c' && id !== null) {
       const answer = document.ask({ ask: 'copy_effects', effects: [id] })
@@ -53,7 +56,7 @@ export function useSelecting(add: () => void, ofSources: Ref<boolean>, ofEffects
     down(event) {
       const strips = document.view?.strips ?? []
       const digit = /^Digit([1-9])$/.exec(event.code)
-      if (ofEffects.value) return effect(event)
+      if (ofEffects.value) return effect(event, digit ? Number(digit[1]) : undefined)
       if (ofSources.value) return source(event, digit ? Number(digit[1]) : undefined)
       if (event.key === 'Escape') document.select(null)
       else if (isCommand(event) && event.key.toLowerCase() === 'a') document.selectAll()

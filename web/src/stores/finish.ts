@@ -15,19 +15,30 @@ export type Shown = 'voice' | 'finished'
 export const useFinish = defineStore('finish', () => {
   const document = useDocument()
   const selected = ref<number | null>(null)
+  /** A chain that is selected as a whole, while no effect is. */
+  const picked = ref<ChainId | null>(null)
   /** The band of the selected EQ. */
   const band = ref(0)
   const picture = shallowRef<Unfolded>()
   const chains = computed(() => document.view?.finish.chains ?? [])
   const effects = computed(() => chains.value.flatMap((chain) => chain.effects))
   const effect = computed(() => effects.value.find(({ id }) => id === selected.value))
-  const chain = computed(() => chains.value.find(({ effects: own }) => own.some(({ id }) => id === selected.value)))
+  const chain = computed(() => chains.value.find(({ id, effects: own }) => (selected.value === null ? id === picked.value : own.some((one) => one.id === selected.value))))
+  /** What is heard without while that is held with no effect selected: the selected chain's effects, or all. */
+  const many = computed(() => (chain.value && selected.value === null ? chain.value.effects : effects.value).map(({ id }) => id))
+  function pick(id: ChainId | null) {
+    selected.value = null
+    picked.value = id
+  }
   const levels = computed(() => new Map<number, EffectLevelView>(picture.value?.effects.map((level) => [level.id, level])))
   // each view remembers what it shows
   const inBuild = useStorage<Shown>('zolvik-shown', 'voice')
   const inFinish = useStorage<Shown>('zolvik-shown-finish', 'finished')
 
-  watch(selected, () => (band.value = 0))
+  watch(selected, (now) => {
+    band.value = 0
+    if (now !== null) picked.value = null
+  })
   watch(effects, (now) => {
     if (selected.value !== null && !now.some(({ id }) => id === selected.value)) selected.value = null
   })
@@ -68,5 +79,5 @@ export const useFinish = defineStore('finish', () => {
     const next = effects.value[at < 0 ? 0 : Math.max(0, Math.min(effects.value.length - 1, at + by))]
     if (next) selected.value = next.id
   }
-  return { selected, band, picture, chains, effects, effect, chain, levels, inBuild, inFinish, kept, keptFor, lookKept, keep, forget, step, move, selectNext }
+  return { selected, picked, pick, many, band, picture, chains, effects, effect, chain, levels, inBuild, inFinish, kept, keptFor, lookKept, keep, forget, step, move, selectNext }
 })

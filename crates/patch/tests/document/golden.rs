@@ -22,7 +22,7 @@ fn every_format_ever_written_is_read_as_it_was(#[files("tests/golden/*.json")] f
 /// Everything the old file says stands in the new one; envelopes of the first formats in their new form.
 fn compare(old: &Value, now: &Value, path: &str) {
     match (old, now) {
-        (Value::Object(old), _) if old.contains_key("attack_s") => {
+        (Value::Object(old), _) if old.contains_key("decay_curve") => {
             let point = |i: usize, leaf: &str| now["points"][i][leaf].clone();
             let pairs = [
                 ("attack_s", point(0, "time_s")),

@@ -67,12 +67,12 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
   <div class="chains">
     <div class="head"><b>Chains</b><span class="spacer" /><span class="muted levels">before, after</span><span class="muted cost">cost</span></div>
     <div ref="list" class="list" role="group" aria-label="Chains of effects" tabindex="-1">
-      <template v-for="chain in finish.chains" :key="chain.id">
+      <template v-for="(chain, at) in finish.chains" :key="chain.id">
         <section class="chain" :class="[chain.id, { off: !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
           <i v-if="chain.id === 'second'" class="rail past" aria-hidden="true" />
-          <div class="line">
+          <div class="line" :class="{ picked: finish.picked === chain.id }" @click.self="finish.pick(chain.id)">
             <i class="rail knee" aria-hidden="true" />
-            <span class="sign" aria-hidden="true">{{ sign[chain.id] }}</span>
+            <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`Select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
             <span class="name"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
             <WaysIn :from="chain.from" :bus="BUSES[chain.id]" none="nothing leads here" />
             <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="mute(chain.id)">M</button>
@@ -81,8 +81,8 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             <AddEffect :chain="chain" />
           </div>
           <div v-if="chain.effects.length" role="list" :aria-label="`Effects of ${chain.name}`">
-            <template v-for="(effect, at) in chain.effects" :key="effect.id">
-              <div class="gap" :data-chain="chain.id" :data-place="at" />
+            <template v-for="(effect, place) in chain.effects" :key="effect.id">
+              <div class="gap" :data-chain="chain.id" :data-place="place" />
               <EffectRow :effect="effect" :level="finish.levels.get(effect.id)" :dragged="dragged?.what === effect.id" @take="take($event, effect.id)" />
             </template>
           </div>
@@ -110,10 +110,11 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
 .head b { font-size: var(--fs-12); }
 .list { position: relative; flex: 1; min-height: 0; overflow-y: auto; overflow-x: hidden; }
 .line { position: relative; display: flex; align-items: center; gap: 6px; height: 27px; padding: 0 8px 0 30px; border-bottom: 1px solid var(--hair-2); background: var(--field); }
-.sign { min-width: 18px; padding: 0 3px; text-align: center; border: 1px solid var(--ink); border-radius: var(--r); font-weight: 600; font-size: var(--fs-11); background: var(--sheet); }
+.line.picked { background: var(--select); box-shadow: inset -4px 0 var(--ink); }
+.sign { min-width: 20px; height: 20px; color: inherit; cursor: pointer; padding: 0 3px; text-align: center; border: 1px solid var(--ink); border-radius: var(--r); font-weight: 600; font-size: var(--fs-11); background: var(--sheet); }
 .name { min-width: 0; max-width: 110px; display: flex; font-weight: 600; font-size: var(--fs-13); }
 .ms { width: 22px; height: 20px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); color: var(--ink-2); cursor: pointer; padding: 0; flex: none; }
-.ms[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
+.ms[aria-pressed='true'], .sign[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .chain { position: relative; }
 .rail { position: absolute; left: 18px; top: 0; bottom: 0; width: 3px; background: var(--ink); }
 .second .rail { left: 10px; }

@@ -22,7 +22,8 @@ watch(() => props.picture?.levels, (now) => {
 const links = computed(() => document.view?.links.filter(({ to }) => to.id === finish.selected) ?? [])
 const trim = computed(() => document.value('voice.trim_db'))
 const held = useHeld()
-const all = computed(() => finish.effects.map(({ id }) => id))
+/** Those of the selected chain, or all. */
+const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }) => id) : finish.many))
 const setPeak = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
 </script>
 
@@ -56,7 +57,7 @@ const setPeak = () => level.value && document.alter({ ask: 'trim_to', true_peak_
     </section>
     <section>
       <h3>Compare <span>as loud as each other</span></h3>
-      <button type="button" class="btn" :disabled="!all.length" :class="{ on: held.holding.value }" title="While held: the voices alone (O with nothing selected)" @pointerdown="held.press(all)" @pointerup="held.release()" @pointercancel="held.release()" @keydown.enter.prevent="held.press(all)" @keyup.enter="held.release()">Hold to hear without all effects</button>
+      <button type="button" class="btn" :disabled="!many.length" :class="{ on: held.holding.value }" title="O does the same: with a chain selected without its effects, with nothing selected without all" @pointerdown="held.press(many)" @pointerup="held.release()" @pointercancel="held.release()" @keydown.enter.prevent="held.press(many)" @keyup.enter="held.release()">Hold to hear without {{ finish.picked ? finish.chain?.name : 'all effects' }}</button>
     </section>
     <section v-if="finish.effect" data-testid="effect-links">
       <h3>Moved by <span>{{ links.length ? '' : 'nothing: L on a value' }}</span></h3>
