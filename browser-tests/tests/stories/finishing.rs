@@ -426,6 +426,7 @@ async fn without_all_effects_is_heard_as_loud_while_a_key_is_held() {
     // a chain is gone without while its sign is selected: this one holds nothing, the next one all
     for (key, driven) in [('1', true), ('3', false)] {
         stage.press(key.to_string()).await;
+        look(stage, &format!("finish-9-chain-{key}.png")).await;
         let crest = stage
             .holding(60, async {
                 let keys = stage.driver.action_chain().key_down('o');

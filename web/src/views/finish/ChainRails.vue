@@ -72,7 +72,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
           <i v-if="chain.id === 'second'" class="rail past" aria-hidden="true" />
           <div class="line" :class="{ picked: finish.picked === chain.id }" @click.self="finish.pick(chain.id)">
             <i class="rail knee" aria-hidden="true" />
-            <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`Select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
+            <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`${sign[chain.id]}: select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
             <span class="name"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
             <WaysIn :from="chain.from" :bus="BUSES[chain.id]" none="nothing leads here" />
             <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="mute(chain.id)">M</button>
