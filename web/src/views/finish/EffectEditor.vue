@@ -27,6 +27,8 @@ function copyIt() {
 /** Without it, for as long as it is held, at the loudness there is with it. */
 const held = useHeld()
 const ready = ref(false)
+/** Where effects are added with none selected: the selected chain, or the common one. */
+const here = computed(() => finish.chain ?? finish.chains[2])
 </script>
 
 <template>
@@ -56,9 +58,9 @@ const ready = ref(false)
       <h2>{{ finish.effects.length ? 'Choose an effect at the left' : 'No effects yet' }}</h2>
       <p class="muted">The voices go into <b>{{ finish.chains[0]?.name }}</b> or <b>{{ finish.chains[1]?.name }}</b>, both into <b>{{ finish.chains[2]?.name }}</b>; what is sent clean goes past all of them. Which way a strip goes is chosen at its send in Build.</p>
       <div class="start">
-        <button v-for="{ kind, label, help } in document.effectKinds" :key="kind" type="button" class="btn" :title="help" @click="document.edit({ do: 'add_effect', chain: 'common', kind, at: null })">+ {{ label }}</button>
+        <button v-for="{ kind, label, help } in document.effectKinds" :key="kind" type="button" class="btn" :title="help" @click="document.edit({ do: 'add_effect', chain: here?.id ?? 'common', kind, at: null })">+ {{ label }}</button>
       </div>
-      <p class="muted">Added to {{ finish.chains[2]?.name }}; every effect arrives gently.</p>
+      <p class="muted">Added to {{ here?.name }}; every effect arrives gently.</p>
     </div>
   </div>
 </template>
