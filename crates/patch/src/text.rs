@@ -461,7 +461,8 @@ fn trimmed(value: f64, most: usize, least: usize) -> String {
     text
 }
 
-fn seconds(value: f64) -> (String, &'static str) {
+/// A time with its unit.
+pub fn seconds(value: f64) -> (String, &'static str) {
     if value < 0.9995 {
         (
             trimmed(value * 1000.0, if value < 0.1 { 2 } else { 0 }, 0),

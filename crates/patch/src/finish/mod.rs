@@ -16,6 +16,7 @@ use crate::look::look;
 use crate::param::Quantity as Q;
 use crate::part::part;
 use crate::patch::Patch;
+use crate::route::Bus;
 use crate::section::SectionId as S;
 
 /// Chains of a patch: first, second, common.
@@ -87,6 +88,15 @@ impl ChainId {
 }
 
 impl ChainId {
+    /// The way out of the voices that leads into it; none of the common one.
+    pub fn bus(self) -> Option<Bus> {
+        match self {
+            ChainId::First => Some(Bus::Main),
+            ChainId::Second => Some(Bus::Second),
+            ChainId::Common => None,
+        }
+    }
+
     /// Its name in files.
     pub(crate) fn field(self) -> &'static str {
         match self {
@@ -126,6 +136,12 @@ impl Finish {
         ChainId::ALL.into_iter().map(|id| (id, self.chain(id)))
     }
 
+    /// All effects, for changing.
+    pub fn effects_mut(&mut self) -> impl Iterator<Item = &mut Effect> {
+        let chains = [&mut self.first, &mut self.second, &mut self.common];
+        chains.into_iter().flat_map(|chain| &mut chain.effects)
+    }
+
     /// All effects, chain by chain.
     pub fn effects(&self) -> impl Iterator<Item = &Effect> {
         self.chains().flat_map(|(_, chain)| &chain.effects)
@@ -136,6 +152,21 @@ impl Finish {
         let at = |chain: &Chain| chain.effects.iter().position(|e| e.id == id);
         self.chains()
             .find_map(|(which, chain)| Some((which, at(chain)?)))
+    }
+
+    /// The place behind an effect, or before it, over the ends of chains too; none at the first and the last. Counted without it.
+    pub fn next_place(&self, id: EffectId, behind: bool) -> Option<(ChainId, usize)> {
+        let (chain, at) = self.place(id)?;
+        let which = ChainId::ALL.iter().position(|c| *c == chain)?;
+        match behind {
+            true if at + 1 < self.chain(chain).effects.len() => Some((chain, at + 1)),
+            true => Some((*ChainId::ALL.get(which + 1)?, 0)),
+            false if at > 0 => Some((chain, at - 1)),
+            false => {
+                let before = ChainId::ALL[which.checked_sub(1)?];
+                Some((before, self.chain(before).effects.len()))
+            }
+        }
     }
 }
 

@@ -195,3 +195,57 @@ fn an_effect_may_be_said_in_short() {
     assert_eq!(patch.finish.common.name, "Hall");
     assert_eq!(json::read(&json::write(&patch)), Ok(patch));
 }
+
+/// A band that is added without pointing stands where there is most room, by octaves.
+#[rstest]
+#[case(&[], 632.0)]
+#[case(&[80.0, 5_000.0], 632.0)]
+#[case(&[20.0, 40.0, 20_000.0], 894.0)]
+#[case(&[2_000.0], 200.0)]
+fn a_new_band_stands_amid_the_widest_gap(#[case] others: &[f64], #[case] hz: f64) {
+    let bands: Vec<EqBand> = others
+        .iter()
+        .map(|hz| EqBand::at(BandType::Peak, *hz))
+        .collect();
+    let new = EqBand::beside(&bands, None);
+    assert!((new.hz - hz).abs() < 1.0, "{}", new.hz);
+    assert_eq!((new.gain_db, new.on), (0.0, true));
+    let pointed = EqBand::beside(&bands, Some((31_234.5, -3.456)));
+    assert_eq!((pointed.hz, pointed.gain_db), (20_000.0, -3.5));
+}
+
+/// Steps lead through all places of all chains and back, and end at the ends.
+#[test]
+fn an_effect_steps_over_the_ends_of_chains() {
+    let mut patch = add(&Patch::empty(), ChainId::First, EffectName::Drive);
+    patch = add(&patch, ChainId::Common, EffectName::Reverb);
+    let drive = patch.finish.first.effects[0].id;
+    let mut places = vec![];
+    for behind in [true, true, true, true, false, false, false] {
+        match patch.finish.next_place(drive, behind) {
+            Some((chain, at)) => {
+                patch = with(
+                    &patch,
+                    Edit::MoveEffect {
+                        effect: drive,
+                        chain,
+                        at,
+                    },
+                );
+                places.push(patch.finish.place(drive).unwrap());
+            }
+            None => assert!(behind, "only the last step down leads nowhere"),
+        }
+    }
+    use ChainId::{Common, First, Second};
+    let expected = [
+        (Second, 0),
+        (Common, 0),
+        (Common, 1),
+        (Common, 0),
+        (Second, 0),
+        (First, 0),
+    ];
+    assert_eq!(places, expected);
+    assert_eq!(patch.finish.next_place(drive, false), None);
+}
