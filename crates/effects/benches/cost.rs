@@ -3,53 +3,17 @@
 use std::hint::black_box;
 use std::time::Instant;
 
-use zolvik_effects::{BLOCK, Band, Point, SILENT, Setting, Value, make};
-use zolvik_patch::choice::Options;
+use zolvik_effects::{BLOCK, SILENT, Still, make};
 use zolvik_patch::document::EffectId;
-use zolvik_patch::finish::effect::effect_params;
-use zolvik_patch::finish::{Drive, Effect, EffectName, EqBand, Reverb};
-use zolvik_patch::part::Part;
+use zolvik_patch::finish::{Drive, Effect, EffectName, Reverb};
 
 const RATE_HZ: f64 = 48_000.0;
 
 /// Median of the time a second of sound takes, in seconds.
 fn takes_s(effect: &Effect) -> f64 {
     let mut node = make(effect.kind.name(), RATE_HZ);
-    let own = effect_params(effect.kind.name());
-    let mut values: Vec<Value> = own
-        .map(|row| Value::still(effect.value(row.id).unwrap()))
-        .collect();
-    let mut bands = [Band::default(); 8];
-    for (to, band) in bands.iter_mut().zip(effect.bands()) {
-        let rows = EqBand::ROWS.params.iter();
-        values.extend(rows.map(|row| Value::still(band.get(row.id).unwrap())));
-        *to = Band {
-            on: band.on,
-            what: band.what.position() as u8,
-            slope: band.slope.position() as u8,
-        };
-    }
-    let points: Vec<Point> = effect
-        .points()
-        .iter()
-        .map(|p| Point {
-            at: p.at as f32,
-            level: p.level as f32,
-            curve: p.curve as f32,
-        })
-        .collect();
-    let set = Setting {
-        values: &values,
-        choices: effect.choices(),
-        bands,
-        band_count: effect.bands().len(),
-        points: &points,
-        rate_hz: RATE_HZ,
-        tempo_bpm: 120.0,
-        beats: 0.0,
-        key_hz: 220.0,
-        kick: &SILENT[0],
-    };
+    let still = Still::of(effect);
+    let set = still.setting(RATE_HZ);
     let mut times: Vec<f64> = (0..7)
         .map(|_| {
             let began = Instant::now();

@@ -20,6 +20,7 @@ mod resonators;
 mod reverb;
 mod shifter;
 mod stereo;
+mod still;
 mod tail;
 mod three_band;
 pub mod tools;
@@ -32,6 +33,7 @@ use zolvik_patch::param::ParamId;
 
 pub use drive::curve_points;
 pub use eq::{Curve, band_curve};
+pub use still::Still;
 pub use tail::{LONGEST_TAIL_S, latency_s, tail_s};
 pub use tools::drawn::Point;
 

@@ -110,10 +110,11 @@ impl Reverb {
             return;
         }
         self.known = asked;
-        let times = size_times(size.into());
+        let early = early_times(size.into());
         for (to, (ms, ..)) in self.early_frames.iter_mut().zip(EARLY) {
-            *to = (ms * 1e-3 * times * set.rate_hz) as usize;
+            *to = (ms * 1e-3 * early * set.rate_hz) as usize;
         }
+        let times = size_times(size.into());
         for i in 0..LINES {
             let length_s = LENGTHS_MS[i] * 1e-3 * times;
             self.goal[i] = libm::round(length_s * set.rate_hz).max(8.0) as f32;
@@ -150,9 +151,14 @@ impl Reverb {
     }
 }
 
-/// What a size makes of the lengths.
+/// What a size makes of the times of first reflections: from a quarter to [`LARGEST`].
+fn early_times(size: f64) -> f64 {
+    0.25 * libm::pow(LARGEST / 0.25, size)
+}
+
+/// What a size makes of the lengths of lines: never so short that single modes stand out of too few.
 fn size_times(size: f64) -> f64 {
-    0.25 * libm::pow(8.0, size)
+    0.75 * libm::pow(LARGEST / 0.75, size)
 }
 
 /// The pole of `(1 - p) / (1 - p z)` whose power at a cosine of the frequency is so much.

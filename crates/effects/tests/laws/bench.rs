@@ -2,13 +2,10 @@
 
 use std::f64::consts::TAU;
 
-use zolvik_effects::{BLOCK, Band, Point, Process, SILENT, Setting, Value, make};
-use zolvik_patch::choice::Options;
+use zolvik_effects::{BLOCK, Process, SILENT, Setting, Still, Value, make};
 use zolvik_patch::document::EffectId;
-use zolvik_patch::finish::effect::effect_params;
-use zolvik_patch::finish::{Effect, EffectName, EqBand};
+use zolvik_patch::finish::{Effect, EffectName};
 use zolvik_patch::param::{ChoiceId, ParamId};
-use zolvik_patch::part::Part;
 
 /// An effect with all it is set to.
 pub struct Bench {
@@ -48,59 +45,26 @@ impl Bench {
         self
     }
 
-    fn values(&self) -> Vec<Value> {
-        let own = effect_params(self.effect.kind.name());
-        let mut values: Vec<Value> = own
-            .map(|row| Value::still(self.effect.value(row.id).unwrap()))
-            .collect();
-        for band in self.effect.bands() {
-            let rows = EqBand::ROWS.params.iter();
-            values.extend(rows.map(|row| Value::still(band.get(row.id).unwrap())));
-        }
-        values
-    }
-
     fn with<T>(
         &mut self,
         values: &[Value],
         kick: &[f32; BLOCK],
         act: impl FnOnce(&mut dyn Process, &Setting<'_>) -> T,
     ) -> T {
-        let points: Vec<Point> = self
-            .effect
-            .points()
-            .iter()
-            .map(|p| Point {
-                at: p.at as f32,
-                level: p.level as f32,
-                curve: p.curve as f32,
-            })
-            .collect();
-        let mut bands = [Band::default(); 8];
-        for (to, band) in bands.iter_mut().zip(self.effect.bands()) {
-            *to = Band {
-                on: band.on,
-                what: band.what.position() as u8,
-                slope: band.slope.position() as u8,
-            };
-        }
+        let still = Still::of(&self.effect);
         let set = Setting {
             values,
-            choices: self.effect.choices(),
-            bands,
-            band_count: self.effect.bands().len(),
-            points: &points,
-            rate_hz: self.rate_hz,
             tempo_bpm: self.tempo_bpm,
             beats: self.beats,
             key_hz: self.key_hz,
             kick,
+            ..still.setting(self.rate_hz)
         };
         act(self.node.as_mut(), &set)
     }
 
     pub fn latency(&mut self) -> usize {
-        let values = self.values();
+        let values = Still::of(&self.effect).values;
         self.with(&values, &SILENT[0], |node, set| node.latency_frames(set))
     }
 
@@ -124,11 +88,11 @@ impl Bench {
         kick: impl Fn(usize) -> f32,
     ) -> [Vec<f32>; 2] {
         let mut out = [vec![], vec![]];
-        let mut before = self.values();
+        let mut before = Still::of(&self.effect).values;
         self.gains.clear();
         for (n, (l, r)) in left.chunks(BLOCK).zip(right.chunks(BLOCK)).enumerate() {
             change(&mut self.effect, n * BLOCK);
-            let mut values = self.values();
+            let mut values = Still::of(&self.effect).values;
             for (value, before) in values.iter_mut().zip(&before) {
                 value.now = before.next;
             }
