@@ -30,6 +30,11 @@ impl Drums {
         }
     }
 
+    /// Nothing sounds.
+    pub(crate) fn begin_anew(&mut self) {
+        self.sounding = [Sounding::default(); MOST];
+    }
+
     /// One sound, for measuring.
     pub fn sound(&self, drum: Drum) -> &[f32] {
         &self.sounds[drum as usize]

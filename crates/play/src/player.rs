@@ -90,6 +90,27 @@ impl Player {
         }
     }
 
+    /// Forgets all that was played; what is played next has the bits a new player would give it. Not for the audio path.
+    pub fn begin_anew(&mut self) {
+        self.engine.begin_anew();
+        self.arpeggiator = Arpeggiator::new();
+        self.drums.begin_anew();
+        self.score = Score::default();
+        (self.plays, self.looped) = (false, false);
+        (self.round_beats, self.pattern_beats) = (0.0, 0.0);
+        (self.next_note, self.next_stroke) = (0, 0);
+        self.holds = 0;
+        (self.wheel, self.bend) = (0.0, 0.0);
+        (self.kept, self.records) = (vec![], false);
+        self.beat = [0.0; BLOCK];
+        self.used = BLOCK;
+    }
+
+    /// Sample rate in hertz.
+    pub fn rate_hz(&self) -> f64 {
+        self.rate_hz
+    }
+
     /// Plays a score from its beginning with the block that comes next; the clock begins anew. Not for the audio path: the score before
     /// is freed.
     pub fn play(&mut self, score: Score, looped: bool) {

@@ -111,6 +111,22 @@ impl Engine {
         }
     }
 
+    /// Forgets all that was played, and keeps its memory and its shelf: what is played next has the bits a new engine would give it. Not for the
+    /// audio path.
+    pub fn begin_anew(&mut self) {
+        let rate_hz = self.graphs[0].outer_rate_hz;
+        self.graphs.iter_mut().for_each(Graph::begin_anew);
+        self.current = 0;
+        (self.fading, self.alike, self.calm) = (0, false, 0);
+        self.has_waiting = false;
+        self.voices = Voices::new(rate_hz);
+        self.channels = Channels::NEW;
+        self.clock = Clock::default();
+        self.rack = Rack::new(rate_hz);
+        self.ready = [[0.0; BLOCK]; 2];
+        self.used = BLOCK;
+    }
+
     /// Puts a bank where programs can read it. To be called before the program is installed, and not from the
     /// audio path: it may free memory.
     pub fn shelve(&mut self, bank: Arc<Bank>) {

@@ -219,6 +219,34 @@ impl Graph {
         graph
     }
 
+    /// As it was made, in the same memory. What units keep is made anew as a program is taken up.
+    pub(crate) fn begin_anew(&mut self) {
+        self.program = bytemuck::Zeroable::zeroed();
+        self.rate_hz = self.outer_rate_hz;
+        self.block_s = BLOCK as f64 / self.rate_hz;
+        self.follow = Follow::new(self.block_s);
+        self.values = Values::new();
+        self.movers = Movers::new();
+        self.own.begin_anew();
+        self.controls = Controls::default();
+        self.beats = 0.0;
+        self.right.late.clear(self.rate_hz);
+        self.ringing = Ringing::new();
+        self.within.clear();
+        self.shared.fill(Shared::new());
+        self.lines = Lines::default();
+        self.late.clear(self.rate_hz);
+        (self.time, self.drift_wait, self.retuned) = (0, 0, false);
+        self.tunings = [Tuning::default(); MAX_UNITS];
+        self.gates = [Smooth::default(); MAX_UNITS];
+        self.gains = [[Smooth::default(); 2]; MAX_UNITS];
+        self.banks = [None; MAX_UNITS];
+        let decimators = self.decimators.as_flattened_mut();
+        decimators.iter_mut().for_each(Decimator::clear);
+        self.waits = [const { [Wait::EMPTY; 2] }; BUSES];
+        self.jump();
+    }
+
     /// Takes up a program of the same shape; values glide.
     pub(crate) fn follow(&mut self, program: &Program, lanes: &[Lane]) {
         let detuned = |p: &Program| p.units.map(|u| (u.detune_share, u.drift_share));

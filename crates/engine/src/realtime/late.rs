@@ -45,6 +45,13 @@ impl Late {
         late
     }
 
+    /// As it was made, for a rate in hertz.
+    pub(crate) fn clear(&mut self, rate_hz: f64) {
+        self.frames.fill(f32x8::ZERO);
+        self.at.fill([0; MAX_UNITS]);
+        self.aim(rate_hz);
+    }
+
     /// Reads at the same moments at another rate.
     pub(crate) fn aim(&mut self, rate_hz: f64) {
         self.used = 0;

@@ -36,6 +36,11 @@ impl OwnEnvelopes {
         }
     }
 
+    /// No note has begun; each sets its own as it does.
+    pub(super) fn begin_anew(&mut self) {
+        self.begins = [[Begin::Nothing; LANES]; MAX_SETS];
+    }
+
     /// A unit's envelopes in a set of lanes.
     pub(super) fn courses<'a>(&'a self, program: &'a Program, set: usize, u: usize) -> Courses<'a> {
         let unit = &program.units[u];

@@ -33,6 +33,13 @@ impl Within {
         }
     }
 
+    /// No lane waits.
+    pub(crate) fn clear(&mut self) {
+        self.at = [0; MAX_SETS];
+        self.waits = [[0; LANES]; MAX_SETS];
+        self.any = [false; MAX_SETS];
+    }
+
     /// Whether some lane of a set waits.
     pub(crate) fn waits(&self, set: usize) -> bool {
         self.any[set]

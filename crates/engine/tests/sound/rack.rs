@@ -273,6 +273,40 @@ fn links_move_values_of_effects() {
     assert!((db + 20.0).abs() < 0.1, "{db} dB");
 }
 
+/// Echoes ring on while the tempo changes: nothing clicks, and the next ones come at the new time.
+#[test]
+fn a_change_of_tempo_leaves_echoes_whole() {
+    let mut with = patch();
+    let mut delay = effect(EffectName::Delay, 0);
+    set(&mut delay, Effect::MIX, 0.5);
+    let _ = delay.choose_of(Delay::CLOCK, 1);
+    set(&mut delay, Delay::LEFT_BEATS, 0.5);
+    set(&mut delay, Delay::RIGHT_BEATS, 0.5);
+    set(&mut delay, Delay::FEEDBACK, 0.7);
+    with.finish.common.effects.push(delay);
+    let mut engine = Engine::new(RATE_HZ);
+    let play = |engine: &mut Engine, seconds: f64| {
+        let frames = (seconds * RATE_HZ) as usize;
+        let (mut l, mut r) = (vec![0.0; frames], vec![0.0; frames]);
+        engine.process(&mut l, &mut r);
+        l
+    };
+    with.audition.tempo_bpm = 120.0;
+    engine.take(&prepare(&with, &Listening::default()));
+    engine.note_on(57, 100);
+    let held = play(&mut engine, 0.4);
+    engine.note_off(57);
+    let before = play(&mut engine, 0.3);
+    with.audition.tempo_bpm = 90.0;
+    engine.take(&prepare(&with, &Listening::default()));
+    let after = play(&mut engine, 1.0);
+    let still = roughness(&held[12_000..]).max(roughness(&before));
+    assert!(after.iter().all(|x| x.is_finite()));
+    assert!(after.iter().any(|x| x.abs() > 0.01), "they ring on");
+    println!("{} against {still}", roughness(&after));
+    assert!(roughness(&after) < 2.0 * still);
+}
+
 /// A compressor that listens to the beat does nothing where there is none.
 #[test]
 fn a_side_chain_without_a_beat_does_nothing() {
@@ -310,7 +344,7 @@ fn racks(seeds: impl Iterator<Item = u64>) -> usize {
         }
         tried += 1;
         with.voice.quality = Quality::X1;
-        let rate_hz = [8_000.0, 44_100.0, 48_000.0, 96_000.0][Dice(seed).below(4)];
+        let rate_hz = [8_000.0, 44_100.0, 48_000.0, 96_000.0, 192_000.0][Dice(seed).below(5)];
         let mut engine = Engine::new(rate_hz);
         engine.take(&prepare(&with, &Listening::default()));
         engine.note_on(57, 100);
