@@ -6,47 +6,87 @@ use zolvik_patch::document::{Quality, VoiceSettings};
 use zolvik_patch::movement::{Random, SourceKind};
 use zolvik_patch::param::{Owner, PartId};
 
-use crate::render::{Note, prepared, render_program};
+use zolvik_play::Player;
+
+use crate::render::{Note, Run, prepared};
 
 /// How many other seeds are tried.
 pub const SEEDS: u8 = 8;
 
-/// For each source the lowest and highest place it comes to with other seeds, at so many columns given by their frames; none for those
-/// that chance does not touch.
-pub fn bands(patch: &Patch, note: &Note, frames: &[usize]) -> Vec<Option<(Vec<f32>, Vec<f32>)>> {
-    let chancy = |kind: &SourceKind| matches!(kind, SourceKind::Random(_));
-    if !patch.movement.sources.iter().any(|s| chancy(&s.kind)) {
-        return vec![None; patch.movement.sources.len()];
+/// Rate it is tried at, in hertz: what moves stands on a grid of 2 ms, as exact as a picture is.
+const RATE_HZ: f64 = 8_000.0;
+
+/// The lowest and highest place of a source at each column.
+pub type Band = (Vec<f32>, Vec<f32>);
+
+/// Seeds under trial, one after the other.
+pub struct Trial {
+    bare: Patch,
+    note: Note,
+    frames: Vec<usize>,
+    bands: Vec<Band>,
+    first: Vec<Vec<f32>>,
+    differs: Vec<bool>,
+    tried: u8,
+    player: Option<Player>,
+}
+
+impl Trial {
+    /// Of the note of a patch, at columns given by their times in seconds; none if chance touches nothing of it.
+    pub fn new(patch: &Patch, times_s: &[f64]) -> Option<Self> {
+        let chancy = |kind: &SourceKind| matches!(kind, SourceKind::Random(_));
+        if !patch.movement.sources.iter().any(|s| chancy(&s.kind)) {
+            return None;
+        }
+        let note = Note::auditioned(patch, RATE_HZ);
+        let count = patch.movement.sources.len();
+        Some(Trial {
+            bare: bare(patch, &note),
+            note,
+            frames: times_s.iter().map(|t| (t * RATE_HZ) as usize).collect(),
+            bands: vec![(vec![1.0; times_s.len()], vec![0.0; times_s.len()]); count],
+            first: vec![],
+            differs: vec![false; count],
+            tried: 0,
+            player: None,
+        })
     }
-    let bare = bare(patch, note);
-    let mut all: Vec<(Vec<f32>, Vec<f32>)> =
-        vec![(vec![1.0; frames.len()], vec![0.0; frames.len()]); patch.movement.sources.len()];
-    let mut first: Vec<Vec<f32>> = vec![];
-    let mut differs = vec![false; all.len()];
-    for n in 1..=SEEDS {
-        let mut other = bare.clone();
+
+    /// Tries the next seed. Gives whether there are more.
+    pub fn go(&mut self) -> bool {
+        self.tried += 1;
+        let mut other = self.bare.clone();
         for source in &mut other.movement.sources {
             if let SourceKind::Random(Random { seed, .. }) = &mut source.kind {
-                *seed = seed.wrapping_add(n.wrapping_mul(29));
+                *seed = seed.wrapping_add(self.tried.wrapping_mul(29));
             }
         }
-        let places = render_program(&prepared(&other), note).places;
-        for (at, places) in places.iter().enumerate() {
-            let course: Vec<f32> = frames.iter().map(|f| at_frame(places, *f)).collect();
-            let (low, high) = &mut all[at];
+        let player = self.player.take().unwrap_or_else(|| Player::new(RATE_HZ));
+        let mut run = Run::note(player, &prepared(&other), &self.note);
+        while run.go(1 << 16) {}
+        let (sound, player) = run.end();
+        self.player = Some(player);
+        for (at, places) in sound.places.iter().enumerate() {
+            let course: Vec<f32> = self.frames.iter().map(|f| at_frame(places, *f)).collect();
+            let (low, high) = &mut self.bands[at];
             for (column, place) in course.iter().enumerate() {
                 low[column] = low[column].min(*place);
                 high[column] = high[column].max(*place);
             }
-            match first.get(at) {
-                Some(known) => differs[at] |= *known != course,
-                None => first.push(course),
+            match self.first.get(at) {
+                Some(known) => self.differs[at] |= *known != course,
+                None => self.first.push(course),
             }
         }
+        self.tried < SEEDS
     }
-    let told = all.into_iter().zip(differs);
-    told.map(|(band, differs)| differs.then_some(band))
-        .collect()
+
+    /// The band of each source with the seeds tried so far; none for those that chance does not touch.
+    pub fn bands(self) -> Vec<Option<Band>> {
+        let told = self.bands.into_iter().zip(self.differs);
+        told.map(|(band, differs)| differs.then_some(band))
+            .collect()
+    }
 }
 
 fn at_frame(places: &[f32], frame: usize) -> f32 {

@@ -2,6 +2,7 @@
 //!
 //! - [`render`]: a note of a patch as samples, the same in browser and on the command line.
 //! - [`unfold`]: everything the screen draws of that note.
+//! - [`picture`]: its spectrogram, painted while it comes.
 //! - [`spectrum`]: what partials are in it at one moment.
 //! - [`level`]: true peak and loudness.
 
@@ -9,6 +10,8 @@ pub mod bands;
 pub mod batch;
 pub mod chance;
 pub mod level;
+pub mod picture;
+pub mod piece;
 pub mod predict;
 pub mod render;
 pub mod response;

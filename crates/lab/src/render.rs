@@ -78,6 +78,23 @@ pub struct Tapped {
 /// Shortest and longest render, in seconds.
 pub const LENGTH_RANGE_S: (f64, f64) = (0.01, 120.0);
 
+impl Rendered {
+    /// Nothing yet, at a rate in hertz.
+    pub fn empty(rate_hz: f64) -> Self {
+        Rendered {
+            left: vec![],
+            right: vec![],
+            rate_hz,
+            units: vec![],
+            amplitudes: vec![],
+            places: vec![],
+            motions: vec![],
+            effects: vec![],
+            tapped: None,
+        }
+    }
+}
+
 impl Note {
     /// The note the patch is auditioned with, drawn over its window.
     pub fn auditioned(patch: &Patch, rate_hz: f64) -> Self {
@@ -130,26 +147,7 @@ pub fn render_as_heard(
 
 /// Renders a note of a prepared patch, muted or soloed as it may be.
 pub fn render_program(prepared: &Prepared, note: &Note) -> Rendered {
-    let frames =
-        (note.length_s.clamp(LENGTH_RANGE_S.0, LENGTH_RANGE_S.1) * note.rate_hz).round() as usize;
-    let release = ((note.hold_s * note.rate_hz) as usize).div_ceil(BLOCK) * BLOCK;
-    let mut player = Player::new(note.rate_hz);
-    player.engine.take(prepared);
-    player.note_on(note.key, note.velocity);
-    // what effects are late by is left out
-    let skip = player.engine.effect_latency_frames();
-    collect(
-        prepared,
-        player,
-        (skip, frames),
-        note.rate_hz,
-        |player, at| {
-            if at == release {
-                player.note_off(note.key);
-            }
-        },
-    )
-    .0
+    Run::note(Player::new(note.rate_hz), prepared, note).whole()
 }
 
 /// A phrase to render: the patch's own, from its auditioned key on.
@@ -186,74 +184,152 @@ impl Phrased {
 
 /// Renders the phrase of a patch once. The way down from a higher rate takes no time here: what is to sound at a beat stands there.
 pub fn render_phrase(prepared: &Prepared, patch: &Patch, how: &Phrased) -> Rendered {
-    let length_s = how.length_s.clamp(PHRASE_RANGE_S.0, PHRASE_RANGE_S.1);
-    let frames = (length_s * how.rate_hz).round() as usize;
-    let mut player = Player::new(how.rate_hz);
-    player.engine.take(prepared);
-    player.play(Score::of(patch), false);
-    let skip = player.engine.latency_frames();
-    let (mut sound, beat) = collect(prepared, player, (skip, frames), how.rate_hz, |_, _| {});
+    let mut run = Run::phrase(Player::new(how.rate_hz), prepared, patch, how);
+    while run.go(1 << 16) {}
     if how.with_beat {
         let gain = db_gain(patch.playing.beat_db) as f32;
-        for (at, beat) in beat.iter().enumerate() {
-            sound.left[at] += beat * gain;
-            sound.right[at] += beat * gain;
+        for (at, beat) in run.beat.iter().enumerate() {
+            run.sound.left[at] += beat * gain;
+            run.sound.right[at] += beat * gain;
         }
     }
-    sound
+    run.end().0
 }
 
-/// Lets a player play for so many frames after so many that are left out, looking at it before every block. Gives the beat beside it.
-fn collect(
-    prepared: &Prepared,
-    mut player: Player,
-    (skip, frames): (usize, usize),
-    rate_hz: f64,
-    mut before: impl FnMut(&mut Player, usize),
-) -> (Rendered, Vec<f32>) {
-    let all = frames + skip;
-    let units: Vec<UnitId> = prepared.program.unit_ids().collect();
-    let mut amplitudes = vec![Vec::with_capacity(all / BLOCK + 1); units.len()];
-    let mut now = vec![0.0; units.len()];
-    let (sources, links) = prepared.program.movement_counts();
-    let (mut places, mut motions) = (vec![vec![]; sources], vec![vec![]; links]);
-    let (mut place, mut motion) = (vec![[0.0; 2]; sources], vec![0.0; links]);
-    let (mut left, mut right, mut beat) = (vec![0.0; all], vec![0.0; all], vec![0.0; all]);
-    let mut effects = Effects::new(prepared);
-    let blocks = left.chunks_mut(BLOCK).zip(right.chunks_mut(BLOCK));
-    for (at, ((l, r), b)) in blocks.zip(beat.chunks_mut(BLOCK)).enumerate() {
-        before(&mut player, at * BLOCK);
-        player.process(l, r, b);
-        let engine = &player.engine;
-        effects.look(engine);
-        engine.amplitudes(&mut now);
-        for (now, curve) in now.iter().zip(&mut amplitudes) {
+/// A render under way: so many blocks at a time.
+pub struct Run {
+    player: Player,
+    sound: Rendered,
+    beat: Vec<f32>,
+    effects: Effects,
+    /// Frames that are computed first and left out.
+    skip: usize,
+    frames: usize,
+    /// Frames computed, those left out among them.
+    done: usize,
+    /// The key to be let go, and at which frame.
+    release: Option<(u8, usize)>,
+    now: Vec<f32>,
+    place: Vec<[f32; 2]>,
+    motion: Vec<f32>,
+}
+
+impl Run {
+    /// Begins a note with a player of its rate, which forgets what it played before.
+    pub fn note(mut player: Player, prepared: &Prepared, note: &Note) -> Self {
+        player.begin_anew();
+        player.engine.take(prepared);
+        player.note_on(note.key, note.velocity);
+        // what effects are late by is left out
+        let skip = player.engine.effect_latency_frames();
+        let length_s = note.length_s.clamp(LENGTH_RANGE_S.0, LENGTH_RANGE_S.1);
+        let release = ((note.hold_s * note.rate_hz) as usize).div_ceil(BLOCK) * BLOCK;
+        let mut run = Run::new(prepared, player, skip, length_s, note.rate_hz);
+        run.release = Some((note.key, release));
+        run
+    }
+
+    /// Begins the phrase of a patch.
+    pub fn phrase(mut player: Player, prepared: &Prepared, patch: &Patch, how: &Phrased) -> Self {
+        player.begin_anew();
+        player.engine.take(prepared);
+        player.play(Score::of(patch), false);
+        let skip = player.engine.latency_frames();
+        let length_s = how.length_s.clamp(PHRASE_RANGE_S.0, PHRASE_RANGE_S.1);
+        Run::new(prepared, player, skip, length_s, how.rate_hz)
+    }
+
+    fn new(prepared: &Prepared, player: Player, skip: usize, length_s: f64, rate_hz: f64) -> Self {
+        let frames = (length_s * rate_hz).round() as usize;
+        let units: Vec<UnitId> = prepared.program.unit_ids().collect();
+        let (sources, links) = prepared.program.movement_counts();
+        Run {
+            player,
+            beat: Vec::with_capacity(frames),
+            effects: Effects::new(prepared),
+            skip,
+            frames,
+            done: 0,
+            release: None,
+            now: vec![0.0; units.len()],
+            place: vec![[0.0; 2]; sources],
+            motion: vec![0.0; links],
+            sound: Rendered {
+                left: Vec::with_capacity(frames),
+                right: Vec::with_capacity(frames),
+                rate_hz,
+                amplitudes: vec![vec![]; units.len()],
+                units,
+                places: vec![vec![]; sources],
+                motions: vec![vec![]; links],
+                effects: vec![],
+                tapped: None,
+            },
+        }
+    }
+
+    /// Computes up to so many blocks more. Gives whether there is more to come.
+    pub fn go(&mut self, blocks: usize) -> bool {
+        let (mut left, mut right, mut beat) = ([0.0; BLOCK], [0.0; BLOCK], [0.0; BLOCK]);
+        let all = self.frames + self.skip;
+        for _ in 0..blocks {
+            if self.done >= all {
+                return false;
+            }
+            if let Some((key, _)) = self.release.filter(|(_, at)| *at == self.done) {
+                self.player.note_off(key);
+            }
+            let count = BLOCK.min(all - self.done);
+            let (l, r, b) = (&mut left[..count], &mut right[..count], &mut beat[..count]);
+            self.player.process(l, r, b);
+            let from = self.skip.saturating_sub(self.done).min(count);
+            self.sound.left.extend_from_slice(&l[from..]);
+            self.sound.right.extend_from_slice(&r[from..]);
+            self.beat.extend_from_slice(&b[from..]);
+            self.look();
+            self.done += count;
+        }
+        self.done < all
+    }
+
+    fn look(&mut self) {
+        let engine = &self.player.engine;
+        self.effects.look(engine);
+        engine.amplitudes(&mut self.now);
+        for (now, curve) in self.now.iter().zip(&mut self.sound.amplitudes) {
             curve.push(*now);
         }
-        engine.places(&mut place);
-        engine.motions(&mut motion);
-        for ([now, _], curve) in place.iter().zip(&mut places) {
+        engine.places(&mut self.place);
+        engine.motions(&mut self.motion);
+        for ([now, _], curve) in self.place.iter().zip(&mut self.sound.places) {
             curve.push(*now);
         }
-        for (now, curve) in motion.iter().zip(&mut motions) {
+        for (now, curve) in self.motion.iter().zip(&mut self.sound.motions) {
             curve.push(*now);
         }
     }
-    for channel in [&mut left, &mut right, &mut beat] {
-        channel.drain(..skip);
+
+    /// What there is of it.
+    pub fn sound(&self) -> &Rendered {
+        &self.sound
     }
-    let rendered = Rendered {
-        left,
-        right,
-        rate_hz,
-        units,
-        amplitudes,
-        places,
-        motions,
-        effects: effects.levels(all),
-        tapped: effects.tapped(skip, frames),
-    };
-    (rendered, beat)
+
+    /// What stands before and after the effect that is looked at, as far as there is any, with what comes before the sound.
+    pub fn seen(&self) -> Option<(&Tapped, usize)> {
+        self.effects.tap.map(|_| (&self.effects.seen, self.skip))
+    }
+
+    fn whole(mut self) -> Rendered {
+        while self.go(1 << 16) {}
+        self.end().0
+    }
+
+    /// The whole, and the player for the next.
+    pub fn end(mut self) -> (Rendered, Player) {
+        self.sound.effects = self.effects.levels(self.done);
+        self.sound.tapped = self.effects.tapped(self.skip, self.frames);
+        (self.sound, self.player)
+    }
 }
 
 /// What is seen of effects while they are rendered.

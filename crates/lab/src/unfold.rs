@@ -4,8 +4,9 @@ use serde::{Deserialize, Serialize};
 use zolvik_engine::program::Prepared;
 
 use crate::level::{Level, level, quick_level, to_db};
+use crate::picture::{Grid, Painter};
 use crate::render::{Note, Rendered, render_program};
-use crate::spectrum::{Rows, Transform};
+use crate::spectrum::Span;
 
 /// How fine the picture is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize, Deserialize)]
@@ -63,22 +64,41 @@ pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -
     )
 }
 
+impl Detail {
+    /// Where columns and rows lie of a picture of so many seconds.
+    pub fn grid(self, length_s: f64, exponent: f64, rate_hz: f64, span: Span) -> Grid {
+        let (columns, rows) = match self {
+            Detail::Coarse => (148, 128),
+            Detail::Fine => (444, 256),
+        };
+        Grid {
+            columns,
+            rows,
+            length_s,
+            exponent,
+            rate_hz,
+            span,
+            whole: self == Detail::Fine,
+        }
+    }
+}
+
 /// Draws a sound that was rendered, over so many seconds.
 pub fn draw(sound: Rendered, length_s: f64, exponent: f64, detail: Detail) -> Unfolded {
-    let (columns, rows, size) = match detail {
-        Detail::Coarse => (160, 96, 2048),
-        Detail::Fine => (436, 192, 4096),
-    };
-    let frames: Vec<usize> = (0..columns)
-        .map(|i| {
-            (time_at((i as f64 + 0.5) / columns as f64, length_s, exponent) * sound.rate_hz)
-                as usize
-        })
-        .collect();
+    let mut painter = Painter::new(detail.grid(length_s, exponent, sound.rate_hz, Span::default()));
+    painter.hear(&sound.left, &sound.right);
+    painter.end();
+    drawn(&painter, sound, detail)
+}
+
+/// All that is drawn of a sound beside the picture that was painted of it.
+pub fn drawn(painter: &Painter, sound: Rendered, detail: Detail) -> Unfolded {
+    let grid = painter.grid();
+    let frames: Vec<usize> = (0..grid.columns).map(|column| grid.frame(column)).collect();
     Unfolded {
-        columns,
-        rows,
-        spectrogram: spectrogram(&sound, &frames, rows, size),
+        columns: grid.columns,
+        rows: grid.rows,
+        spectrogram: painter.picture().to_vec(),
         loudness_db: frames.iter().map(|f| loudness(&sound, *f)).collect(),
         curves: at_columns(&sound.amplitudes, &frames),
         places: at_columns(&sound.places, &frames),
@@ -102,27 +122,8 @@ fn sample_curve(amplitudes: &[f32], frame: usize) -> f32 {
     amplitudes.get(at).copied().unwrap_or(0.0)
 }
 
-fn spectrogram(sound: &Rendered, frames: &[usize], rows: usize, size: usize) -> Vec<u8> {
-    let mut transform = Transform::new(size);
-    let picks = Rows::new(rows, size, sound.rate_hz);
-    let mut picture = vec![0u8; frames.len() * rows];
-    let mut bins = [vec![], vec![]];
-    for (pair, centres) in frames.chunks(2).enumerate() {
-        let second = centres.get(1).copied().unwrap_or(centres[0]);
-        transform.amplitudes(&sound.left, &sound.right, [centres[0], second], &mut bins);
-        for (side, bins) in bins.iter().enumerate().take(centres.len()) {
-            let column = pair * 2 + side;
-            for (row, amplitude) in picks.strongest(bins).enumerate() {
-                let db = 20.0 * amplitude.max(1e-6).log10();
-                picture[row * frames.len() + column] =
-                    ((db - FLOOR_DB) / -FLOOR_DB * 255.0).clamp(0.0, 255.0) as u8;
-            }
-        }
-    }
-    picture
-}
-
-fn loudness(sound: &Rendered, frame: usize) -> f32 {
+/// Level of 60 ms around a frame of what there is of a sound, in dB.
+pub fn loudness(sound: &Rendered, frame: usize) -> f32 {
     let half = (0.03 * sound.rate_hz) as usize;
     let range =
         frame.saturating_sub(half).min(sound.left.len())..(frame + half).min(sound.left.len());

@@ -1,10 +1,15 @@
 //! The band of other seeds: there where chance is, and wide where it is.
 
-use zolvik_lab::Note;
-use zolvik_lab::chance::bands;
+use zolvik_lab::chance::{Band, Trial};
 use zolvik_patch::Patch;
 use zolvik_patch::document::SourceId;
 use zolvik_patch::movement::{Chance, Random, Source, SourceKind, SourceName};
+
+fn bands(patch: &Patch, times_s: &[f64]) -> Option<Vec<Option<Band>>> {
+    let mut trial = Trial::new(patch, times_s)?;
+    while trial.go() {}
+    Some(trial.bands())
+}
 
 #[test]
 fn a_band_spans_what_other_seeds_would_give_and_what_follows_them() {
@@ -27,15 +32,14 @@ fn a_band_spans_what_other_seeds_would_give_and_what_follows_them() {
         };
     }
     patch.movement.sources[0].timing.rate_hz = 8.0;
-    let note = Note::auditioned(&patch, 48_000.0);
-    let frames: Vec<usize> = (0..40).map(|n| n * 2_000 + 500).collect();
-    let found = bands(&patch, &note, &frames);
+    let times_s: Vec<f64> = (0..40).map(|n| f64::from(n) / 24.0 + 0.01).collect();
+    let found = bands(&patch, &times_s).expect("chance");
     assert!(
         found[1].is_none(),
         "a plain cycle is the same with every seed"
     );
     let (low, high) = found[0].as_ref().expect("a band");
-    assert_eq!(low.len(), frames.len());
+    assert_eq!(low.len(), times_s.len());
     for (low, high) in low.iter().zip(high) {
         assert!((0.19..=0.91).contains(low) && low <= high && *high <= 0.91);
     }
@@ -49,5 +53,5 @@ fn a_band_spans_what_other_seeds_would_give_and_what_follows_them() {
         .movement
         .sources
         .retain(|s| matches!(s.kind, SourceKind::Lfo(_)));
-    assert_eq!(bands(&patch, &note, &frames), vec![None]);
+    assert!(bands(&patch, &times_s).is_none());
 }

@@ -5,6 +5,7 @@ use std::fmt::Write as _;
 use std::path::Path;
 
 use sha2::{Digest, Sha256};
+use zolvik_lab::render::{Run, prepared};
 use zolvik_lab::{Note, render};
 use zolvik_patch::{Patch, json};
 
@@ -44,6 +45,33 @@ fn notes(patch: &Patch) -> [Note; 3] {
         other(38, 50, 44_100.0),
         other(81, 120, 48_000.0),
     ]
+}
+
+/// A player that has played something else gives the bits a new one gives.
+#[test]
+fn a_player_that_begins_anew_is_as_new() {
+    let mut player = zolvik_play::Player::new(48_000.0);
+    for (name, patch) in collection() {
+        let note = Note {
+            length_s: 0.6,
+            hold_s: 0.3,
+            ..Note::auditioned(&patch, 48_000.0)
+        };
+        let mut run = Run::note(player, &prepared(&patch), &note);
+        while run.go(100) {}
+        let sound;
+        (sound, player) = run.end();
+        let new = render(&patch, &note);
+        assert!(sound.left == new.left && sound.right == new.right, "{name}");
+        assert_eq!(sound.motions, new.motions, "{name}");
+        // and left in the middle of notes that follow each other
+        for key in 40..60 {
+            player.note_on(key, 100);
+            let mut room = [[0.0; 300]; 3];
+            let [left, right, beat] = &mut room;
+            player.process(left, right, beat);
+        }
+    }
 }
 
 #[test]

@@ -95,9 +95,9 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
         let open = route.on
             && moment.listening.lets_through(moment.patch, route)
             && moment.listening.brings_solo(moment.patch, route.from);
-        // the spectrum is that of the mean of both channels
+        // the spectrum is that of the power of both channels
         let [left, right] = pan_gains(pan);
-        let gain = moment.patch.strength(route) * 0.5 * (left + right);
+        let gain = moment.patch.strength(route) * (0.5 * (left * left + right * right)).sqrt();
         if !open || gain <= 0.0 {
             continue;
         }
