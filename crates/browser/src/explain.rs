@@ -45,6 +45,8 @@ pub struct ExplainedView {
     pub hz: f64,
     /// How strong theory has it, in dB of full scale.
     pub predicted_db: f64,
+    /// How strong it is in the sound; none where no partial stands out there.
+    pub measured_db: Option<f64>,
     /// The strongest combination that makes it.
     pub words: String,
     /// How many combinations meet there.
@@ -79,9 +81,11 @@ pub struct ExplanationView {
 
 /// A frequency of a partial in words.
 fn hertz(hz: f64) -> String {
-    match hz < 999.5 {
-        true => format!("{} Hz", fixed(hz, 0)),
-        false => format!("{} kHz", fixed(hz / 1000.0, 2)),
+    match hz {
+        // where a hertz more or less is heard
+        hz if hz < 99.95 => format!("{} Hz", fixed(hz, 1)),
+        hz if hz < 999.5 => format!("{} Hz", fixed(hz, 0)),
+        hz => format!("{} kHz", fixed(hz / 1000.0, 2)),
     }
 }
 
@@ -133,6 +137,7 @@ impl From<Explained> for ExplainedView {
             mirrored_why,
             hz: of.hz,
             predicted_db: of.predicted_db,
+            measured_db: of.measured_db,
             words: of.words,
             meeting: of.meeting,
             by: of.by,

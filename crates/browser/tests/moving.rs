@@ -165,18 +165,40 @@ fn copied_sources_are_pasted_and_other_texts_are_refused() {
     );
 }
 
+fn task(bench: &mut Bench, task: Value) -> Value {
+    bench.begin();
+    let answer = bench.answer(serde_json::from_value(task).expect("a task"));
+    serde_json::to_value(answer).expect("an answer")
+}
+
+/// A picture of a patch, rendered and drawn by one that does both.
+fn drawn(bench: &mut Bench, text: &str) -> Value {
+    let listening = json!({ "muted": [], "soloed": [] });
+    let of = json!({ "text": text, "listening": listening, "exponent": 1.0, "detail": "coarse" });
+    let renders = task(bench, json!({ "task": "render", "of": of }));
+    let sound = json!({ "task": "draw", "of": of, "rate_hz": renders["rate_hz"], "length_s": renders["length_s"] });
+    task(bench, sound);
+    loop {
+        let rendered = task(bench, json!({ "task": "render_on", "spent_ms": 1.0 }));
+        let piece = bench.parts()[0].clone();
+        bench.put(&piece);
+        task(bench, json!({ "task": "draw_on", "look": false }));
+        if rendered["more"] == false {
+            return task(bench, json!({ "task": "draw_end", "key": 1 }));
+        }
+    }
+}
+
 /// What *Why it sounds so* says and the strips draw is the value as it is moved, not as it stands.
 #[test]
 fn the_picture_and_its_reasons_follow_the_links() {
     let explained = |text: &str| {
         let mut bench = Bench::default();
-        let listening = json!({ "muted": [], "soloed": [] });
-        let unfold = json!({ "task": "unfold", "text": text, "listening": listening, "exponent": 1.0, "detail": "coarse" });
-        let unfolded =
-            serde_json::to_value(bench.answer(serde_json::from_value(unfold).unwrap())).unwrap();
-        let spectrum = json!({ "task": "spectrum", "time_s": 1.0, "rows": 60 });
-        let spectrum =
-            serde_json::to_value(bench.answer(serde_json::from_value(spectrum).unwrap())).unwrap();
+        let unfolded = drawn(&mut bench, text);
+        let spectrum = task(
+            &mut bench,
+            json!({ "task": "spectrum", "time_s": 1.0, "rows": 60 }),
+        );
         (unfolded, spectrum["explanation"]["partials"].clone())
     };
     let mut page = moved();

@@ -1,7 +1,6 @@
 //! Effects: ready settings, copying and pasting, bands that are dragged.
 
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{ChainId, EffectId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::ready::ready_for;
@@ -101,6 +100,40 @@ impl Page {
         self.set_effect(id, Effect { name, ..kept })
     }
 
+    /// Which of some kept settings are for a kind of effect.
+    pub(super) fn kept_for(kind: EffectName, texts: &[String]) -> Answer {
+        let of = |text: &String| {
+            serde_json::from_str(text)
+                .ok()
+                .map(|e: Effect| e.kind.name())
+        };
+        // what cannot be read is offered too, and says why when it is taken
+        let fits = texts
+            .iter()
+            .map(|text| of(text).is_none_or(|own| own == kind));
+        Answer::Fits {
+            fits: fits.collect(),
+        }
+    }
+
+    /// Puts an effect behind or before its neighbour; at the end nothing happens.
+    pub(super) fn step_effect(&mut self, effect: EffectId, behind: bool) -> Result<Answer, String> {
+        match self.history.present().finish.next_place(effect, behind) {
+            Some((chain, at)) => self.edit(&Edit::MoveEffect { effect, chain, at }, None),
+            None => Ok(self.document(vec![])),
+        }
+    }
+
+    /// Adds a band: where one pointed, or amid the widest gap.
+    pub(super) fn add_band(
+        &mut self,
+        effect: EffectId,
+        pointed: Option<(f64, f64)>,
+    ) -> Result<Answer, String> {
+        let band = EqBand::beside(self.effect(effect)?.bands(), pointed);
+        self.edit(&Edit::AddBand { effect, band }, None)
+    }
+
     /// Puts a band at a frequency and gain.
     pub(super) fn drag_band(
         &mut self,
@@ -109,15 +142,14 @@ impl Page {
         (hz, gain_db): (f64, f64),
         gesture: u32,
     ) -> Result<Answer, String> {
-        let set = |id, value: f64| {
-            let row = param(id);
-            Edit::SetValue {
-                address: Address::band(effect, at, id),
-                value: row.tidy(value.clamp(row.min, row.max)),
-            }
+        let bands = self.effect(effect)?.bands();
+        let mut band = *bands.get(at).ok_or("this band is gone")?;
+        band.put(hz, gain_db);
+        let set = |id, value| Edit::SetValue {
+            address: Address::band(effect, at, id),
+            value,
         };
-        let gain_db = (gain_db * 10.0).round() / 10.0;
-        let edits = vec![set(EqBand::HZ, hz), set(EqBand::GAIN_DB, gain_db)];
+        let edits = vec![set(EqBand::HZ, band.hz), set(EqBand::GAIN_DB, band.gain_db)];
         self.together("band", edits, Some(gesture))
     }
 }

@@ -269,6 +269,25 @@ impl Page {
                     evened,
                 })
             }
+            Question::ZoomSpan {
+                span,
+                around_hz,
+                times,
+            } => Ok(Answer::Span {
+                span: span.held().zoomed(around_hz, times),
+            }),
+            Question::MoveSpan { span, ratio } => Ok(Answer::Span {
+                span: span.held().moved(ratio),
+            }),
+            Question::ChangeWords { change_db } => Ok(Answer::Text {
+                text: text::signed_decibels(change_db),
+            }),
+            Question::TimeWords { time_s } => {
+                let (time, unit) = text::seconds(time_s);
+                Ok(Answer::Text {
+                    text: format!("{time} {unit}"),
+                })
+            }
             Question::LevelWords { amplitude } => Ok(Answer::Text {
                 text: text::decibels(gain_db(amplitude.max(1e-9)), "dB"),
             }),
@@ -408,6 +427,9 @@ impl Page {
             Question::TakeKeptEffect { effect, name, text } => {
                 self.take_kept_effect(effect, &name, &text)
             }
+            Question::KeptFor { kind, texts } => Ok(Page::kept_for(kind, &texts)),
+            Question::StepEffect { effect, behind } => self.step_effect(effect, behind),
+            Question::AddBand { effect, pointed } => self.add_band(effect, pointed),
             Question::DragBand {
                 effect,
                 at,

@@ -5,6 +5,7 @@ mod question;
 mod task;
 
 use serde::Serialize;
+use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
@@ -13,7 +14,7 @@ pub use self::found::{
     DifferenceView, EffectKindView, Hit, KindView, ReadyPhraseView, Target, WordView,
 };
 pub use self::question::{NoteField, Question, ScoreOf};
-pub use self::task::{RenderOf, Task};
+pub use self::task::{PictureOf, RenderOf, Task};
 use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView, PartialView};
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
@@ -32,6 +33,10 @@ pub enum Answer {
         /// The units an edit would have selected; none for those that were.
         select: Vec<UnitId>,
     },
+    /// Part of the frequencies.
+    Span { span: Span },
+    /// Which of those that were asked about fit.
+    Fits { fits: Vec<bool> },
     /// A text that was asked for.
     Text {
         /// JSON.
@@ -64,7 +69,38 @@ pub enum Answer {
         /// Each with its value in the base and in every articulation.
         rows: Vec<DifferenceView>,
     },
-    /// A note was drawn. Beside it: the spectrogram, one byte a point, rows from the lowest frequency; the loudness of each column and the
+    /// A render has begun.
+    Renders {
+        /// Rate in hertz: lower than that of what is heard where that would be too slow.
+        rate_hz: f64,
+        /// How long the whole will be.
+        length_s: f64,
+    },
+    /// A slice was rendered. Beside it: a piece for the one who draws.
+    Rendered {
+        /// Whether there is more to come.
+        more: bool,
+        /// At the end, levels before and after each effect.
+        effects: Vec<EffectLevelView>,
+    },
+    /// A seed was tried. Beside the last: the lowest and highest places of each source that chance touches, `f32`, in the columns of a fine picture.
+    Chance {
+        /// Whether there are more.
+        more: bool,
+        /// Those sources.
+        chancy: Vec<SourceId>,
+    },
+    /// A piece was drawn. If that was wanted, beside it: the spectrogram as far as it is known, one byte a point, rows from the lowest frequency; and how
+    /// many columns of each row are known, in 16 bits each.
+    Inked {
+        /// Columns of the picture.
+        columns: usize,
+        /// Rows of the spectrogram.
+        rows: usize,
+        /// How many columns have begun.
+        begun: usize,
+    },
+    /// A picture is whole. Beside it: the spectrogram, one byte a point, rows from the lowest frequency; the loudness of each column and the
     /// curves of all units one after the other, `f32`; then those of movement one after the other: where sources stand, where on its bar
     /// what each link moves lies, and how many times as strong as by itself each moved send is.
     Unfolded {
@@ -80,10 +116,6 @@ pub enum Answer {
         links: Vec<LinkId>,
         /// Sends in the order of their curves.
         sends: Vec<RouteId>,
-        /// Sources that chance touches; beside the answer, last, the lowest and highest places of each with other seeds.
-        chancy: Vec<SourceId>,
-        /// Levels before and after each effect.
-        effects: Vec<EffectLevelView>,
         /// The sound by bands, and what the effect that is looked at changed there; in a coarse picture none.
         bands: Vec<BandLevelView>,
         /// By how much the effect that is looked at makes the sound softer or louder, at each column, in decibels; empty where it does not.
@@ -96,7 +128,7 @@ pub enum Answer {
         /// Levels of the note.
         level: LevelView,
     },
-    /// A spectrum. Beside it: its rows, `f32`.
+    /// A spectrum. Beside it: its rows and where they stand between left (-1) and right (1), `f32`.
     Spectrum {
         /// Its strongest partials.
         partials: Vec<PartialView>,
@@ -106,6 +138,21 @@ pub enum Answer {
         before_db: Vec<f32>,
         /// Gain of the filter asked for, in dB, evenly over the rows' frequencies; empty if there is none.
         response: Vec<f64>,
+    },
+    /// What stands at a point of a picture, in words.
+    Pointed {
+        /// Since the press.
+        time: String,
+        /// Frequency of the partial there, or of the point itself, with note and cents.
+        pitch: String,
+        /// How strong it is.
+        level: String,
+        /// What makes it; empty if theory knows of nothing.
+        made_by: String,
+        /// The operator that causes it.
+        by: Option<UnitId>,
+        /// Frequency of the partial there, in hertz; none where no partial stands.
+        partial_hz: Option<f64>,
     },
     /// What the inspector shows of a unit beside its values.
     Inspected {

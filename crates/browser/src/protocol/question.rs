@@ -1,9 +1,11 @@
 //! What the page asks of its document.
 
 use serde::Deserialize;
+use zolvik_lab::spectrum::Span;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{ChainId, EffectId, LinkId, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
+use zolvik_patch::finish::EffectName;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::offers::OfferKind;
 
@@ -257,6 +259,29 @@ pub enum Question {
         /// Loudness of the other.
         there_lufs: f64,
     },
+    /// Part of the frequencies, so many times as wide, around one that stays where it is.
+    ZoomSpan {
+        /// What is seen.
+        span: Span,
+        /// In hertz.
+        around_hz: f64,
+        /// Below 1 is nearer.
+        times: f64,
+    },
+    /// Part of the frequencies, so many times higher.
+    MoveSpan {
+        /// What is seen.
+        span: Span,
+        /// Below 1 is lower.
+        ratio: f64,
+    },
+    /// A change of level in words.
+    ChangeWords { change_db: f64 },
+    /// A time in words.
+    TimeWords {
+        /// In seconds.
+        time_s: f64,
+    },
     /// A level in words.
     LevelWords {
         /// As a factor of full scale.
@@ -421,6 +446,24 @@ pub enum Question {
         name: String,
         /// As [`Question::KeepEffect`] gave it.
         text: String,
+    },
+    /// Which of some kept settings are for a kind of effect.
+    KeptFor {
+        kind: EffectName,
+        /// As [`Question::KeepEffect`] gave them.
+        texts: Vec<String>,
+    },
+    /// Puts an effect a place further, over the ends of chains too.
+    StepEffect {
+        effect: EffectId,
+        /// Behind the next one, or before the one before.
+        behind: bool,
+    },
+    /// Adds a band to an EQ.
+    AddBand {
+        effect: EffectId,
+        /// Frequency and gain that were pointed at; none for where there is most room.
+        pointed: Option<(f64, f64)>,
     },
     /// Puts a band of an EQ elsewhere.
     DragBand {

@@ -2,6 +2,7 @@
 
 use serde::Deserialize;
 use zolvik_lab::Detail;
+use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
 
@@ -10,38 +11,73 @@ use zolvik_patch::hearing::Listening;
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 #[serde(rename_all = "snake_case", tag = "task")]
 pub enum Task {
-    /// Renders and draws the note of a patch.
-    Unfold {
-        /// JSON of the patch.
-        text: String,
-        /// What is muted and soloed.
-        listening: Listening,
+    /// Begins to render a picture's sound, in place of the one before.
+    Render {
+        /// Of what.
+        of: PictureOf,
+    },
+    /// Renders its next slice.
+    RenderOn {
+        /// How long the slice before took, in milliseconds; 0 at the first.
+        spent_ms: f64,
+    },
+    /// Tries another seed of what was rendered last.
+    Chance {
         /// Shape of the time axis.
         exponent: f64,
-        /// How fine.
-        detail: Detail,
-        /// The patch's phrase, not its auditioned note.
-        #[serde(default)]
-        phrase: bool,
-        /// To be laid beside the picture there is: spectra stay those of that.
-        #[serde(default)]
-        aside: bool,
-        /// Without effects: what the voices sound like.
-        #[serde(default)]
-        voice: bool,
-        /// An effect to be looked at.
-        #[serde(default)]
-        effect: Option<EffectId>,
     },
-    /// Spectrum of the note last unfolded around a moment.
+    /// Begins to draw a picture, over the one before.
+    Draw {
+        /// Of what.
+        of: PictureOf,
+        /// Rate of its sound in hertz.
+        rate_hz: f64,
+        /// Its length in seconds.
+        length_s: f64,
+    },
+    /// Draws the piece of its sound that was put in.
+    DrawOn {
+        /// Whether it is wanted as far as it is.
+        look: bool,
+    },
+    /// Its sound is whole.
+    DrawEnd {
+        /// A number it is kept under, beside the last few.
+        key: u32,
+    },
+    /// A picture that was kept, as a whole.
+    DrawAgain {
+        /// Its number.
+        key: u32,
+    },
+    /// Spectrum of what was drawn last, around a moment.
     Spectrum {
         /// In seconds from the press.
         time_s: f64,
         /// Rows of logarithmic frequency.
         rows: usize,
+        /// The frequencies of the rows.
+        #[serde(default)]
+        span: Span,
         /// A filter whose response is wanted too.
         #[serde(default)]
         filter: Option<UnitId>,
+    },
+    /// What stands at a point of what was drawn last.
+    Point {
+        /// In seconds from the press.
+        time_s: f64,
+        /// In hertz.
+        hz: f64,
+    },
+    /// Highest and lowest samples of stretches of what was drawn last, left and right.
+    Cycles {
+        /// Where it begins, in seconds.
+        from_s: f64,
+        /// Where it ends.
+        to_s: f64,
+        /// How many stretches.
+        columns: usize,
     },
     /// Bytes of a wave for the audio thread.
     Bank {
@@ -100,6 +136,35 @@ pub enum Task {
         #[serde(default)]
         what: RenderOf,
     },
+}
+
+/// What is drawn.
+#[derive(Debug, Clone, PartialEq, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct PictureOf {
+    /// JSON of the patch.
+    pub text: String,
+    /// What is muted and soloed.
+    pub listening: Listening,
+    /// Shape of the time axis.
+    pub exponent: f64,
+    /// How fine.
+    pub detail: Detail,
+    /// The patch's phrase, not its auditioned note.
+    #[serde(default)]
+    pub phrase: bool,
+    /// To be laid beside the picture there is: spectra stay those of that.
+    #[serde(default)]
+    pub aside: bool,
+    /// Without effects: what the voices sound like.
+    #[serde(default)]
+    pub voice: bool,
+    /// An effect to be looked at.
+    #[serde(default)]
+    pub effect: Option<EffectId>,
+    /// The frequencies that are looked at.
+    #[serde(default)]
+    pub span: Span,
 }
 
 /// What is rendered.

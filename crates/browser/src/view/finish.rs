@@ -1,7 +1,7 @@
 //! Chains of effects.
 
 use serde::Serialize;
-use zolvik_effects::{SILENT, Setting, Value, band_curve, curve_points, latency_s};
+use zolvik_effects::{Still, band_curve, curve_points, latency_s};
 use zolvik_engine::cost::effect_share;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ};
 use zolvik_patch::Patch;
@@ -9,9 +9,9 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::choice::Options;
 use zolvik_patch::document::{Bus, ChainId, EffectId, Route, RouteId, Send, UnitId};
-use zolvik_patch::finish::effect::effect_params;
 use zolvik_patch::finish::{
-    Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS, SideChain,
+    Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS,
+    MAX_EQ_BANDS, SideChain,
 };
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::gain_db;
@@ -70,6 +70,8 @@ pub struct ChainView {
     pub muted: bool,
     /// Soloed for now.
     pub soloed: bool,
+    /// The way out of the voices that leads into it; none of the common one.
+    pub bus: Option<Bus>,
     /// Names of what leads into it: strips, or chains.
     pub from: Vec<String>,
     /// Its level, and of the first what it sends to the second.
@@ -105,6 +107,8 @@ pub struct EffectView {
     pub main: Vec<ValueView>,
     /// Of an EQ.
     pub bands: Vec<BandView>,
+    /// Whether another band fits.
+    pub takes_band: bool,
     /// Gain in decibels, evenly over logarithmic frequency; empty where it has none.
     pub curve: Vec<f64>,
     /// Lowest and highest gain while links move it; empty where they do not.
@@ -145,10 +149,9 @@ pub(super) fn finish(patch: &Patch, listening: &Listening) -> FinishView {
             .collect()
     };
     let chains = patch.finish.chains().map(|(id, chain)| {
-        let from = match id {
-            ChainId::First => into(Bus::Main),
-            ChainId::Second => into(Bus::Second),
-            ChainId::Common => {
+        let from = match id.bus() {
+            Some(bus) => into(bus),
+            None => {
                 let both = [ChainId::First, ChainId::Second];
                 both.map(|id| patch.finish.chain(id).name.clone()).into()
             }
@@ -184,6 +187,14 @@ fn chain_view(
     from: Vec<String>,
 ) -> ChainView {
     let mut list = values(patch, Owner::Chain, id.number());
+    let (common, second) = (&patch.finish.common.name, &patch.finish.second.name);
+    for value in &mut list {
+        value.label = match (id, value.address.param) {
+            (ChainId::Common, _) => "Leaves at".into(),
+            (_, param) if param == Chain::SECOND_DB => format!("To {second}"),
+            _ => format!("To {common}"),
+        };
+    }
     list.retain(|v| id == ChainId::First || v.address.param != Chain::SECOND_DB);
     ChainView {
         id,
@@ -191,6 +202,7 @@ fn chain_view(
         on: chain.on,
         muted: listening.muted_chains.contains(&id),
         soloed: listening.soloed_chains.contains(&id),
+        bus: id.bus(),
         from,
         values: list,
         effects: chain
@@ -239,6 +251,7 @@ fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectV
         works: effect.on && listening.lets_work(patch, effect.id),
         last_heard: listening.up_to == Some(effect.id),
         sheet: sheet(sections.into_iter().filter(there)),
+        takes_band: !effect.bands().is_empty() && effect.bands().len() < MAX_EQ_BANDS,
         bands: (0..effect.bands().len())
             .map(|at| band_view(patch, effect, at))
             .collect(),
@@ -267,33 +280,13 @@ fn note(patch: &Patch, effect: &Effect) -> String {
     if listens {
         return "Works while the phrase is played with its beat.".into();
     }
-    let kind = effect.kind.name();
-    let values: Vec<Value> = effect_params(kind)
-        .map(|row| Value::still(effect.value(row.id).unwrap_or(row.default)))
-        .collect();
-    let late_s = latency_s(kind, &setting(&values, effect));
+    let late_s = latency_s(effect.kind.name(), &Still::of(effect).setting(RATE_HZ));
     match late_s > 0.0 {
         true => format!(
             "{} late; all other ways wait for it.",
             text::write_as(param(Compressor::AHEAD_S), late_s)
         ),
         false => String::new(),
-    }
-}
-
-/// What it is set to for measures that do not depend on the moment.
-fn setting<'a>(values: &'a [Value], effect: &Effect) -> Setting<'a> {
-    Setting {
-        values,
-        choices: effect.choices(),
-        bands: Default::default(),
-        band_count: 0,
-        points: &[],
-        rate_hz: RATE_HZ,
-        tempo_bpm: 120.0,
-        beats: 0.0,
-        key_hz: 261.63,
-        kick: &SILENT[0],
     }
 }
 

@@ -134,6 +134,13 @@ fn fine(tuning: &Operator) -> String {
     words.collect::<Vec<_>>().join(" ")
 }
 
+/// A frequency with the note next to it.
+pub(crate) fn pitch_words(hz: f64) -> String {
+    let decimals = if hz < 1000.0 { 1 } else { 0 };
+    let note = nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents));
+    format!("{} Hz {note}", text::fixed(hz, decimals))
+}
+
 fn note_words(key: i32, cents: f64) -> String {
     let cents = cents.round();
     if cents == 0.0 {

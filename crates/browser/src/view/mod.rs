@@ -25,6 +25,7 @@ use zolvik_patch::timing::auditioned_end_s;
 use zolvik_patch::wave::{TableId, Wave};
 
 use self::finish::{FinishView, finish};
+pub(crate) use self::heading::pitch_words;
 pub use self::heading::sound_name;
 use self::movement::{LinkView, SourceView, links, sources};
 pub(crate) use self::playing::phrase_window_s;

@@ -1,0 +1,158 @@
+//! The rendering worker: a picture's sound in slices, which the other worker draws.
+
+use zolvik_engine::program::prepare_with;
+use zolvik_lab::chance::Trial;
+use zolvik_lab::picture::pace::{PLANS, Pace};
+use zolvik_lab::piece::{Taken, piece};
+use zolvik_lab::render::{Phrased, Run};
+use zolvik_lab::spectrum::Span;
+use zolvik_lab::{Detail, Note};
+use zolvik_patch::document::SourceId;
+use zolvik_patch::{Patch, json};
+use zolvik_play::Player;
+use zolvik_waves::Clips;
+
+use crate::protocol::{Answer, PictureOf};
+use crate::view::phrase_window_s;
+
+/// How long a slice is to take, in milliseconds.
+const SLICE_MS: f64 = 5.0;
+/// Blocks of the first slice: the first columns of the shortest windows.
+const FIRST_BLOCKS: usize = 40;
+/// Most blocks of a slice.
+const MOST_BLOCKS: usize = 4_000;
+
+/// A picture's render, and what is kept for the next.
+#[derive(Default)]
+pub(super) struct Renderer {
+    run: Option<Under>,
+    /// One for each rate there is.
+    players: Vec<Player>,
+    pace: Pace,
+    /// What was rendered last.
+    patch: Option<Patch>,
+    trial: Option<(Trial, Vec<SourceId>)>,
+}
+
+/// A render under way.
+struct Under {
+    run: Run,
+    taken: Taken,
+    plan: usize,
+    blocks: usize,
+    spent_ms: f64,
+}
+
+impl Renderer {
+    /// Begins a picture, in place of the one before.
+    pub(super) fn begin(&mut self, of: PictureOf, clips: &dyn Clips) -> Result<Answer, String> {
+        self.stop();
+        self.trial = None;
+        let patch = json::read(&of.text).map_err(|e| e.to_string())?;
+        let length_s = match of.phrase {
+            true => phrase_window_s(&patch),
+            false => patch.audition.window_s,
+        };
+        let which = match of.detail {
+            Detail::Coarse => self.pace.choose(length_s),
+            Detail::Fine => 0,
+        };
+        let plan = PLANS[which];
+        let mut prepared = prepare_with(&plan.of(&patch), &of.listening, clips);
+        prepared.tap = of.effect;
+        if of.voice {
+            prepared.program.without_effects();
+        }
+        let known = self
+            .players
+            .iter()
+            .position(|p| p.rate_hz() == plan.rate_hz);
+        let player = known.map(|at| self.players.swap_remove(at));
+        let player = player.unwrap_or_else(|| Player::new(plan.rate_hz));
+        let run = match of.phrase {
+            true => {
+                let how = Phrased {
+                    length_s,
+                    rate_hz: plan.rate_hz,
+                    with_beat: false,
+                };
+                Run::phrase(player, &prepared, &patch, &how)
+            }
+            false => Run::note(player, &prepared, &Note::auditioned(&patch, plan.rate_hz)),
+        };
+        self.run = Some(Under {
+            run,
+            taken: Taken::default(),
+            plan: which,
+            blocks: FIRST_BLOCKS,
+            spent_ms: 0.0,
+        });
+        self.patch = Some(patch);
+        Ok(Answer::Renders {
+            rate_hz: plan.rate_hz,
+            length_s,
+        })
+    }
+
+    /// The next slice, told how long the one before took. Gives the piece it made.
+    pub(super) fn go(&mut self, spent_ms: f64) -> (Answer, Vec<u8>) {
+        let Some(under) = &mut self.run else {
+            let why = "nothing is rendered".into();
+            return (Answer::Refused { why }, vec![]);
+        };
+        under.spent_ms += spent_ms;
+        if spent_ms > 0.0 {
+            let wanted = under.blocks as f64 * SLICE_MS / spent_ms;
+            under.blocks =
+                (wanted as usize).clamp(FIRST_BLOCKS, (2 * under.blocks).min(MOST_BLOCKS));
+        }
+        let more = under.run.go(under.blocks);
+        let piece = piece(&under.run, &mut under.taken);
+        let effects = match more {
+            true => vec![],
+            false => self.stop(),
+        };
+        (Answer::Rendered { more, effects }, piece)
+    }
+
+    /// Ends the render there is, and learns from it.
+    fn stop(&mut self) -> Vec<crate::explain::EffectLevelView> {
+        let Some(under) = self.run.take() else {
+            return vec![];
+        };
+        let seconds = under.run.sound().left.len() as f64 / under.run.sound().rate_hz;
+        self.pace.learn(under.plan, seconds, under.spent_ms);
+        let (sound, player) = under.run.end();
+        self.players.push(player);
+        sound.effects.iter().map(Into::into).collect()
+    }
+
+    /// Tries the next seed of what was rendered last: once the hand rests. With the last one come the bands of the sources that chance touches, the
+    /// lowest places of each and then its highest.
+    pub(super) fn chance(&mut self, exponent: f64) -> (Answer, Vec<f32>) {
+        let begun = self.trial.take().or_else(|| {
+            let patch = self.patch.as_ref()?;
+            let grid = Detail::Fine.grid(patch.audition.window_s, exponent, 1.0, Span::default());
+            let times_s: Vec<f64> = (0..grid.columns).map(|c| grid.centre_s(c)).collect();
+            let sources = patch.movement.sources.iter().map(|s| s.id).collect();
+            Some((Trial::new(patch, &times_s)?, sources))
+        });
+        let answer = |more, chancy| Answer::Chance { more, chancy };
+        let Some((mut trial, sources)) = begun else {
+            return (answer(false, vec![]), vec![]);
+        };
+        if trial.go() {
+            self.trial = Some((trial, sources));
+            return (answer(true, vec![]), vec![]);
+        }
+        let (mut chancy, mut bands) = (vec![], vec![]);
+        for (source, band) in sources.into_iter().zip(trial.bands()) {
+            if let Some((low, high)) = band {
+                chancy.push(source);
+                bands.extend(low);
+                bands.extend(high);
+            }
+        }
+        (answer(false, chancy), bands)
+    }
+}
