@@ -18,9 +18,9 @@ const now = () => (globalThis.performance ? globalThis.performance.now() : Date.
 class Sound extends AudioWorkletProcessor {
   constructor(options) {
     super()
-    const { bytes, shared } = options.processorOptions
+    const { compiled, shared } = options.processorOptions
     this.levels = new Float32Array(shared)
-    this.module = new WebAssembly.Instance(new WebAssembly.Module(bytes), {}).exports
+    this.module = new WebAssembly.Instance(compiled, {}).exports
     this.module.zolvik_sound_start(sampleRate)
     this.room = this.module.zolvik_sound_program_length()
     this.program = this.module.zolvik_alloc(this.room)

@@ -53,7 +53,9 @@ pub fn module() -> Result {
     build.env("CARGO_TARGET_DIR", root().join("target-wasm"));
     // set by the outer cargo for the host; it must not reach the inner one
     build.env_remove("CARGO").env_remove("RUSTUP_TOOLCHAIN");
-    let mut flags = "-C target-feature=+simd128 -C link-arg=--strip-all".to_owned();
+    let mut flags =
+        "-C target-feature=+simd128 -C link-arg=--strip-all -C link-arg=-zstack-size=4194304"
+            .to_owned();
     if !setup::own_wasm_target() {
         // a panic just traps: without its words and places the module is smaller and names no paths
         flags += &format!(

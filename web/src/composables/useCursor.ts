@@ -33,6 +33,12 @@ export function useCursor(axis: ComputedRef<Axis>, plot: () => number | undefine
     if (left !== undefined && event.clientX >= left && event.clientX <= left + axis.value.widthPx) take(event, left)
   }
   function key(event: KeyboardEvent) {
+    const end = { Home: 0, End: axis.value.windowS }[event.key]
+    if (end !== undefined) {
+      event.preventDefault()
+      timeS.value = end
+      return
+    }
     const step = { ArrowRight: STEP_PX, ArrowLeft: -STEP_PX }[event.key]
     if (!step) return
     event.preventDefault()

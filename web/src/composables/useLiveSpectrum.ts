@@ -2,25 +2,31 @@
 import { useRafFn } from '@vueuse/core'
 import { ref, type Ref } from 'vue'
 
-import { HIGHEST_HZ, LOWEST_HZ } from '../draw/axis'
+import { shareToHz } from '../draw/axis'
 import { dbToX, rowsPath, SPAN_DB } from '../draw/result'
-import { LIVE_BINS } from '../engine/sound'
+import { LIVE } from '../engine/sound'
 import { usePlaying } from '../stores/playing'
+import { useSettings } from '../stores/settings'
 
 const ROWS = 150
 
 export function useLiveSpectrum(height: () => number): Readonly<Ref<string>> {
   const playing = usePlaying()
-  const bins = new Float32Array(LIVE_BINS)
+  const settings = useSettings()
+  const looks = LIVE.map(({ bins }) => new Float32Array(bins))
   const rows = new Float32Array(ROWS)
   const path = ref('')
   useRafFn(() => {
-    const binHz = playing.spectrum(bins)
-    const from = (row: number) => (LOWEST_HZ * (HIGHEST_HZ / LOWEST_HZ) ** (row / ROWS)) / binHz
+    const binHz = looks.map((bins, which) => playing.spectrum(which, bins))
+    const hzOf = (row: number) => shareToHz(row / ROWS, settings.span)
     let loudest = -Infinity
-    for (let row = 0; row < ROWS && binHz > 0; row++) {
-      let db = bins[Math.round(from(row))]
-      for (let bin = Math.ceil(from(row)); bin < from(row + 1); bin++) db = Math.max(db, bins[bin])
+    for (let row = 0; row < ROWS && binHz[0] > 0; row++) {
+      const [from, to] = [hzOf(row), hzOf(row + 1)]
+      // long windows below, short ones above
+      const which = LIVE.findLastIndex((look) => from >= look.fromHz)
+      const bins = looks[which]
+      let db = bins[Math.round(from / binHz[which])]
+      for (let bin = Math.ceil(from / binHz[which]); bin < to / binHz[which]; bin++) db = Math.max(db, bins[bin])
       rows[row] = db
       loudest = Math.max(loudest, db)
     }

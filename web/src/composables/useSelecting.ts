@@ -10,14 +10,14 @@ import { useFinish } from '../stores/finish'
 export function useSelecting(add: () => void, ofSources: Ref<boolean>, ofEffects: Ref<boolean>) {
   const document = useDocument()
   const finish = useFinish()
-  const { copied, copy } = useClip()
+  const { copied, copy } = useClip('effects')
   /** The same keys, where effects are selected. */
   function effect(event: KeyboardEvent, digit: number | undefined): boolean {
     const id = finish.selected
     const step = ({ ArrowDown: 1, ArrowUp: -1 } as const)[event.key as 'ArrowDown' | 'ArrowUp'] as -1 | 1 | undefined
     const letter = event.key.toLowerCase()
     if (event.key === 'Escape') finish.pick(null)
-    else if (isCommand(event) && letter === 'v' && copied.value.startsWith('zolvik effects')) document.alter({ ask: 'paste_effects', chain: finish.chain?.id ?? 'common', at: null, text: copied.value })
+    else if (isCommand(event) && letter === 'v' && copied.value) document.alter({ ask: 'paste_effects', chain: finish.chain?.id ?? 'common', at: null, text: copied.value })
     else if (digit !== undefined && !isCommand(event) && !event.altKey) {
       if (!finish.chains[digit - 1]) return false
       finish.pick(finish.chains[digit - 1].id)

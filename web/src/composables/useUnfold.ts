@@ -1,27 +1,29 @@
 /** The auditioned note as pictures: coarse at once while dragging, fine when the hand rests. The latest wins. */
-import { useTimeoutFn } from '@vueuse/core'
+import { until, useTimeoutFn } from '@vueuse/core'
 import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
+import { bench, Superseded, type Ink, type Looking, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
-import { useLatest } from './useLatest'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
 import { useSettings } from '../stores/settings'
 
 export interface UseUnfoldReturn {
   picture: Readonly<ShallowRef<Unfolded | undefined>>
+  /** A newer picture as far as it is painted. */
+  ink: Readonly<ShallowRef<Ink | undefined>>
+  /** Whether the picture is exact, and of what is heard now. */
+  isExact: Readonly<Ref<boolean>>
+  /** The exact picture of what is heard, once it is there. */
+  whenExact: () => Promise<Unfolded>
   /** Counts pictures, so that what depends on one can be asked for again. */
   version: Readonly<Ref<number>>
-  /** Milliseconds from the last edit to its picture. */
-  latencyMs: Readonly<Ref<number>>
+  /** Milliseconds from the last edit to the first of its picture, to all of it, and to the exact one. */
+  latencyMs: Readonly<Ref<{ ink: number; whole: number; exact: number }>>
 }
 
 /** Quiet time before the fine picture, in milliseconds. */
 const REST_MS = 140
-
-/** Pause between two coarse pictures, in milliseconds. */
-const BREATH_MS = 40
 
 /** `inFinish` says whether effects are looked at. */
 export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
@@ -33,36 +35,53 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
     effect: inFinish.value && finish.inFinish === 'finished' ? finish.selected : null,
   }))
   const picture = shallowRef<Unfolded>()
+  const ink = shallowRef<Ink>()
+  const isExact = ref(false)
   const version = ref(0)
-  const latencyMs = ref(0)
-  let changedAt = 0
+  const latencyMs = ref({ ink: 0, whole: 0, exact: 0 })
+  let turn = 0
 
-  const draw = useLatest<boolean>(
-    async (fine) => {
-      const view = document.view
-      if (!view) return
-      try {
-        document.tellMissing(await soundsAtHand(view.sounds))
-        picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase, looking.value)
-        version.value++
-        latencyMs.value = performance.now() - changedAt
-      } catch (error) {
-        if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
+  async function draw(fine: boolean, since: number) {
+    const view = document.view
+    if (!view) return
+    const mine = ++turn
+    const told = (what: 'ink' | 'whole' | 'exact') => (latencyMs.value = { ...latencyMs.value, [what]: performance.now() - since })
+    let inked = false
+    try {
+      document.tellMissing(await soundsAtHand(view.sounds))
+      if (mine !== turn) return
+      const watching = {
+        ink(now: Ink) {
+          if (!inked && !fine) told('ink')
+          inked = true
+          ink.value = now
+        },
+        more: (now: Unfolded) => mine === turn && (picture.value = now),
       }
-    },
-    // the hand comes first: between two pictures of a drag it has the machine for itself for a moment
-    { join: (waiting, next) => waiting || next, breathMs: (fine) => (fine ? 0 : BREATH_MS) },
-  )
+      picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, watching)
+      isExact.value = picture.value.exact && mine === turn
+      version.value++
+      if (!inked && !fine) told('ink')
+      told(fine ? 'exact' : 'whole')
+      if (picture.value.settled && mine === turn) rest.stop()
+    } catch (error) {
+      if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
+    }
+  }
 
-  const rest = useTimeoutFn(() => draw(true), REST_MS, { immediate: false })
+  const rest = useTimeoutFn(() => void draw(true, performance.now()), REST_MS, { immediate: false })
   watch(
-    () => [document.change, settings.exponent, settings.showsPhrase, looking.value.voice, looking.value.effect],
+    () => [document.change, settings.exponent, settings.showsPhrase, looking.value.voice, looking.value.effect, settings.span],
     () => {
-      changedAt = performance.now()
-      draw(false)
+      isExact.value = false
       rest.start()
+      void draw(false, performance.now())
     },
     { immediate: true },
   )
-  return { picture, version: readonly(version), latencyMs: readonly(latencyMs) }
+  const whenExact = async () => {
+    await until(isExact).toBe(true)
+    return picture.value as Unfolded
+  }
+  return { picture, ink, isExact: readonly(isExact), whenExact, version: readonly(version), latencyMs: readonly(latencyMs) }
 }

@@ -1,3 +1,5 @@
+import type { Span } from '../engine/generated/Span'
+
 /** The time axis: all plots share it. Positions are CSS pixels from the plot's left edge. */
 export interface Axis {
   widthPx: number
@@ -36,8 +38,13 @@ export function beatTicks(axis: Axis, beatS: number): { timeS: number; x: number
   })
 }
 
-export const LOWEST_HZ = 30
-export const HIGHEST_HZ = 18_000
+export const LOWEST_HZ = 20
+export const HIGHEST_HZ = 20_000
 
-/** Height of a frequency over the foot of the result, 0 to 1; the rows of all spectra lie like this. */
-export const hzToShare = (hz: number) => Math.log(hz / LOWEST_HZ) / Math.log(HIGHEST_HZ / LOWEST_HZ)
+const WHOLE: Span = { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }
+
+/** Height of a frequency over the foot of the result, 0 to 1 within what is seen; the rows of all spectra lie like this. */
+export const hzToShare = (hz: number, { from_hz, to_hz }: Span = WHOLE) => Math.log(hz / from_hz) / Math.log(to_hz / from_hz)
+
+/** The frequency at a height. */
+export const shareToHz = (share: number, { from_hz, to_hz }: Span = WHOLE) => from_hz * Math.pow(to_hz / from_hz, share)

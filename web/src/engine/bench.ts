@@ -1,47 +1,18 @@
-/** Client of the worker. The only module that talks to it. */
+/** Client of the two workers. The only module that talks to them. */
+import type { BenchReply, BenchRequest, PictureNews } from './bench.messages'
 import type { Answer } from './generated/Answer'
-import type { BandLevelView } from './generated/BandLevelView'
-import type { EffectLevelView } from './generated/EffectLevelView'
 import type { ExplanationView } from './generated/ExplanationView'
-import type { LevelView } from './generated/LevelView'
 import type { Listening } from './generated/Listening'
 import type { PartialView } from './generated/PartialView'
+import type { PictureOf } from './generated/PictureOf'
+import type { Span } from './generated/Span'
 import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
-import { moduleBytes } from './module'
+import { compiledModule } from './module'
+import { floats, makePictures, Superseded, type Unfolded, type Watching } from './pictures'
 
-export type BenchRequest = { id: number; bytes: ArrayBuffer } | { id: number; task: Task; file?: Uint8Array<ArrayBuffer> }
-export interface BenchReply {
-  id: number
-  answer: Answer
-  parts: Uint8Array<ArrayBuffer>[]
-}
-
-/** A note as pictures; all arrays share the columns. */
-export interface Unfolded {
-  columns: number
-  rows: number
-  /** One byte a point, rows from the lowest frequency. */
-  spectrogram: Uint8Array
-  loudnessDb: Float32Array
-  /** For each unit, what it puts out, 0 to 1. */
-  curves: Map<number, Float32Array>
-  /** For each source of movement where it stands, 0 to 1. */
-  places: Map<number, Float32Array>
-  /** For each link where on its bar what it moves lies. */
-  moved: Map<number, Float32Array>
-  /** For each send whose depth is moved how many times as strong it is as by itself. */
-  depths: Map<number, Float32Array>
-  /** For each source that chance touches its lowest and highest places with other seeds. */
-  bands: Map<number, { low: Float32Array; high: Float32Array }>
-  /** Levels before and after each effect. */
-  effects: EffectLevelView[]
-  /** By how much the effect looked at changes the level, at each column, in dB; empty where it does not. */
-  gainDb: number[]
-  /** The sound by bands; empty in a coarse picture. */
-  levels: BandLevelView[]
-  level: LevelView
-}
+export { Superseded }
+export type { Ink, Unfolded } from './pictures'
 
 /** What of a sound is looked at: without effects, or before and after one of them. */
 export interface Looking {
@@ -51,6 +22,8 @@ export interface Looking {
 
 export interface Spectrum {
   rowsDb: Float32Array
+  /** Where each row stands: -1 is left, 1 is right. */
+  rowsPlace: Float32Array
   /** Of an effect looked at, what stands before it; empty if none is. */
   beforeDb: number[]
   partials: PartialView[]
@@ -59,12 +32,19 @@ export interface Spectrum {
   responseDb: number[]
 }
 
+export type Pointed = Extract<Answer, { is: 'pointed' }>
+
 export interface Bench {
-  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean, looking: Looking): Promise<Unfolded>
+  /** A picture; what it is of may have been drawn before, then it is there at once and fine. */
+  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean, looking: Looking, span: Span, watching?: Watching): Promise<Unfolded>
   /** A picture to be laid beside: at the one or the other end of something. */
-  ghost(text: string, listening: Listening, exponent: number, phrase: boolean, of: 'low' | 'high'): Promise<Unfolded>
+  ghost(text: string, listening: Listening, exponent: number, phrase: boolean, of: 'low' | 'high', span: Span): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
-  spectrum(timeS: number, rows: number, filter: number | null): Promise<Spectrum>
+  spectrum(timeS: number, rows: number, span: Span, filter: number | null): Promise<Spectrum>
+  /** What stands at a point of the last picture, in words. */
+  point(timeS: number, hz: number): Promise<Pointed>
+  /** Highest and lowest samples of stretches of the last picture's sound, by turns: left and right. */
+  cycles(fromS: number, toS: number, columns: number): Promise<[Float32Array, Float32Array]>
   /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
   loudness(text: string, of: string, listening?: Listening): Promise<number>
   /** How many requests wait, and how long the oldest has, in milliseconds. */
@@ -80,17 +60,10 @@ export interface Bench {
   wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean, what: RenderOf): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
-/** What was asked for is no longer wanted: something newer of its kind was. */
-export class Superseded extends Error {
-  constructor() {
-    super('something newer was asked for')
-  }
-}
-
 /** Nothing muted. */
 export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [], muted_chains: [], soloed_chains: [], up_to: null, band_alone: null }
 /** What waits, most urgent first: what sounds and how loud it is made, then what is seen. */
-const URGENCY = ['start', 'clip', 'bank', 'table', 'loudness', 'spectrum', 'unfold', 'ghost', 'waveform', 'file'] as const
+const URGENCY = ['start', 'clip', 'bank', 'table', 'loudness', 'spectrum', 'waveform', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
 const LONG_MS = 250
@@ -160,56 +133,70 @@ export function bench(): Bench {
   return shared
 }
 
-function startBench(): Bench {
+/** A worker and what waits for it. */
+function startWorker(news: (news: PictureNews) => void, failed: (why: string) => void) {
   const worker = new Worker(new URL('./bench.worker.ts', import.meta.url), { type: 'module' })
-  const queue = makeQueue((request) => worker.postMessage(request))
-  worker.onmessage = (event: MessageEvent<BenchReply>) => queue.answer(event.data)
-  worker.onerror = (event) => queue.fail(`the picture cannot be drawn: ${event.message || 'the worker did not start'}`)
-  const started = moduleBytes().then((bytes) => queue.ask('start', null, (id) => ({ id, bytes })))
-  const ask = async (kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => {
-    await started
-    return queue.ask(kind, key, (id) => ({ id, task, file }))
+  const queue = makeQueue((request) => worker.postMessage(request, 'compiled' in request ? [request.pair] : []))
+  worker.onmessage = ({ data }: MessageEvent<BenchReply | PictureNews>) => ('news' in data ? news(data) : queue.answer(data))
+  worker.onerror = (event) => {
+    const why = `the picture cannot be drawn: ${event.message || 'the worker did not start'}`
+    queue.fail(why)
+    failed(why)
   }
+  return { queue, post: (request: BenchRequest) => worker.postMessage(request) }
+}
+
+function startBench(): Bench {
+  const news = (one: PictureNews) => pictures.hear(one)
+  const failed = (why: string) => pictures.fail(why)
+  const renders = startWorker(news, failed)
+  const draws = startWorker(news, failed)
+  // shared where the page may share: both look at it between slices
+  const wanted = new Int32Array(crossOriginIsolated ? new SharedArrayBuffer(4) : new ArrayBuffer(4))
+  const { port1, port2 } = new MessageChannel()
+  const start = (worker: typeof renders, pair: MessagePort) => compiledModule().then((compiled) => worker.queue.ask('start', null, (id) => ({ id, compiled, wanted, pair })))
+  const started = Promise.all([start(renders, port1), start(draws, port2)])
+  const askOf = async (worker: typeof renders, kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => {
+    await started
+    return worker.queue.ask(kind, key, (id) => ({ id, task, file }))
+  }
+  const ask = (kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => askOf(renders, kind, key, task, file)
+  const pictures = makePictures(
+    (picture, of) => void started.then(() => renders.post({ picture, of })),
+    (id) => Atomics.store(wanted, 0, id),
+    (key) => askOf(draws, 'spectrum', `again ${key}`, { task: 'draw_again', key }),
+  )
   /** Banks under way, so that none is made twice at once. */
   const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
-  const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
-  function drawn({ answer, parts }: BenchReply): Unfolded {
-    if (answer.is !== 'unfolded') throw new Error('unexpected answer')
-    const all = floats(parts[2])
-    const curve = (i: number) => all.subarray(i * answer.columns, (i + 1) * answer.columns)
-    const moving = floats(parts[3])
-    const movement = (i: number) => moving.subarray(i * answer.columns, (i + 1) * answer.columns)
-    return {
-      columns: answer.columns,
-      rows: answer.rows,
-      spectrogram: parts[0],
-      loudnessDb: floats(parts[1]),
-      curves: new Map(answer.units.map((unit, i) => [unit, curve(i)])),
-      places: new Map(answer.sources.map((source, i) => [source, movement(i)])),
-      moved: new Map(answer.links.map((link, i) => [link, movement(answer.sources.length + i)])),
-      depths: new Map(answer.sends.map((send, i) => [send, movement(answer.sources.length + answer.links.length + i)])),
-      bands: new Map(answer.chancy.map((source, i) => [source, { low: floats(parts[4]).subarray(2 * i * answer.columns, (2 * i + 1) * answer.columns), high: floats(parts[4]).subarray((2 * i + 1) * answer.columns, (2 * i + 2) * answer.columns) }])),
-      effects: answer.effects,
-      gainDb: answer.gain_db,
-      levels: answer.bands,
-      level: answer.level,
-    }
-  }
   return {
-    async unfold(text, listening, exponent, fine, phrase, { voice, effect }) {
-      return drawn(await ask('unfold', 'unfold', { task: 'unfold', text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false, voice, effect }))
+    unfold(text, listening, exponent, fine, phrase, { voice, effect }, span, watching) {
+      const of: PictureOf = { text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false, voice, effect, span: { ...span } }
+      return pictures.ask(of, 'picture', watching)
     },
-    async ghost(text, listening, exponent, phrase, of) {
-      return drawn(await ask('ghost', of, { task: 'unfold', text, listening, exponent, detail: 'coarse', phrase, aside: true, voice: true, effect: null }))
+    ghost(text, listening, exponent, phrase, which, span) {
+      const of: PictureOf = { text, listening, exponent, detail: 'coarse', phrase, aside: true, voice: true, effect: null, span: { ...span } }
+      return pictures.ask(of, which)
     },
-    async spectrum(timeS, rows, filter) {
-      const { answer, parts } = await ask('spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, filter })
+    async spectrum(timeS, rows, span, filter) {
+      const { answer, parts } = await askOf(draws, 'spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, span: { ...span }, filter })
       if (answer.is !== 'spectrum') throw new Error('unexpected answer')
-      return { rowsDb: floats(parts[0]), beforeDb: answer.before_db, partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
+      return { rowsDb: floats(parts[0]), rowsPlace: floats(parts[1]), beforeDb: answer.before_db, partials: answer.partials, explanation: answer.explanation, responseDb: answer.response }
     },
-    load: queue.load,
+    async point(timeS, hz) {
+      const { answer } = await askOf(draws, 'spectrum', 'point', { task: 'point', time_s: timeS, hz })
+      if (answer.is !== 'pointed') throw new Error('unexpected answer')
+      return answer
+    },
+    async cycles(fromS, toS, columns) {
+      const { parts } = await askOf(draws, 'spectrum', 'cycles', { task: 'cycles', from_s: fromS, to_s: toS, columns })
+      return [floats(parts[0]), floats(parts[1])]
+    },
+    load() {
+      const [a, b] = [renders.queue.load(), draws.queue.load()]
+      return { waiting: a.waiting + b.waiting + (pictures.busy() ? 1 : 0), oldestMs: Math.max(a.oldestMs, b.oldestMs) }
+    },
     async loudness(text, of, listening = EVERYTHING) {
       const { answer } = await ask('loudness', of, { task: 'measure', text, listening, voice: false })
       return answer.is === 'measured' ? answer.level.loudness_lufs : -200

@@ -26,8 +26,8 @@ export interface Module {
 const encoder = new TextEncoder()
 const decoder = new TextDecoder()
 
-export async function startModule(bytes: BufferSource): Promise<Module> {
-  const { instance } = await WebAssembly.instantiate(bytes, {})
+export async function startModule(compiled: WebAssembly.Module): Promise<Module> {
+  const instance = await WebAssembly.instantiate(compiled, {})
   const wasm = instance.exports as unknown as Exports
   const part = (which: number) => {
     const start = wasm.zolvik_part(which)
@@ -51,15 +51,15 @@ export async function startModule(bytes: BufferSource): Promise<Module> {
   }
 }
 
-let fetched: Promise<ArrayBuffer> | undefined
+let compiled: Promise<WebAssembly.Module> | undefined
 
-/** The module's file, fetched once. */
-export function moduleBytes(): Promise<ArrayBuffer> {
-  fetched ??= fetch('/engine.wasm').then((response) => {
+/** The module, compiled once while it comes; workers and the audio thread are given it as it is. */
+export function compiledModule(): Promise<WebAssembly.Module> {
+  compiled ??= fetch('/engine.wasm').then((response) => {
     if (!response.ok) throw new Error(`the sound engine could not be loaded (${response.status}); reload the page`)
-    return response.arrayBuffer()
+    return WebAssembly.compileStreaming(response)
   })
   // a failure is no answer for good
-  fetched.catch(() => (fetched = undefined))
-  return fetched
+  compiled.catch(() => (compiled = undefined))
+  return compiled
 }

@@ -1,12 +1,16 @@
 /** Client of the audio thread. Browsers need a gesture before sound: `start` must be called from one. */
-import { moduleBytes } from './module'
+import { compiledModule } from './module'
 
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
 const SOURCES = 32
 const HEAD = 10 + SOURCES
-/** Bins of the live spectrum. */
-export const LIVE_BINS = 2048
+/** What plays is looked at through three windows: 0.68 s below, 0.17 s, and 43 ms above these frequencies. */
+export const LIVE = [
+  { bins: 16_384, fromHz: 0 },
+  { bins: 4096, fromHz: 170 },
+  { bins: 1024, fromHz: 1300 },
+] as const
 
 export interface Levels {
   peakLeft: number
@@ -49,7 +53,7 @@ export interface Sound {
   /** Levels since the last look. */
   levels(): Levels
   /** Level of each of the bins up to half the rate, in dB; gives the width of a bin in hertz, 0 while there is no sound. */
-  spectrum(into: Float32Array<ArrayBuffer>): number
+  spectrum(which: number, into: Float32Array<ArrayBuffer>): number
   /** The last samples played, oldest first, into an array of 1024 or fewer. */
   scope(into: Float32Array): void
 }
@@ -79,7 +83,7 @@ export function makeSound(): Sound {
   let tellHeld: (keys: string[]) => void = () => {}
   let tellKept: (kept: ArrayBuffer) => void = () => {}
   let fader: GainNode | undefined
-  let analyser: AnalyserNode | undefined
+  let analysers: AnalyserNode[] = []
   let gain = 1
   let starting: Promise<void> | undefined
 
@@ -126,11 +130,11 @@ export function makeSound(): Sound {
 
   async function open() {
     context = new AudioContext({ latencyHint: 'interactive' })
-    const [bytes] = await Promise.all([moduleBytes(), context.audioWorklet.addModule('/sound.worklet.js')])
+    const [compiled] = await Promise.all([compiledModule(), context.audioWorklet.addModule('/sound.worklet.js')])
     const made = new AudioWorkletNode(context, 'zolvik-sound', {
       numberOfInputs: 0,
       outputChannelCount: [2],
-      processorOptions: { bytes, shared },
+      processorOptions: { compiled, shared },
     })
     await new Promise((ready) => {
       made.port.onmessage = ready
@@ -147,8 +151,8 @@ export function makeSound(): Sound {
     void send()
     fader = new GainNode(context, { gain })
     node.connect(fader).connect(context.destination)
-    analyser = new AnalyserNode(context, { fftSize: 2 * LIVE_BINS, smoothingTimeConstant: 0.5 })
-    fader.connect(analyser)
+    analysers = LIVE.map(({ bins }) => new AnalyserNode(made.context, { fftSize: 2 * bins, smoothingTimeConstant: 0.5 }))
+    for (const analyser of analysers) fader.connect(analyser)
   }
 
   return {
@@ -201,10 +205,10 @@ export function makeSound(): Sound {
       memory[3] = 1
       return { peakLeft, peakRight, voices, guard, load, letGo, lowered, late }
     },
-    spectrum(into) {
-      if (!analyser || !context || context.state !== 'running') return 0
-      analyser.getFloatFrequencyData(into)
-      return context.sampleRate / (2 * LIVE_BINS)
+    spectrum(which, into) {
+      if (!analysers[which] || !context || context.state !== 'running') return 0
+      analysers[which].getFloatFrequencyData(into)
+      return context.sampleRate / (2 * into.length)
     },
     scope(into) {
       const place = memory[5]

@@ -13,11 +13,11 @@ import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
-import { moduleBytes, startModule, type Module } from '../engine/module'
+import { compiledModule, startModule, type Module } from '../engine/module'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
-  const toggled = (list: number[], id: number) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
+  const toggled = <T>(list: T[], id: T) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
   /** Strips and rails that are as they were stay the same objects, so that only what changed is drawn anew. */
   const texts = new Map<string, { text: string; part: unknown }>()
   function same<T>(key: string, part: T, inside = () => part): T {
@@ -85,7 +85,7 @@ export const useDocument = defineStore('document', () => {
   /** Loads the core, once whoever asks: a second one would forget what the first holds. */
   function start(): Promise<void> {
     starting ??= (async () => {
-      core = await startModule((await moduleBytes()).slice(0))
+      core = await startModule(await compiledModule())
       const answer = core.ask({ ask: 'rules' })
       if (answer.is !== 'rules') return
       answer.helps.forEach(([param, help]) => helps.set(param, help))
@@ -225,8 +225,8 @@ export const useDocument = defineStore('document', () => {
   }
 
   /** Mutes, solos or bypasses for now, or lets it be again. */
-  function toggle(list: Exclude<keyof Listening, 'muted_chains' | 'soloed_chains' | 'up_to' | 'band_alone'>, id: number) {
-    if (view.value) listen({ ...view.value.listening, [list]: toggled(view.value.listening[list], id) })
+  function toggle<L extends Exclude<keyof Listening, 'up_to' | 'band_alone'>>(list: L, id: Listening[L][number]) {
+    if (view.value) listen({ ...view.value.listening, [list]: toggled<Listening[L][number]>(view.value.listening[list], id) })
   }
   /** Mutes or solos several at once, or lets them all be again. */
   function toggleAll(list: 'muted' | 'soloed', units: number[], on: boolean) {

@@ -6,6 +6,8 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import type { Unfolded } from '../engine/bench'
 import type { ChainId } from '../engine/generated/ChainId'
 import type { EffectLevelView } from '../engine/generated/EffectLevelView'
+import type { EffectName } from '../engine/generated/EffectName'
+import type { EffectView } from '../engine/generated/EffectView'
 import { keptApi, type Kept } from '../engine/kept'
 import { useDocument } from './document'
 
@@ -39,6 +41,9 @@ export const useFinish = defineStore('finish', () => {
     band.value = 0
     if (now !== null) picked.value = null
   })
+  watch(effect, (now) => {
+    if (now) band.value = Math.max(0, Math.min(band.value, now.bands.length - 1))
+  })
   watch(effects, (now) => {
     if (selected.value !== null && !now.some(({ id }) => id === selected.value)) selected.value = null
   })
@@ -60,17 +65,16 @@ export const useFinish = defineStore('finish', () => {
     await lookKept()
   }
   /** Those kept for a kind. */
-  const keptFor = (kind: string) => kept.value.filter(({ document: text }) => text.includes(`"kind":{"${kind}"`))
+  function keptFor(kind: EffectName) {
+    const answer = kept.value.length ? document.ask({ ask: 'kept_for', kind, texts: kept.value.map((one) => one.document) }) : undefined
+    return answer?.is === 'fits' ? kept.value.filter((_, at) => answer.fits[at]) : []
+  }
 
   /** Puts an effect a place further up or down, over the ends of chains too. */
-  function step(id: number, by: -1 | 1) {
-    const from = chains.value.findIndex(({ effects: own }) => own.some((one) => one.id === id))
-    if (from < 0) return
-    const own = chains.value[from].effects
-    const at = own.findIndex((one) => one.id === id) + by
-    const next = chains.value[from + by]
-    if (at >= 0 && at < own.length) move(id, chains.value[from].id, at)
-    else if (next) move(id, next.id, by > 0 ? 0 : next.effects.length)
+  const step = (id: number, by: -1 | 1) => document.alter({ ask: 'step_effect', effect: id, behind: by > 0 })
+  /** Adds a band to an EQ: at a frequency and gain, or where there is most room. */
+  function addBand({ id, bands }: EffectView, pointed: [number, number] | null = null) {
+    if (!document.alter({ ask: 'add_band', effect: id, pointed })) band.value = bands.length
   }
   const move = (effectId: number, to: ChainId, at: number) => document.edit({ do: 'move_effect', effect: effectId, chain: to, at })
   /** The effect before or after the selected one. */
@@ -79,5 +83,5 @@ export const useFinish = defineStore('finish', () => {
     const next = effects.value[at < 0 ? 0 : Math.max(0, Math.min(effects.value.length - 1, at + by))]
     if (next) selected.value = next.id
   }
-  return { selected, picked, pick, many, band, picture, chains, effects, effect, chain, levels, inBuild, inFinish, kept, keptFor, lookKept, keep, forget, step, move, selectNext }
+  return { selected, picked, pick, many, band, picture, chains, effects, effect, chain, levels, inBuild, inFinish, kept, keptFor, lookKept, keep, forget, step, addBand, move, selectNext }
 })

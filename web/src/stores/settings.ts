@@ -4,6 +4,8 @@ import { defineStore } from 'pinia'
 import { computed, watchEffect } from 'vue'
 
 import { useDocument } from './document'
+import { HIGHEST_HZ, LOWEST_HZ } from '../draw/axis'
+import type { Span } from '../engine/generated/Span'
 import { useLow } from '../composables/useLow'
 
 export const useSettings = defineStore('settings', () => {
@@ -29,6 +31,10 @@ export const useSettings = defineStore('settings', () => {
   })
   /** Width of the inspector, in pixels; 0 as it comes. */
   const inspectorPx = useStorage('zolvik-inspector-px', 0)
+  /** The frequencies the result shows, and what stands beside it: the spectrum at the cursor, the cycles there, or where what stands. */
+  const span = useStorage<Span>('zolvik-span', { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ })
+  const beside = useStorage<'spectrum' | 'cycles' | 'stereo'>('zolvik-beside', 'spectrum')
+  const isWholeSpan = computed(() => span.value.from_hz <= LOWEST_HZ && span.value.to_hz >= HIGHEST_HZ)
   const dark = computed(() => (theme.value === 'system' ? preferred.value : theme.value === 'dark'))
   /** Whether the picture is that of the phrase, where there is one. */
   const showsPhrase = computed(() => picture.value === 'phrase' && document.view?.phrase !== null && document.view !== undefined)
@@ -44,5 +50,5 @@ export const useSettings = defineStore('settings', () => {
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'
   }
-  return { theme, axis, picture, touch, gridBeats, showsPhrase, resultHeight, keysOpen, inspectorPx, dark, exponent, switchTheme }
+  return { theme, axis, picture, touch, gridBeats, showsPhrase, resultHeight, keysOpen, inspectorPx, span, isWholeSpan, beside, dark, exponent, switchTheme }
 })

@@ -1,7 +1,6 @@
 <script setup lang="ts">
 /** The open patch over the life of the auditioned note: in Build its strips, in Move what moves them; the result, and the inspector. */
 import { useElementSize, useMediaQuery } from '@vueuse/core'
-import Popover from 'primevue/popover'
 import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
@@ -52,7 +51,7 @@ const saving = useSaving()
 const settings = useSettings()
 const finish = useFinish()
 const inFinish = computed(() => route.name === 'finish')
-const { picture, version, latencyMs } = useUnfold(inFinish)
+const { picture, ink, isExact, whenExact, version, latencyMs } = useUnfold(inFinish)
 const moving = useMoving()
 const playing = usePlaying()
 const inMove = computed(() => route.name === 'move')
@@ -171,7 +170,13 @@ useShortcuts({
   },
 })
 
-const why = ref<InstanceType<typeof Popover>>()
+/** Why it sounds so, in place of the inspector. */
+const why = ref(false)
+const BESIDE = [
+  { id: 'spectrum', help: 'The spectrum at the cursor, and what makes its partials' },
+  { id: 'cycles', help: 'The waveform at the cursor, down to single cycles' },
+  { id: 'stereo', help: 'Which frequencies stand where between left and right' },
+] as const
 const explanation = shallowRef<ExplanationView>()
 const spectrum = shallowRef<Spectrum>()
 /** What the picture shows: what leaves, or the voices alone. */
@@ -180,14 +185,15 @@ const showing = computed({
   set: (shown) => (inFinish.value ? (finish.inFinish = shown) : (finish.inBuild = shown)),
 })
 const level = computed(() => picture.value?.level)
-const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
+/** By the level of the exact picture: one made in a hurry is a little off. */
+const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await whenExact()).level.true_peak_db })
 </script>
 
 <template>
   <main class="build" :class="{ narrow }" :style="settings.inspectorPx ? { '--inspector': `${settings.inspectorPx}px` } : undefined">
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
-      v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-latency="latencyMs.toFixed(1)"
+      v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-exact="isExact" :data-ink-ms="latencyMs.ink.toFixed(1)" :data-whole-ms="latencyMs.whole.toFixed(1)" :data-exact-ms="latencyMs.exact.toFixed(1)"
       :class="{ finish: inFinish }" :style="{ gridTemplateRows: inFinish ? `minmax(0, 1fr) 26px var(--ruler) ${finishResultPx}px` : `var(--ruler) minmax(72px, 1fr) var(--add) ${phrasePx ? `${phrasePx}px ` : ''}24px ${shownResultPx}px` }"
     >
       <template v-if="inFinish">
@@ -212,20 +218,22 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
           <button type="button" :aria-pressed="showing === 'voice'" title="The voices, before all effects" @click="showing = 'voice'">voice</button>
           <button type="button" :aria-pressed="showing === 'finished'" title="What leaves, after all effects" @click="showing = 'finished'">finished</button>
         </span>
-        <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : 'spectrogram and loudness of the whole patch' }}</span>
+        <span v-if="!inFinish" class="seg beside" role="group" aria-label="What stands beside the result" @pointerdown.stop>
+          <button v-for="one in BESIDE" :key="one.id" type="button" :aria-pressed="settings.beside === one.id" :title="one.help" @click="settings.beside = one.id">{{ one.id }}</button>
+        </span>
+        <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : '' }}</span>
         <span class="levels" data-testid="levels">
           <template v-if="level && !inFinish">
             True peak <b :class="{ hot: level.over }">{{ level.true_peak }}</b>
             Loudness <b>{{ level.loudness }}</b>
           </template>
         </span>
-        <button type="button" class="link-btn" aria-haspopup="true" title="Which combination of operators makes which partial" @pointerdown.stop @click="why?.toggle($event)">Why it sounds so</button>
-        <Popover ref="why"><PartialList v-if="explanation" :explanation="explanation" /></Popover>
+        <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
         <button v-if="!inFinish" type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane
-        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s" :finished="inFinish"
+        :picture="picture" :ink="ink" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s" :finished="inFinish"
         @explained="explanation = $event" @seen="spectrum = $event" @pointerdown="scrubFrom"
       />
       <i v-if="playheadX !== undefined" class="playhead" :style="{ left: `calc(var(--side) + ${playheadX}px)` }" />
@@ -235,7 +243,8 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
     <aside v-show="!narrow || drawer" ref="inspector" class="inspector" :class="{ wide }" aria-label="Inspector">
       <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
-      <LevelColumn v-else-if="document.view && inFinish" :picture="picture" />
+      <PartialList v-else-if="why && explanation" :explanation="explanation" @close="why = false" />
+      <LevelColumn v-else-if="document.view && inFinish" :picture="picture" :exact="isExact" @peak="trim" />
       <template v-else-if="document.view && inMove">
         <SourceInspector v-if="document.selectedSource" :key="document.selectedSource.kind" :source="document.selectedSource" :view="document.view" />
         <LinkList v-else :view="document.view" />
@@ -272,6 +281,7 @@ const trim = () => level.value && document.alter({ ask: 'trim_to', true_peak_db:
 .what { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 .levels { flex: none; }
 @media (max-width: 1100px) { .what { display: none; } }
+@media (max-width: 800px) { .beside { display: none; } }
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }
 .levels .hot { color: var(--warn); }

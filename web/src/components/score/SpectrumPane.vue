@@ -2,32 +2,41 @@
 /** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
 import { computed, ref, shallowRef, watch } from 'vue'
 
+import { HIGHEST_HZ, LOWEST_HZ } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
 import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
-import { dbToX, hzToY, MARKS_HZ, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, TOP_PX } from '../../draw/result'
+import { dbToX, hzToY, marksHz, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Spectrum } from '../../engine/bench'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'
+import { useSettings } from '../../stores/settings'
 
-const props = defineProps<{ ready: boolean; version: number; cursorS: number; paneHeight: number }>()
+const props = defineProps<{ ready: boolean; version: number; cursorS: number; paneHeight: number; /** All frequencies, whatever part of them is seen. */ whole?: boolean; /** What is drawn. */ shows: 'spectrum' | 'stereo' }>()
 const emit = defineEmits<{ explained: [explanation: ExplanationView]; seen: [spectrum: Spectrum] }>()
 const document = useDocument()
+const settings = useSettings()
 const top = TOP_PX
 const height = computed(() => plotHeight(props.paneHeight))
-const y = (hz: number) => hzToY(height.value, hz)
+const span = computed(() => (props.whole ? undefined : settings.span))
+const y = (hz: number) => hzToY(height.value, hz, span.value)
 const hzLabel = (hz: number) => (hz >= 1000 ? `${hz / 1000} k` : `${hz}`)
 
 // asked for anew whenever cursor or sound change
 const ROWS = 480
+const WHOLE = { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }
+const marks = computed(() => {
+  let last = Infinity
+  return marksHz(span.value ?? WHOLE).filter((hz) => last - y(hz) > 15 && (last = y(hz)))
+})
 const spectrum = shallowRef<Spectrum>()
 /** The selected strip, if it is a filter: its response is drawn too. */
 const filter = computed(() => (document.selectedStrip?.kind === 'filter' ? document.selectedStrip.id : null))
 const look = useLatest<undefined>(async () => {
   if (!props.ready) return
   try {
-    spectrum.value = await bench().spectrum(props.cursorS, ROWS, filter.value)
+    spectrum.value = await bench().spectrum(props.cursorS, ROWS, span.value ?? WHOLE, filter.value)
     emit('explained', spectrum.value.explanation)
     emit('seen', spectrum.value)
   } catch (error) {
@@ -35,7 +44,7 @@ const look = useLatest<undefined>(async () => {
     if (!(error instanceof Superseded)) spectrum.value = undefined
   }
 })
-watch(() => [props.cursorS, props.version, filter.value], () => look(undefined), { immediate: true })
+watch(() => [props.cursorS, props.version, filter.value, span.value], () => look(undefined), { immediate: true })
 const outline = computed(() => (spectrum.value ? rowsPath(spectrum.value.rowsDb, height.value, dbToX) : ''))
 /** The strongest partials, not too close to each other, for labels. */
 const partials = computed(() => {
@@ -63,6 +72,21 @@ function pointAt(event: PointerEvent) {
 // the response of the selected filter, 0 dB where the scale has it
 const RESPONSE_TOP_DB = 30
 const response = computed(() => rowsPath(spectrum.value?.responseDb ?? [], height.value, (db) => dbToX(db - RESPONSE_TOP_DB)))
+/** Where what stands: rows between left and right, the strong ones darker. */
+const FAINT_DB = -72
+const places = computed(() => {
+  const of = spectrum.value
+  if (props.shows !== 'stereo' || !of) return []
+  const step = height.value / of.rowsDb.length
+  const groups = [0.2, 0.45, 0.7, 1].map((opacity) => ({ opacity, path: '' }))
+  of.rowsDb.forEach((db, row) => {
+    if (db < FAINT_DB) return
+    const group = groups[Math.max(0, Math.min(3, Math.floor((db - FAINT_DB) / 18)))]
+    group.path += `M${(placeToX(of.rowsPlace[row]) - 4).toFixed(1)} ${(top + height.value - (row + 0.5) * step).toFixed(1)}h8`
+  })
+  return groups
+})
+const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
 const live = useLiveSpectrum(() => height.value)
 </script>
 
@@ -70,7 +94,15 @@ const live = useLiveSpectrum(() => height.value)
   <div>
     <svg class="spectrum" :width="SIDE_PX" :height="paneHeight" aria-label="Spectrum at the cursor" @pointermove="pointAt" @pointerleave="pointed = undefined">
       <rect :width="SIDE_PX" :height="paneHeight" fill="transparent" />
-      <g :transform="`translate(${SIDE_PX - 242} 0)`">
+      <g v-if="shows === 'stereo'" :transform="`translate(${SIDE_PX - 242} 0)`" data-testid="stereo">
+        <template v-for="[place, word] in [[-1, 'left'], [0, 'middle'], [1, 'right']] as const" :key="word">
+          <path :d="`M${placeToX(place)} ${top}V${top + height}`" class="grid" />
+          <text :x="placeToX(place)" :y="top - 5" text-anchor="middle" class="scale">{{ word }}</text>
+        </template>
+        <path v-for="group in places" :key="group.opacity" :d="group.path" class="place" :style="{ opacity: group.opacity }" />
+        <path :d="`M${PLOT_PX + 0.5} ${top}V${top + height}`" class="axis" />
+      </g>
+      <g v-else :transform="`translate(${SIDE_PX - 242} 0)`">
         <template v-for="db in [-60, -40, -20]" :key="db">
           <path :d="`M${dbToX(db)} ${top}V${top + height}`" class="grid" />
           <text :x="dbToX(db)" :y="top - 5" text-anchor="middle" class="scale">−{{ -db }}</text>
@@ -91,7 +123,7 @@ const live = useLiveSpectrum(() => height.value)
           <text :x="Math.max(dbToX(partial.db) - 6, -40)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partial.words }}</text>
         </g>
       </g>
-      <template v-for="hz in MARKS_HZ" :key="hz">
+      <template v-for="hz in marks" :key="hz">
         <path :d="`M${SIDE_PX - 5} ${y(hz)}h5`" class="tick" />
         <text :x="SIDE_PX - 8" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
       </template>
@@ -116,6 +148,7 @@ const live = useLiveSpectrum(() => height.value)
 .outline { fill: none; stroke: var(--ink-2); stroke-width: 1; }
 .theory path { stroke: currentColor; stroke-width: 1.3; fill: none; }
 .theory circle { fill: var(--sheet); stroke: currentColor; stroke-width: 1.3; }
+.place { stroke: var(--ink); stroke-width: 1.6; }
 .live { fill: none; stroke: var(--swept); stroke-width: 1.2; }
 .response { fill: none; stroke: currentColor; stroke-width: 1.8; stroke-dasharray: 5 2; }
 .why { position: absolute; left: calc(var(--side) + 2px); z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }

@@ -20,6 +20,7 @@ import type { RouteId } from "./RouteId";
 import type { Rules } from "./Rules";
 import type { SoundChoice } from "./SoundChoice";
 import type { SourceId } from "./SourceId";
+import type { Span } from "./Span";
 import type { Target } from "./Target";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
@@ -37,7 +38,7 @@ view: DocumentView,
 /**
  * The units an edit would have selected; none for those that were.
  */
-select: Array<UnitId>, } | { "is": "text", 
+select: Array<UnitId>, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
 /**
  * JSON.
  */
@@ -65,7 +66,43 @@ names: Array<string>,
 /**
  * Each with its value in the base and in every articulation.
  */
-rows: Array<DifferenceView>, } | { "is": "unfolded", 
+rows: Array<DifferenceView>, } | { "is": "renders", 
+/**
+ * Rate in hertz: lower than that of what is heard where that would be too slow.
+ */
+rate_hz: number, 
+/**
+ * How long the whole will be.
+ */
+length_s: number, } | { "is": "rendered", 
+/**
+ * Whether there is more to come.
+ */
+more: boolean, 
+/**
+ * At the end, levels before and after each effect.
+ */
+effects: Array<EffectLevelView>, } | { "is": "chance", 
+/**
+ * Whether there are more.
+ */
+more: boolean, 
+/**
+ * Those sources.
+ */
+chancy: Array<SourceId>, } | { "is": "inked", 
+/**
+ * Columns of the picture.
+ */
+columns: number, 
+/**
+ * Rows of the spectrogram.
+ */
+rows: number, 
+/**
+ * How many columns have begun.
+ */
+begun: number, } | { "is": "unfolded", 
 /**
  * Columns of all pictures.
  */
@@ -90,14 +127,6 @@ links: Array<LinkId>,
  * Sends in the order of their curves.
  */
 sends: Array<RouteId>, 
-/**
- * Sources that chance touches; beside the answer, last, the lowest and highest places of each with other seeds.
- */
-chancy: Array<SourceId>, 
-/**
- * Levels before and after each effect.
- */
-effects: Array<EffectLevelView>, 
 /**
  * The sound by bands, and what the effect that is looked at changed there; in a coarse picture none.
  */
@@ -129,7 +158,31 @@ before_db: Array<number>,
 /**
  * Gain of the filter asked for, in dB, evenly over the rows' frequencies; empty if there is none.
  */
-response: Array<number>, } | { "is": "inspected", 
+response: Array<number>, } | { "is": "pointed", 
+/**
+ * Since the press.
+ */
+time: string, 
+/**
+ * Frequency of the partial there, or of the point itself, with note and cents.
+ */
+pitch: string, 
+/**
+ * How strong it is.
+ */
+level: string, 
+/**
+ * What makes it; empty if theory knows of nothing.
+ */
+made_by: string, 
+/**
+ * The operator that causes it.
+ */
+by: UnitId | null, 
+/**
+ * Frequency of the partial there, in hertz; none where no partial stands.
+ */
+partial_hz: number | null, } | { "is": "inspected", 
 /**
  * All of it.
  */

@@ -48,6 +48,10 @@ main: Array<ValueView>,
  */
 bands: Array<BandView>, 
 /**
+ * Whether another band fits.
+ */
+takes_band: boolean, 
+/**
  * Gain in decibels, evenly over logarithmic frequency; empty where it has none.
  */
 curve: Array<number>, 

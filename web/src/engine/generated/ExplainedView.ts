@@ -14,6 +14,10 @@ hz: number,
  */
 predicted_db: number, 
 /**
+ * How strong it is in the sound; none where no partial stands out there.
+ */
+measured_db: number | null, 
+/**
  * The strongest combination that makes it.
  */
 words: string, 

@@ -3,6 +3,7 @@ import type { Address } from "./Address";
 import type { ChainId } from "./ChainId";
 import type { Edit } from "./Edit";
 import type { EffectId } from "./EffectId";
+import type { EffectName } from "./EffectName";
 import type { Gesture } from "./Gesture";
 import type { LinkId } from "./LinkId";
 import type { Listening } from "./Listening";
@@ -10,6 +11,7 @@ import type { NoteField } from "./NoteField";
 import type { OfferKind } from "./OfferKind";
 import type { ScoreOf } from "./ScoreOf";
 import type { SourceId } from "./SourceId";
+import type { Span } from "./Span";
 import type { UnitId } from "./UnitId";
 
 /**
@@ -251,7 +253,31 @@ here_lufs: number,
 /**
  * Loudness of the other.
  */
-there_lufs: number, } | { "ask": "level_words", 
+there_lufs: number, } | { "ask": "zoom_span", 
+/**
+ * What is seen.
+ */
+span: Span, 
+/**
+ * In hertz.
+ */
+around_hz: number, 
+/**
+ * Below 1 is nearer.
+ */
+times: number, } | { "ask": "move_span", 
+/**
+ * What is seen.
+ */
+span: Span, 
+/**
+ * Below 1 is lower.
+ */
+ratio: number, } | { "ask": "change_words", change_db: number, } | { "ask": "time_words", 
+/**
+ * In seconds.
+ */
+time_s: number, } | { "ask": "level_words", 
 /**
  * As a factor of full scale.
  */
@@ -371,7 +397,19 @@ name: string,
 /**
  * As [`Question::KeepEffect`] gave it.
  */
-text: string, } | { "ask": "drag_band", effect: EffectId, 
+text: string, } | { "ask": "kept_for", kind: EffectName, 
+/**
+ * As [`Question::KeepEffect`] gave them.
+ */
+texts: Array<string>, } | { "ask": "step_effect", effect: EffectId, 
+/**
+ * Behind the next one, or before the one before.
+ */
+behind: boolean, } | { "ask": "add_band", effect: EffectId, 
+/**
+ * Frequency and gain that were pointed at; none for where there is most room.
+ */
+pointed: [number, number] | null, } | { "ask": "drag_band", effect: EffectId, 
 /**
  * Position of the band.
  */

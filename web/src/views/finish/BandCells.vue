@@ -19,12 +19,6 @@ function hear(at: number) {
   const now = document.view?.listening
   if (now) document.listen({ ...now, band_alone: isAlone(at) ? null : [props.effect.id, at] })
 }
-/** A new band stands between the highest two. */
-function add() {
-  const at = props.effect.bands.length
-  const why = document.edit({ do: 'add_band', effect: props.effect.id, band: { on: true, what: 'peak', slope: '12dB', hz: 1000, gain_db: 0, q: 1 } })
-  if (!why) finish.band = at
-}
 </script>
 
 <template>
@@ -44,27 +38,28 @@ function add() {
         </select>
       </div>
     </div>
-    <button v-if="effect.bands.length < 8" type="button" class="btn add" title="A double click in the drawing makes one there" @click="add">+</button>
+    <button v-if="effect.takes_band" type="button" class="btn add" title="A bell amid the widest gap; a double click in the drawing makes one there" aria-label="Add a band" @click="finish.addBand(effect)">+</button>
   </div>
 </template>
 
 <style scoped>
 .bands { display: flex; gap: 6px; padding: 4px 10px 6px; overflow-x: auto; flex: none; }
-.cell { flex: 1 1 104px; min-width: 104px; max-width: 160px; display: grid; gap: 3px; align-content: start; padding-top: 3px; border-top: 3px solid var(--hair-2); }
+.cell { flex: 1 1 104px; min-width: 104px; max-width: 160px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 3px; align-content: start; padding-top: 3px; border-top: 3px solid var(--hair-2); }
 .cell.on { border-top-color: var(--ink); background: var(--select); }
 .cell.off :deep(.field) { opacity: 0.5; }
-.pair { display: grid; grid-template-columns: 1fr 1fr; gap: 3px; }
+.pair { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 3px; }
 .pair > :deep(.field) { min-width: 0; }
 .pair > :deep(.field:first-child) { grid-column: 1 / -1; }
 .pair.one > :deep(.field) { grid-column: 1 / -1; }
-.top { display: flex; align-items: center; gap: 3px; }
+.top { position: relative; display: flex; align-items: center; gap: 3px; }
 .number { width: 18px; height: 20px; border: 1px solid var(--ink); border-radius: var(--r); background: var(--sheet); font-weight: 600; padding: 0; cursor: pointer; flex: none; }
 .number[aria-checked='true'] { background: var(--ink); color: var(--on-ink); }
 select { min-width: 0; flex: 1; height: 22px; border: 0; background: none; font-weight: 600; cursor: pointer; }
 .ear { width: 18px; height: 20px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); color: var(--ink-2); padding: 0; cursor: pointer; flex: none; }
 .ear[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .pair select { width: 100%; background: var(--field); font-weight: 400; height: auto; }
-.out { width: 18px; flex: none; opacity: 0; }
+/* Over the end of the kind, so that the kind's whole name stands when nobody takes the band out. */
+.out { position: absolute; right: 21px; width: 18px; background: var(--sheet); opacity: 0; }
 .cell:hover .out, .cell:focus-within .out { opacity: 1; }
 .add { align-self: center; }
 </style>

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The chains as rails with rows: what leads into them, their effects in the order the sound goes through them, and the clean way. */
-import { computed, ref } from 'vue'
+import { ref } from 'vue'
 
 import AddEffect from './AddEffect.vue'
 import EffectRow from './EffectRow.vue'
@@ -9,28 +9,14 @@ import ValueField from '../../components/field/ValueField.vue'
 import NameField from '../../components/NameField.vue'
 import { useClip } from '../../composables/useClip'
 import { useGesture } from '../../composables/useGesture'
-import type { Bus } from '../../engine/generated/Bus'
 import type { ChainId } from '../../engine/generated/ChainId'
-import type { ChainView } from '../../engine/generated/ChainView'
 import { useDocument } from '../../stores/document'
 import { useFinish } from '../../stores/finish'
 
 const document = useDocument()
 const finish = useFinish()
 const list = ref<HTMLElement>()
-/** The way out of the voices that leads into a chain. */
-const BUSES: Partial<Record<ChainId, Bus>> = { first: 'main', second: 'second' }
 const sign = { first: 'A', second: 'B', common: 'AB' } as const
-const listening = computed(() => document.view?.listening)
-const toggled = (chains: ChainId[], id: ChainId) => (chains.includes(id) ? chains.filter((other) => other !== id) : [...chains, id])
-function mute(id: ChainId) {
-  if (listening.value) document.listen({ ...listening.value, muted_chains: toggled(listening.value.muted_chains, id) })
-}
-function solo(id: ChainId) {
-  if (listening.value) document.listen({ ...listening.value, soloed_chains: toggled(listening.value.soloed_chains, id) })
-}
-const level = (chain: ChainView) => chain.values.find(({ address }) => address.param === 'chain.level_db')
-const send = (chain: ChainView) => chain.values.find(({ address }) => address.param === 'chain.second_db')
 
 // a row is put elsewhere by its handle: the line shows where it would go
 const drop = ref<{ chain: ChainId; at: number; y: number }>()
@@ -58,8 +44,7 @@ const { take, dragged } = useGesture<number>({
     if (kept && to) finish.move(what, to.chain, to.at)
   },
 })
-const { copied } = useClip()
-const canPaste = computed(() => copied.value.startsWith('zolvik effects'))
+const { copied } = useClip('effects')
 const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, at: null, text: copied.value })
 </script>
 
@@ -74,10 +59,10 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             <i class="rail knee" aria-hidden="true" />
             <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`${sign[chain.id]}: select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
             <span class="name"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
-            <WaysIn :from="chain.from" :bus="BUSES[chain.id]" none="nothing leads here" />
-            <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="mute(chain.id)">M</button>
-            <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :title="`Hear only ${chain.name} for now`" @click="solo(chain.id)">S</button>
-            <button v-if="canPaste" type="button" class="link-btn" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
+            <WaysIn :from="chain.from" :bus="chain.bus ?? undefined" none="nothing leads here" />
+            <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="document.toggle('muted_chains', chain.id)">M</button>
+            <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :title="`Hear only ${chain.name} for now`" @click="document.toggle('soloed_chains', chain.id)">S</button>
+            <button v-if="copied" type="button" class="link-btn" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
             <AddEffect :chain="chain" />
           </div>
           <div v-if="chain.effects.length" role="list" :aria-label="`Effects of ${chain.name}`">
@@ -90,8 +75,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
           <p v-if="!chain.effects.length && chain.from.length" class="none muted"><i class="rail" aria-hidden="true" />Goes on as it is</p>
           <div class="outs">
             <i class="rail" aria-hidden="true" />
-            <ValueField v-if="level(chain)" :value="level(chain)!" :label="chain.id === 'common' ? 'Leaves at' : 'To Common'" inline />
-            <ValueField v-if="send(chain)" :value="send(chain)!" :label="`To ${finish.chains[1]?.name ?? 'two'}`" inline />
+            <ValueField v-for="value in chain.values" :key="value.address.param" :value="value" inline />
           </div>
         </section>
       </template>

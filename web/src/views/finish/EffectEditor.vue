@@ -18,7 +18,7 @@ defineProps<{ spectrum?: Spectrum }>()
 const document = useDocument()
 const finish = useFinish()
 const effect = computed(() => finish.effect)
-const { copy } = useClip()
+const { copy } = useClip('effects')
 function copyIt() {
   if (!effect.value) return
   const answer = document.ask({ ask: 'copy_effects', effects: [effect.value.id] })

@@ -4,7 +4,7 @@ import { useElementSize } from '@vueuse/core'
 import { computed, ref } from 'vue'
 
 import { HIGHEST_HZ, hzToShare, LOWEST_HZ } from '../../draw/axis'
-import { MARKS_HZ } from '../../draw/result'
+import { marksHz } from '../../draw/result'
 import { useGesture, useWheelGesture } from '../../composables/useGesture'
 import type { Spectrum } from '../../engine/bench'
 import type { EffectView } from '../../engine/generated/EffectView'
@@ -23,6 +23,7 @@ const CURVE_DB = 24
 const SPECTRUM_DB = 84
 const plot = computed(() => ({ width: Math.max(60, width.value - 2 * SCALE_PX), height: Math.max(40, height.value - PAD.top - PAD.foot) }))
 const x = (hz: number) => SCALE_PX + hzToShare(hz) * plot.value.width
+const marks = marksHz({ from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }).filter((hz) => hz >= 50)
 const hzAt = (px: number) => LOWEST_HZ * Math.pow(HIGHEST_HZ / LOWEST_HZ, (px - SCALE_PX) / plot.value.width)
 const curveY = (db: number) => PAD.top + plot.value.height * (0.5 - Math.max(-1, Math.min(1, db / CURVE_DB)) / 2)
 const dbAt = (px: number) => (0.5 - (px - PAD.top) / plot.value.height) * 2 * CURVE_DB
@@ -67,18 +68,15 @@ function key(event: KeyboardEvent, at: number) {
 /** A double click on empty ground makes a band there. */
 function add(event: MouseEvent) {
   const own = box.value!.getBoundingClientRect()
-  if (!props.effect.bands.length) return
-  const at = props.effect.bands.length
-  const hz = Math.round(Math.max(20, Math.min(20_000, hzAt(event.clientX - own.left))))
-  const why = document.edit({ do: 'add_band', effect: props.effect.id, band: { on: true, what: 'peak', slope: '12dB', hz, gain_db: Math.round(dbAt(event.clientY - own.top) * 2) / 2, q: 1 } })
-  if (!why) finish.band = at
+  if (!props.effect.takes_band) return
+  finish.addBand(props.effect, [hzAt(event.clientX - own.left), dbAt(event.clientY - own.top)])
 }
 </script>
 
 <template>
   <div ref="box" class="graph" @dblclick="add" @wheel="effect.bands.length && ($event.preventDefault(), turn($event))">
     <svg :width="width" :height="height" role="group" :aria-label="`Spectrum before and after ${effect.title} at the cursor`">
-      <template v-for="hz in MARKS_HZ" :key="hz">
+      <template v-for="hz in marks" :key="hz">
         <path :d="`M${x(hz)} ${PAD.top}V${foot}`" class="grid" />
         <text :x="x(hz)" :y="foot + 13" text-anchor="middle" class="scale">{{ hz >= 1000 ? `${hz / 1000} k` : hz }}</text>
       </template>
@@ -99,7 +97,7 @@ function add(event: MouseEvent) {
       <path v-if="curve" :d="curve" class="curve" data-testid="curve" />
       <text v-if="!before" :x="SCALE_PX + plot.width / 2" :y="PAD.top + plot.height / 2" text-anchor="middle" class="scale">{{ effect.on ? 'The spectrum at the cursor comes when the hand rests' : 'Switched off: the sound goes through as it is' }}</text>
       <g
-        v-for="handle in handles" :key="handle.at" class="handle" :class="{ on: finish.band === handle.at, off: !handle.on }" tabindex="0" role="slider" :aria-label="handle.label" :aria-valuenow="effect.bands[handle.at].hz" :aria-valuetext="`${Math.round(effect.bands[handle.at].hz)} Hz, ${effect.bands[handle.at].gain_db} dB`"
+        v-for="handle in handles" :key="handle.at" class="handle" :class="{ on: finish.band === handle.at, off: !handle.on }" tabindex="0" role="slider" :aria-label="handle.label" :aria-valuenow="effect.bands[handle.at].hz" :aria-valuetext="effect.bands[handle.at].values.map(({ label, number, unit }) => `${label} ${number} ${unit}`).join(', ')"
         :transform="`translate(${handle.x} ${handle.y})`" :data-testid="`band-${handle.at}`" @pointerdown.stop="(finish.band = handle.at), take($event, handle.at)" @focus="finish.band = handle.at" @keydown="key($event, handle.at)" @dblclick.stop="document.edit({ do: 'switch_band', effect: effect.id, at: handle.at, on: !handle.on })"
       >
         <title>Drag: frequency and gain. Wheel: how narrow. Double click: on or off. Arrow keys; Delete takes it out.</title>

@@ -10,7 +10,8 @@ import { useDocument } from '../../stores/document'
 import { useFinish } from '../../stores/finish'
 import ValueField from '../../components/field/ValueField.vue'
 
-const props = defineProps<{ picture?: Unfolded }>()
+const props = defineProps<{ picture?: Unfolded; exact: boolean }>()
+const emit = defineEmits<{ peak: [] }>()
 const document = useDocument()
 const finish = useFinish()
 const level = computed(() => props.picture?.level)
@@ -24,7 +25,6 @@ const trim = computed(() => document.value('voice.trim_db'))
 const held = useHeld()
 /** Those of the selected chain, or all. */
 const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }) => id) : finish.many))
-const setPeak = () => level.value && document.alter({ ask: 'trim_to', true_peak_db: level.value.true_peak_db })
 </script>
 
 <template>
@@ -37,12 +37,12 @@ const setPeak = () => level.value && document.alter({ ask: 'trim_to', true_peak_
       </div>
       <div class="line">
         <ValueField v-if="trim" :value="trim" inline />
-        <button type="button" class="btn" title="Sets the patch’s level so that the true peak lies at −1 dB" @click="setPeak">Peak to −1 dB</button>
+        <button type="button" class="btn" title="Sets the patch’s level so that the true peak lies at −1 dB" @click="emit('peak')">Peak to −1 dB</button>
       </div>
     </section>
     <section>
-      <h3>By bands <span>{{ finish.effect ? `what ${finish.effect.title} changes` : 'of what leaves' }}</span></h3>
-      <table>
+      <h3>By bands <span>{{ !exact ? 'as it was; measured anew' : finish.effect ? `what ${finish.effect.title} changes` : 'of what leaves' }}</span></h3>
+      <table :aria-busy="!exact">
         <thead><tr><th>Band</th><th class="n">width</th><th class="n">alike</th><th v-if="finish.effect" class="n">change</th></tr></thead>
         <tbody>
           <tr v-for="band in bands" :key="band.label" :class="{ hot: band.wide_low }">

@@ -23,7 +23,7 @@ const document = useDocument()
 const links = computed(() => document.linksOf(props.source.id))
 const seed = computed(() => props.source.values.find(({ address }) => address.param === 'random.seed'))
 const picking = ref(false)
-const { copied, copy } = useClip()
+const { copied, copy } = useClip('source')
 function copySource() {
   const answer = document.ask({ ask: 'copy_source', source: props.source.id })
   if (answer.is === 'text') copy(answer.text)

@@ -1,0 +1,277 @@
+/** Pictures by two workers: the newest wish stops the picture that is under way, those that were whole are kept by what they are of. */
+import type { PictureNews } from './bench.messages'
+import type { Answer } from './generated/Answer'
+import type { BandLevelView } from './generated/BandLevelView'
+import type { EffectLevelView } from './generated/EffectLevelView'
+import type { LevelView } from './generated/LevelView'
+import type { PictureOf } from './generated/PictureOf'
+
+/** A note as pictures; all arrays share the columns. */
+export interface Unfolded {
+  columns: number
+  rows: number
+  /** One byte a point, rows from the lowest frequency. */
+  spectrogram: Uint8Array
+  loudnessDb: Float32Array
+  /** For each unit, what it puts out, 0 to 1. */
+  curves: Map<number, Float32Array>
+  /** For each source of movement where it stands, 0 to 1. */
+  places: Map<number, Float32Array>
+  /** For each link where on its bar what it moves lies. */
+  moved: Map<number, Float32Array>
+  /** For each send whose depth is moved how many times as strong it is as by itself. */
+  depths: Map<number, Float32Array>
+  /** For each source that chance touches its lowest and highest places with other seeds. */
+  bands: Map<number, { low: Float32Array; high: Float32Array }>
+  /** Levels before and after each effect. */
+  effects: EffectLevelView[]
+  /** By how much the effect looked at changes the level, at each column, in dB; empty where it does not. */
+  gainDb: number[]
+  /** The sound by bands; empty in a coarse picture. */
+  levels: BandLevelView[]
+  level: LevelView
+  /** Whether it is exact, not made in a hurry. */
+  exact: boolean
+  /** Whether it has what other seeds would give too. */
+  settled: boolean
+}
+
+/** A spectrogram as far as it is known. */
+export interface Ink {
+  columns: number
+  rows: number
+  spectrogram: Uint8Array
+  /** For each row, how many columns are known. */
+  fronts: Uint16Array
+}
+
+/** What of a picture is told before and after it is whole. */
+export interface Watching {
+  ink?: (ink: Ink) => void
+  /** The same picture with what other seeds would give. */
+  more?: (picture: Unfolded) => void
+}
+
+/** What was asked for is no longer wanted: something newer of its kind was. */
+export class Superseded extends Error {
+  constructor() {
+    super('something newer was asked for')
+  }
+}
+
+export const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
+
+interface Wish extends Watching {
+  of: PictureOf
+  /** Pictures for the same purpose take each other's place. */
+  purpose: string
+  resolve: (picture: Unfolded) => void
+  reject: (error: Error) => void
+}
+interface Under extends Wish {
+  id: number
+  since: number
+  effects?: EffectLevelView[]
+  whole?: { answer: Extract<Answer, { is: 'unfolded' }>; parts: Uint8Array<ArrayBuffer>[] }
+  picture?: Unfolded
+  chance?: Extract<PictureNews, { news: 'chance' }>
+}
+
+/** Pictures that are kept. */
+const KEPT = 16
+/** While a hand moves on, a whole picture comes at least this often, in milliseconds; */
+const WHOLE_MS = 240
+/** for that one may run on so long after it was superseded. */
+const GRACE_MS = 120
+
+export interface Pictures {
+  ask(of: PictureOf, purpose: string, watching?: Watching): Promise<Unfolded>
+  hear(news: PictureNews): void
+  fail(why: string): void
+  busy(): boolean
+}
+
+/** `again` asks the drawing worker for a picture it keeps. */
+export function makePictures(post: (id: number, of: PictureOf) => void, want: (id: number) => void, again: (key: number) => Promise<{ answer: Answer; parts: Uint8Array<ArrayBuffer>[] }>): Pictures {
+  let last = 0
+  let under: Under | undefined
+  let waiting: Wish[] = []
+  let wholeAt = 0
+  let grace: ReturnType<typeof setTimeout> | undefined
+  /** By what they are of: the number the drawing worker keeps them under, and what came of the other. */
+  const kept = new Map<string, { id: number; effects: EffectLevelView[]; bands: Unfolded['bands']; settled: boolean }>()
+  const contentOf = (of: PictureOf) => JSON.stringify({ ...of, detail: null })
+
+  function unfolded({ answer, parts }: NonNullable<Under['whole']>, effects: EffectLevelView[], bands: Unfolded['bands'], exact: boolean, settled: boolean): Unfolded {
+    const { columns } = answer
+    const rows = (part: Uint8Array<ArrayBuffer>, first = 0) => {
+      const all = floats(part)
+      return (i: number) => all.subarray((first + i) * columns, (first + i + 1) * columns)
+    }
+    const named = (ids: number[], row: (i: number) => Float32Array) => new Map(ids.map((id, i) => [id, row(i)]))
+    return {
+      columns,
+      rows: answer.rows,
+      spectrogram: parts[0],
+      loudnessDb: floats(parts[1]),
+      curves: named(answer.units, rows(parts[2])),
+      places: named(answer.sources, rows(parts[3])),
+      moved: named(answer.links, rows(parts[3], answer.sources.length)),
+      depths: named(answer.sends, rows(parts[3], answer.sources.length + answer.links.length)),
+      bands,
+      effects,
+      gainDb: answer.gain_db,
+      levels: answer.bands,
+      level: answer.level,
+      exact,
+      settled,
+    }
+  }
+
+  function stop() {
+    clearTimeout(grace)
+    grace = undefined
+    under = undefined
+  }
+  function begin(wish: Wish) {
+    stop()
+    under = { ...wish, id: ++last, since: performance.now() }
+    want(under.id)
+    post(under.id, wish.of)
+  }
+  function next() {
+    if (under && !under.picture) return
+    const wish = waiting.shift()
+    if (wish) begin(wish)
+  }
+  /** A newer wish: what is under way stops at once, unless the hand has seen no whole picture for a while. */
+  function overtake() {
+    const now = performance.now()
+    if (!under || under.picture || under.of.aside) return push()
+    // the exact picture of what is being drawn in a hurry follows it
+    if (under.of.detail === 'coarse' && contentOf(under.of) === contentOf(waiting[0].of)) return
+    const lets = under.of.detail === 'coarse' && now - wholeAt > WHOLE_MS && now - under.since < WHOLE_MS
+    if (!lets) push()
+    else grace ??= setTimeout(push, GRACE_MS)
+  }
+  function push() {
+    const before = under
+    stop()
+    if (before && !before.picture) {
+      // what is laid beside is done again after it; what is of the same purpose is not wanted any more
+      if (before.of.aside && waiting.every((wish) => wish.purpose !== before.purpose)) waiting.push(before)
+      else before.reject(new Superseded())
+    }
+    next()
+  }
+  async function keptOne(content: string): Promise<Unfolded | undefined> {
+    const known = kept.get(content)
+    if (!known) return undefined
+    const found = await again(known.id).catch(() => undefined)
+    if (found?.answer.is !== 'unfolded') {
+      kept.delete(content)
+      return undefined
+    }
+    return unfolded({ answer: found.answer, parts: found.parts }, known.effects, known.bands, true, known.settled)
+  }
+  /** What other seeds would give, once the picture itself is there. */
+  function seeds() {
+    if (!under?.picture || !under.chance) return
+    const { chancy, bands: part } = under.chance
+    const { columns } = under.picture
+    const all = floats(part)
+    const row = (i: number) => all.subarray(i * columns, (i + 1) * columns)
+    const bands = new Map(chancy.map((source, i) => [source, { low: row(2 * i), high: row(2 * i + 1) }]))
+    under.picture = { ...under.picture, bands, settled: true }
+    const known = kept.get(contentOf(under.of))
+    if (known) Object.assign(known, { bands, settled: true })
+    under.more?.(under.picture)
+  }
+  function settle() {
+    if (!under?.whole || !under.effects) return
+    const done = under
+    const picture = unfolded(under.whole, under.effects, new Map(), under.of.detail === 'fine', false)
+    done.picture = picture
+    if (!done.of.aside) wholeAt = performance.now()
+    if (done.of.detail === 'fine' && !done.of.aside) {
+      kept.set(contentOf(done.of), { id: done.id, effects: under.effects, bands: picture.bands, settled: false })
+      for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(oldest)
+    }
+    clearTimeout(grace)
+    grace = undefined
+    done.resolve(picture)
+    // whoever asked takes the picture first
+    setTimeout(() => under === done && seeds())
+    next()
+  }
+  function refuse(why: string) {
+    const refused = under
+    stop()
+    refused?.reject(new Error(why))
+    next()
+  }
+  return {
+    async ask(of, purpose, watching = {}) {
+      if (!of.aside) {
+        const content = contentOf(of)
+        const known = kept.get(content)
+        if (known && (known.settled || of.detail === 'coarse')) {
+          // nothing that is under way may come after it
+          want(++last)
+          const before = under
+          stop()
+          if (before && !before.picture) before.reject(new Superseded())
+          const id = last
+          const found = await keptOne(content)
+          if (id !== last) throw new Superseded()
+          if (found) {
+            wholeAt = performance.now()
+            queueMicrotask(next)
+            return found
+          }
+        }
+      }
+      return new Promise<Unfolded>((resolve, reject) => {
+        const older = waiting.find((wish) => wish.purpose === purpose)
+        older?.reject(new Superseded())
+        waiting = waiting.filter((wish) => wish !== older)
+        const wish = { ...watching, of, purpose, resolve, reject }
+        if (of.aside) {
+          waiting.push(wish)
+          next()
+        } else {
+          waiting.unshift(wish)
+          overtake()
+        }
+      })
+    },
+    hear(news) {
+      if (under?.id !== news.picture) return
+      switch (news.news) {
+        case 'refused':
+          return refuse(news.why)
+        case 'ink':
+          return under.ink?.({ columns: news.columns, rows: news.rows, spectrogram: news.parts[0], fronts: new Uint16Array(news.parts[1].buffer) })
+        case 'rendered':
+          under.effects = news.effects
+          return settle()
+        case 'whole':
+          if (news.answer.is === 'unfolded') {
+            under.whole = { answer: news.answer, parts: news.parts }
+            return settle()
+          }
+          return refuse(news.answer.is === 'refused' ? news.answer.why : 'unexpected answer')
+        case 'chance':
+          under.chance = news
+          return seeds()
+      }
+    },
+    fail(why) {
+      const all = [...(under && !under.picture ? [under] : []), ...waiting]
+      stop()
+      waiting = []
+      all.forEach((wish) => wish.reject(new Error(why)))
+    },
+    busy: () => (under !== undefined && !under.picture) || waiting.length > 0,
+  }
+}
