@@ -5,10 +5,12 @@ use std::path::PathBuf;
 use zolvik_browser_tests::{Stage, stage_with};
 
 async fn settled(stage: &Stage) {
+    // what was clicked last has its effect
+    tokio::time::sleep(std::time::Duration::from_millis(200)).await;
     stage
         .wait_until(
             "the fine picture",
-            "const s = document.querySelector('.score'); const c = document.querySelector('canvas'); return !!s && !!c && c.width > 400",
+            "return document.querySelector('.score')?.dataset.exact === 'true'",
         )
         .await;
     tokio::time::sleep(std::time::Duration::from_millis(300)).await;
@@ -159,7 +161,7 @@ async fn pictures_of_the_main_views() {
         stage.find(&row).await.click().await.expect("the effect");
         let drawn = "return document.querySelector('[data-testid=after]') !== null && document.querySelectorAll('[data-testid=band-change]').length > 0";
         stage.wait_until("it is drawn", drawn).await;
-        tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+        settled(&stage).await;
         stage.picture(&folder.join(file)).await;
     }
 }

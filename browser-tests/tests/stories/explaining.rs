@@ -1,7 +1,6 @@
 //! Why it sounds so: partials explained on the screen, and what belongs to the whole voice.
 
 use serde_json::Value;
-use thirtyfour::prelude::*;
 use zolvik_browser_tests::{stage, stage_with};
 use zolvik_patch::document::{Mode, Quality, Start};
 
@@ -56,14 +55,15 @@ async fn three_partials_of_a_bell_are_explained() {
     assert_eq!(text(0, 1), "Bell");
     let made: Vec<String> = (0..6).map(|row| text(row, 1)).collect();
     assert!(
-        made.iter().any(|m| m == "Bell + Stem") && made.iter().any(|m| m == "Bell - Stem"),
+        made.iter().any(|m| m == "Bell + Stem")
+            && made.iter().any(|m| m.starts_with("Bell - Stem")),
         "{made:?}"
     );
     for row in 0..3 {
         assert!((db(row, 2) - db(row, 3)).abs() < 0.5, "row {row}: {rows}");
     }
-    assert!((0..6).any(|row| text(row, 4).contains("mirrored at 0 Hz")));
-    stage.press(Key::Escape + "").await;
+    assert!((0..6).any(|row| text(row, 1).contains("mirrored at 0 Hz")));
+    stage.click("Close the list").await;
     // pointing at a strip lights what it takes part in
     let (x, y) = stage.middle("[data-unit='2'] .second").await;
     stage
@@ -204,7 +204,7 @@ async fn a_picture_ends_fine_however_patches_follow_each_other() {
         let open = format!("[role=row][aria-label='{name}'] .acts .btn");
         stage.find(&open).await.click().await.unwrap();
         stage.find("[data-unit]").await;
-        let fine = "return (document.querySelector('canvas')?.width ?? 0) > 400";
+        let fine = "return document.querySelector('.score')?.dataset.exact === 'true'";
         stage.wait_until("the fine picture", fine).await;
         // a coarse one put off must not come after it
         tokio::time::sleep(std::time::Duration::from_millis(1200)).await;

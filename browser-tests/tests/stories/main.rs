@@ -6,6 +6,7 @@ mod bell;
 mod comparing;
 mod envelopes;
 mod explaining;
+mod eyes;
 mod fields;
 mod filters;
 mod finishing;

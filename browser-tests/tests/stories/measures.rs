@@ -23,9 +23,10 @@ const done = arguments[arguments.length - 1];
   done(voices * operators * seconds * 48000 / ((performance.now() - start) / 1000));
 })();";
 
-/// The same work in our module, in this page, offline.
-const OURS: &str = r"
-const [text, done] = [arguments[0], arguments[arguments.length - 1]];
+/// Starts the page's own module with the patch `text`; what follows runs in the same function.
+macro_rules! engine {
+    () => {
+        r"
 (async () => {
   const bytes = await (await fetch('/engine.wasm')).arrayBuffer();
   const wasm = (await WebAssembly.instantiate(bytes, {})).instance.exports;
@@ -35,12 +36,24 @@ const [text, done] = [arguments[0], arguments[arguments.length - 1]];
   wasm.zolvik_ask(at, question.length);
   wasm.zolvik_sound_start(48000);
   wasm.zolvik_sound_install(wasm.zolvik_part(0), wasm.zolvik_part_length(0));
+"
+    };
+}
+
+/// The same work in our module, in this page, offline.
+const OURS: &str = concat!(
+    r"
+const [text, done] = [arguments[0], arguments[arguments.length - 1]];
+",
+    engine!(),
+    r"
   for (let v = 0; v < 8; v++) wasm.zolvik_sound_midi(0x90, 40 + v, 100);
   const frames = 48000 * 4;
   const start = performance.now();
   for (let f = 0; f < frames; f += 128) wasm.zolvik_sound_process(128);
   done(8 * 6 * frames / ((performance.now() - start) / 1000));
-})();";
+})();"
+);
 
 fn chain() -> String {
     use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
@@ -130,7 +143,7 @@ async fn figures_of_the_page() {
         times.push(
             stage
                 .js(
-                    "return Number(document.querySelector('.score').dataset.latency)",
+                    "return Number(document.querySelector('.score').dataset.wholeMs)",
                     vec![],
                 )
                 .await
@@ -148,8 +161,106 @@ async fn figures_of_the_page() {
     );
 }
 
+/// Edits of one field by the arrow key, each after the picture of the one before is exact: milliseconds to the first ink, to the whole and to the exact picture.
+const EDITS: &str = r"
+const [count, done] = [arguments[0], arguments[arguments.length - 1]];
+(async () => {
+  const score = document.querySelector('.score');
+  const wait = async (what) => { const from = performance.now(); while (!what() && performance.now() - from < 6000) await new Promise((r) => setTimeout(r, 4)); };
+  const field = [...document.querySelectorAll(`[role=spinbutton]`)].find((f) => ['Index', 'Level'].includes(f.getAttribute('aria-label')));
+  if (!field) return done([]);
+  field.focus();
+  const rows = [];
+  for (let n = 0; n < count; n++) {
+    const version = Number(score.dataset.version);
+    field.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowDown', bubbles: true }));
+    await wait(() => Number(score.dataset.version) >= version + 2);
+    rows.push([Number(score.dataset.inkMs), Number(score.dataset.wholeMs), Number(score.dataset.exactMs)]);
+    // what comes of chance is not measured
+    await new Promise((r) => setTimeout(r, 400));
+  }
+  done(rows);
+})();";
+
+fn at(share: f64, times: &mut [f64]) -> f64 {
+    times.sort_by(f64::total_cmp);
+    times[((times.len() - 1) as f64 * share).round() as usize]
+}
+
+#[tokio::test]
+#[ignore = "prints figures and asserts nothing; run by hand"]
+async fn pictures_of_all_demo_patches() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    stage.find(".row.patch").await;
+    let names = stage
+        .js("return [...document.querySelectorAll('.row.patch')].map((r) => r.getAttribute('aria-label'))", vec![])
+        .await;
+    let (mut inks, mut wholes, mut exacts) = (vec![], vec![], vec![]);
+    println!(
+        "{:<18}{:>8}{:>8}{:>8}   milliseconds from an edit to ink, whole, exact (medians)",
+        "", "ink", "whole", "exact"
+    );
+    for name in names.as_array().unwrap() {
+        let name = name.as_str().unwrap();
+        stage.open("/").await;
+        // with effects
+        stage
+            .js("localStorage.setItem('zolvik-shown', 'finished')", vec![])
+            .await;
+        let button = format!("[role=row][aria-label='{name}'] .acts .btn");
+        stage.find(&button).await.click().await.unwrap();
+        stage.find(".score[data-version]").await;
+        stage
+            .wait_until(
+                "a picture",
+                "return Number(document.querySelector('.score').dataset.version) >= 1",
+            )
+            .await;
+        stage
+            .find(".strip .head, [data-unit] .head")
+            .await
+            .click()
+            .await
+            .unwrap();
+        tokio::time::sleep(std::time::Duration::from_millis(1200)).await;
+        let rows = stage
+            .driver
+            .execute_async(EDITS, vec![7.into()])
+            .await
+            .unwrap();
+        let of = |which: usize| -> Vec<f64> {
+            let rows = rows.json().as_array().unwrap();
+            rows.iter().map(|r| r[which].as_f64().unwrap()).collect()
+        };
+        let (mut ink, mut whole, mut exact) = (of(0), of(1), of(2));
+        if ink.is_empty() {
+            println!("{name:<18} has no such field");
+            continue;
+        }
+        println!(
+            "{name:<18}{:>8.0}{:>8.0}{:>8.0}",
+            at(0.5, &mut ink),
+            at(0.5, &mut whole),
+            at(0.5, &mut exact)
+        );
+        inks.extend(ink);
+        wholes.push(at(0.5, &mut whole));
+        exacts.push(at(0.5, &mut exact));
+    }
+    println!(
+        "first ink: median {:.0} (bar 33), 95 % {:.0} (bar 60); whole: median {:.0} (bar 150), worst patch {:.0} (bar 400); exact: median {:.0} (bar 600), worst {:.0} (bar 1500)",
+        at(0.5, &mut inks),
+        at(0.95, &mut inks),
+        at(0.5, &mut wholes),
+        at(1.0, &mut wholes),
+        at(0.5, &mut exacts),
+        at(1.0, &mut exacts)
+    );
+}
+
 /// Twelve units, twenty routes between them and to the output.
-fn wide_patch() -> String {
+fn wide_patch() -> zolvik_patch::Patch {
     use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
     let mut patch = zolvik_patch::Patch {
         units: (1..=12).map(|n| Unit::operator(UnitId(n))).collect(),
@@ -172,7 +283,7 @@ fn wide_patch() -> String {
         add(n + 8, Send::phase(UnitId(n % 4 + 1)));
         add(n + 4, Send::phase(UnitId(n % 4 + 1)));
     }
-    zolvik_patch::json::write(&patch)
+    patch
 }
 
 #[tokio::test]
@@ -180,17 +291,7 @@ fn wide_patch() -> String {
 async fn frames_while_dragging_in_a_wide_patch() {
     let stage = stage_with(false).await;
     stage.open("/").await;
-    let create = "const done = arguments[arguments.length - 1];\
-        fetch('/api/patches', { method: 'POST', headers: { 'content-type': 'application/json' }, body: JSON.stringify({ document: arguments[0] }) })\
-        .then(r => r.json()).then(p => done(p.summary.id))";
-    let id = stage
-        .driver
-        .execute_async(create, vec![wide_patch().into()])
-        .await
-        .unwrap()
-        .json()
-        .as_i64()
-        .unwrap();
+    let id = stage.bring_in(&wide_patch()).await;
     stage.open(&format!("/patch/{id}")).await;
     stage.find("[data-unit='12']").await;
     stage.select(9, false).await;
@@ -213,9 +314,16 @@ async fn frames_while_dragging_in_a_wide_patch() {
         const step = () => { frames++; send('pointermove', box.left + 20 + 60 * Math.sin(frames / 9), 1);\
           if (performance.now() - start < 2000) requestAnimationFrame(step); else { send('pointerup', box.left + 20, 0); done(frames / (performance.now() - start) * 1000) } };\
         requestAnimationFrame(step)";
-    let rate = stage.driver.execute_async(drag, vec![]).await.unwrap();
+    let late = "return document.querySelector('[data-testid=late]')?.textContent ?? '0 late'";
+    let before = stage.js(late, vec![]).await;
+    let dragged = stage.driver.execute_async(drag, vec![]);
+    let rate = stage.holding(60, dragged).await.unwrap();
     println!(
-        "browser: 12 units and 20 routes, dragging an index: {:.0} frames a second (bar 50)",
+        "browser: audio blocks before {before}, after {} (bar: none lost)",
+        stage.js(late, vec![]).await
+    );
+    println!(
+        "browser: 12 units and 20 routes, dragging an index: {:.0} frames a second (bar 60)",
         rate.json().as_f64().unwrap()
     );
     let undo = stage
@@ -228,17 +336,12 @@ async fn frames_while_dragging_in_a_wide_patch() {
 }
 
 /// Share of the time there is that a patch takes in this page's module, over two seconds at 48 kHz with so many notes.
-const SHARE: &str = r"
+const SHARE: &str = concat!(
+    r"
 const [text, notes, done] = [arguments[0], arguments[1], arguments[arguments.length - 1]];
-(async () => {
-  const bytes = await (await fetch('/engine.wasm')).arrayBuffer();
-  const wasm = (await WebAssembly.instantiate(bytes, {})).instance.exports;
-  const question = new TextEncoder().encode(JSON.stringify({ ask: 'load', text }));
-  const at = wasm.zolvik_alloc(question.length);
-  new Uint8Array(wasm.memory.buffer, at, question.length).set(question);
-  wasm.zolvik_ask(at, question.length);
-  wasm.zolvik_sound_start(48000);
-  wasm.zolvik_sound_install(wasm.zolvik_part(0), wasm.zolvik_part_length(0));
+",
+    engine!(),
+    r"
   for (let v = 0; v < notes; v++) wasm.zolvik_sound_midi(0x90, 36 + 2 * v, 100);
   const run = (frames) => { for (let f = 0; f < frames; f += 128) wasm.zolvik_sound_process(128); };
   run(24000);
@@ -246,7 +349,8 @@ const [text, notes, done] = [arguments[0], arguments[1], arguments[arguments.len
   for (let n = 0; n < 5; n++) { const start = performance.now(); run(48000); times.push(performance.now() - start); }
   times.sort((a, b) => a - b);
   done(times[2] / 1000);
-})().catch((why) => done(String(why)));";
+})().catch((why) => done(String(why)));"
+);
 
 #[tokio::test]
 #[ignore = "prints figures and asserts nothing; run by hand"]

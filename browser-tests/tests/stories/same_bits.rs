@@ -23,7 +23,7 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
         stage
             .wait_until(
                 "the picture",
-                "return (document.querySelector('canvas')?.width ?? 0) > 400",
+                "return document.querySelector('.score')?.dataset.exact === 'true'",
             )
             .await;
         stage.click("Render").await;
