@@ -6,12 +6,15 @@ use crate::bench::Bench;
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Task};
 use crate::sound::{How, Sound};
+use crate::view::Memory;
 
 #[derive(Default)]
 struct Home {
     page: Page,
     bench: Bench,
     answer: Vec<u8>,
+    /// What the page knows of the view.
+    told: Memory,
 }
 
 thread_local! {
@@ -76,8 +79,10 @@ fn answer(home: &mut Home, asked: &[u8]) -> Answer {
         }
         Err(error) => return refused(error),
     };
-    if matches!(answer, Answer::Document { .. }) {
+    if let Answer::Document { view, select } = answer {
         home.bench.give(home.page.program());
+        let view = Box::new(view.told(&mut home.told));
+        return Answer::Document { view, select };
     }
     if matches!(answer, Answer::Ready { .. }) {
         home.bench.give(home.page.give_file());

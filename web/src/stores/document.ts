@@ -14,39 +14,12 @@ import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
 import { compiledModule, startModule, type Module } from '../engine/module'
+import { makeMemory, share } from '../engine/told'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
   const toggled = <T>(list: T[], id: T) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
-  /** Strips and rails that are as they were stay the same objects, so that only what changed is drawn anew. */
-  const texts = new Map<string, { text: string; part: unknown }>()
-  function same<T>(key: string, part: T, inside = () => part): T {
-    const text = JSON.stringify(part)
-    const before = texts.get(key)
-    if (before?.text === text) return before.part as T
-    const kept = inside()
-    texts.set(key, { text, part: kept })
-    return kept
-  }
-  function keepSame(next: DocumentView): DocumentView {
-    return {
-      ...next,
-      strips: next.strips.map((strip) =>
-        same(`strip ${strip.id}`, strip, () => ({
-          ...strip,
-          values: strip.values.map((value) => same(`${strip.id} ${value.address.param}`, value)),
-          sends: strip.sends.map((send) => same(`send ${send.route}`, send)),
-          envelope: same(`envelope ${strip.id}`, strip.envelope),
-          handles: same(`handles ${strip.id}`, strip.handles),
-        })),
-      ),
-      phrase: same('phrase', next.phrase), macros: same('macros', next.macros), articulations: same('articulations', next.articulations),
-      rails: same('rails', next.rails), groups: same('groups', next.groups),
-      audition: same('audition', next.audition), values: same('values', next.values),
-      sources: next.sources.map((source) => same(`source ${source.id}`, source)), links: next.links.map((link) => same(`link ${link.id}`, link)),
-      finish: { ...next.finish, chains: next.finish.chains.map((chain) => ({ ...chain, effects: chain.effects.map((effect) => same(`effect ${effect.id}`, effect, () => ({ ...effect, values: effect.values.map((value) => same(`${effect.id} ${value.address.param}`, value)) }))) })) },
-    }
-  }
+  const whole = makeMemory()
 
   /** What each parameter does; the same for all units, so it is asked for once. */
   const helps = new Map<ParamId, string>()
@@ -104,7 +77,8 @@ export const useDocument = defineStore('document', () => {
     const answer = core.ask(question)
     if (answer.is === 'refused') refusal.value = answer.why
     if (answer.is === 'document') {
-      view.value = keepSame(answer.view)
+      answer.view = share(view.value, whole(answer.view))
+      view.value = answer.view
       program.value = core.parts()[0]
       // what is new is all that is selected; what is gone is selected no more
       const there = answer.view.strips.map((strip) => strip.id)

@@ -10,7 +10,7 @@ use zolvik_patch::param::ParamId;
 use super::value::{ValueView, value_view};
 
 /// An envelope in values.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct EnvelopeView {
     /// Attack, decay, sustain, release; else a list of points.
@@ -30,7 +30,7 @@ pub struct EnvelopeView {
 }
 
 /// A point of an envelope.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct PointView {
     /// Time, level, curve; the end has no level.

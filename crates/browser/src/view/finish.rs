@@ -24,6 +24,7 @@ use zolvik_patch::section::SectionId;
 use zolvik_patch::text;
 
 use super::movement::ShapeView;
+use super::told::Told;
 use super::value::{ChoiceView, SectionView, ValueView, choice_view, sheet, value_view, values};
 
 /// Points of a curve over frequency.
@@ -34,7 +35,7 @@ const RATE_HZ: f64 = 48_000.0;
 const DRAWN: usize = 97;
 
 /// Chains and the clean way.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct FinishView {
     /// First, second and common.
@@ -48,7 +49,7 @@ pub struct FinishView {
 }
 
 /// A way out of a strip.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct OutView {
     pub route: RouteId,
@@ -59,7 +60,7 @@ pub struct OutView {
 }
 
 /// A chain.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ChainView {
     pub id: ChainId,
@@ -76,13 +77,14 @@ pub struct ChainView {
     pub from: Vec<String>,
     /// Its level, and of the first what it sends to the second.
     pub values: Vec<ValueView>,
-    pub effects: Vec<EffectView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<EffectView>"))]
+    pub effects: Vec<Told<EffectView>>,
     /// Whether another effect fits.
     pub full: bool,
 }
 
 /// An effect.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct EffectView {
     pub id: EffectId,
@@ -124,7 +126,7 @@ pub struct EffectView {
 }
 
 /// A band of an EQ.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct BandView {
     pub on: bool,
@@ -208,7 +210,7 @@ fn chain_view(
         effects: chain
             .effects
             .iter()
-            .map(|e| effect_view(patch, listening, e))
+            .map(|e| effect_view(patch, listening, e).into())
             .collect(),
         full: chain.effects.len() >= MAX_CHAIN_EFFECTS,
     }

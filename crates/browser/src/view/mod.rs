@@ -9,6 +9,7 @@ mod playing;
 mod scale;
 mod send;
 mod strip;
+mod told;
 mod value;
 
 use serde::Serialize;
@@ -33,11 +34,13 @@ use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macr
 pub(crate) use self::scale::cutoff_span;
 pub use self::scale::words;
 use self::strip::{StripView, strip};
+pub use self::told::Memory;
+use self::told::Told;
 use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};
 pub(crate) use self::value::{shown_times, unit_values};
 
 /// The document as the screen shows it.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct DocumentView {
     /// Name of the patch.
@@ -51,15 +54,18 @@ pub struct DocumentView {
     /// What redo would do again.
     pub redo: Option<String>,
     /// Strips from top to bottom.
-    pub strips: Vec<StripView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<StripView>"))]
+    pub strips: Vec<Told<StripView>>,
     /// Rails beside them.
-    pub rails: Vec<Rail>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<Rail>"))]
+    pub rails: Told<Vec<Rail>>,
     /// Work of a note, where that of a plain sine is 1.
     pub cost: f64,
     /// Words on the quality it counts, empty at the plain rate.
     pub cost_at: String,
     /// Values of the patch as a whole.
-    pub values: Vec<ValueView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<ValueView>"))]
+    pub values: Told<Vec<ValueView>>,
     /// What is muted and soloed.
     pub listening: Listening,
     /// Key, velocity and hold of the auditioned note, and the window it is drawn in.
@@ -73,31 +79,40 @@ pub struct DocumentView {
     /// What the keys are tuned to; none for equal temperament.
     pub scale: Option<String>,
     /// The sections values and choices of the patch stand in.
-    pub sheet: Vec<SectionView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<SectionView>"))]
+    pub sheet: Told<Vec<SectionView>>,
     /// What is one of a few, of the patch as a whole.
-    pub choices: Vec<ChoiceView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<ChoiceView>"))]
+    pub choices: Told<Vec<ChoiceView>>,
     /// Imported tables.
-    pub tables: Vec<TableView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<TableView>"))]
+    pub tables: Told<Vec<TableView>>,
     /// Which of two states this is.
     pub slot: Slot,
     /// Whether there is another state.
     pub has_other: bool,
     /// Groups of strips.
-    pub groups: Vec<GroupView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<GroupView>"))]
+    pub groups: Told<Vec<GroupView>>,
     /// Whether arrangements are being tried.
     pub trying: bool,
     /// Sources of movement, in the order they were made.
-    pub sources: Vec<SourceView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<SourceView>"))]
+    pub sources: Vec<Told<SourceView>>,
     /// Links from them.
-    pub links: Vec<LinkView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<LinkView>"))]
+    pub links: Vec<Told<LinkView>>,
     /// What it is tried with; none for the auditioned note by itself.
-    pub phrase: Option<PhraseView>,
+    #[cfg_attr(feature = "types", ts(as = "Option<PhraseView>"))]
+    pub phrase: Told<Option<PhraseView>>,
     /// Over how many seconds the phrase is drawn.
     pub phrase_window_s: f64,
     /// Macros, in the order they were made.
-    pub macros: Vec<MacroView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<MacroView>"))]
+    pub macros: Told<Vec<MacroView>>,
     /// Articulations, and which of them is heard.
-    pub articulations: Vec<ArticulationView>,
+    #[cfg_attr(feature = "types", ts(as = "Vec<ArticulationView>"))]
+    pub articulations: Told<Vec<ArticulationView>>,
     pub articulation: Option<u8>,
     /// Gain of the beat.
     pub beat_gain: f64,
@@ -106,7 +121,7 @@ pub struct DocumentView {
 }
 
 /// A group of strips.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct GroupView {
     pub id: GroupId,
@@ -124,7 +139,7 @@ pub struct GroupView {
 }
 
 /// An imported table in the list.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct TableView {
     pub id: TableId,
@@ -139,7 +154,7 @@ pub fn key_name(key: u64) -> String {
 }
 
 /// The auditioned note in numbers.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct AuditionView {
     /// MIDI key.
@@ -169,9 +184,9 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         strips: order
             .iter()
             .filter_map(|id| patch.unit(*id))
-            .map(|unit| strip(patch, listening, missing, &costs, unit))
+            .map(|unit| strip(patch, listening, missing, &costs, unit).into())
             .collect(),
-        rails: rails(patch),
+        rails: rails(patch).into(),
         cost: costs.whole().round(),
         cost_at: match patch.times_rate_auditioned() {
             1 => String::new(),
@@ -180,7 +195,7 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
                 note_name(patch.audition.note.into())
             ),
         },
-        values: values(patch, Owner::Patch, 0),
+        values: values(patch, Owner::Patch, 0).into(),
         listening: listening.clone(),
         audition: audition(patch),
         full: patch.units.len() >= zolvik_patch::document::MAX_UNITS,
@@ -193,26 +208,54 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
             SectionId::Keys,
             SectionId::Unison,
             SectionId::Arpeggio,
-        ]),
-        choices: patch_choices(patch),
-        tables: tables(patch),
+        ])
+        .into(),
+        choices: patch_choices(patch).into(),
+        tables: tables(patch).into(),
         groups: patch
             .groups
             .iter()
             .map(|g| group(patch, listening, g, &order))
-            .collect(),
+            .collect::<Vec<_>>()
+            .into(),
         slot: patch.slot,
         has_other: patch.other.is_some(),
         trying: false,
-        sources: sources(patch, listening),
-        links: links(patch, listening),
-        phrase: phrase(patch),
+        sources: each(sources(patch, listening)),
+        links: each(links(patch, listening)),
+        phrase: phrase(patch).into(),
         phrase_window_s: phrase_window_s(patch),
-        macros: macros(patch),
-        articulations: articulations(patch),
+        macros: macros(patch).into(),
+        articulations: articulations(patch).into(),
         articulation: patch.playing.articulation,
         finish: finish(patch, listening),
         beat_gain: zolvik_patch::levels::db_gain(patch.playing.beat_db),
+    }
+}
+
+fn each<T>(list: Vec<T>) -> Vec<Told<T>> {
+    list.into_iter().map(Into::into).collect()
+}
+
+impl DocumentView {
+    /// The same view, where what was told before is only named.
+    pub fn told(mut self, memory: &mut Memory) -> Self {
+        memory.tell_each("strip", &mut self.strips, |strip| strip.id.0);
+        memory.tell_each("source", &mut self.sources, |source| source.id.0);
+        memory.tell_each("link", &mut self.links, |link| link.id.0);
+        for chain in &mut self.finish.chains {
+            memory.tell_each("effect", &mut chain.effects, |effect| effect.id.0);
+        }
+        memory.tell("rails".into(), &mut self.rails);
+        memory.tell("values".into(), &mut self.values);
+        memory.tell("sheet".into(), &mut self.sheet);
+        memory.tell("choices".into(), &mut self.choices);
+        memory.tell("tables".into(), &mut self.tables);
+        memory.tell("groups".into(), &mut self.groups);
+        memory.tell("phrase".into(), &mut self.phrase);
+        memory.tell("macros".into(), &mut self.macros);
+        memory.tell("articulations".into(), &mut self.articulations);
+        self
     }
 }
 

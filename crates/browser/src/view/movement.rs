@@ -20,7 +20,7 @@ use super::value::{ChoiceView, SectionView, ValueView, choice_view, sheet, value
 use crate::inspect::shape_picture;
 
 /// A source of movement.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SourceView {
     pub id: SourceId,
@@ -58,7 +58,7 @@ pub struct SourceView {
 }
 
 /// A drawn cycle.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ShapeView {
     /// Its points.
@@ -70,7 +70,7 @@ pub struct ShapeView {
 }
 
 /// A step.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct StepView {
     /// Level and glide.
@@ -78,7 +78,7 @@ pub struct StepView {
 }
 
 /// A link.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct LinkView {
     pub id: LinkId,

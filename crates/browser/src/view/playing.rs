@@ -11,7 +11,7 @@ use zolvik_play::Score;
 use super::value::{ValueView, value_view};
 
 /// A phrase.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct PhraseView {
     pub name: String,
@@ -29,7 +29,7 @@ pub struct PhraseView {
 }
 
 /// A note of a phrase.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct NoteView {
     /// In beats, without swing.
@@ -51,7 +51,7 @@ pub struct NoteView {
 }
 
 /// A macro.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct MacroView {
     pub source: SourceId,
@@ -63,7 +63,7 @@ pub struct MacroView {
 }
 
 /// An articulation.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ArticulationView {
     pub name: String,

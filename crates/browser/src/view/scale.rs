@@ -14,7 +14,7 @@ use zolvik_patch::text;
 use super::heading::hertz;
 
 /// A mark of a strip's scale.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Tick {
     /// 0 at the foot, 1 at the top.

@@ -14,7 +14,7 @@ use super::scale::{Tick, scale};
 use super::value::{ValueView, values};
 
 /// What a route may do, or a way out.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct WayView {
     /// What it does at a unit.
@@ -28,7 +28,7 @@ pub struct WayView {
 }
 
 /// One send of a strip.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SendView {
     pub route: RouteId,

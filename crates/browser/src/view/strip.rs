@@ -20,7 +20,7 @@ use super::send::{SendView, send};
 use super::value::{ChoiceView, SectionView, ValueView, sheet, unit_choices, unit_values};
 
 /// One operator's strip.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct StripView {
     /// Number.
@@ -84,7 +84,7 @@ pub struct StripView {
 }
 
 /// Where a strip is cut off.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct CutView {
     /// In seconds from the press.
@@ -94,7 +94,7 @@ pub struct CutView {
 }
 
 /// A pitch that is moved off in the mean.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ShiftView {
     /// How far, and by which link.

@@ -18,7 +18,7 @@ use zolvik_patch::{filter, text};
 use super::limit::limit;
 
 /// A value with all a field needs.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ValueView {
     /// Which value.
@@ -53,7 +53,7 @@ pub struct ValueView {
 }
 
 /// How far a value is moved.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SweptView {
     /// Place of the lowest value it comes to, 0 to 1.
@@ -78,7 +78,7 @@ pub enum Movable {
 }
 
 /// One of a few.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct ChoiceView {
     /// Which choice.
@@ -95,7 +95,7 @@ pub struct ChoiceView {
 }
 
 /// A part of a sheet: values and choices of the same section stand under it.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct SectionView {
     pub id: SectionId,
