@@ -7,7 +7,9 @@ import { useDocument } from '../stores/document'
 
 export function useOffers(kind: OfferKind, unit: () => number | null): ComputedRef<MenuItem[]> {
   const document = useDocument()
-  return computed(() => {
+  return computed<MenuItem[]>((before) => {
+    // while the hand moves a value there is nothing else to be had, and no menu is open
+    if (document.gesture !== 0 && before) return before
     const answer = document.view ? document.ask({ ask: 'offers', kind, unit: unit() }) : undefined
     if (answer?.is !== 'offers') return []
     return answer.groups.map(({ title, items }) => {

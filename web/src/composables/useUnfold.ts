@@ -2,7 +2,7 @@
 import { until, useTimeoutFn } from '@vueuse/core'
 import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { bench, Superseded, type Ink, type Looking, type Unfolded } from '../engine/bench'
+import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
 import { soundsAtHand } from '../engine/sounds'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
@@ -10,8 +10,6 @@ import { useSettings } from '../stores/settings'
 
 export interface UseUnfoldReturn {
   picture: Readonly<ShallowRef<Unfolded | undefined>>
-  /** A newer picture as far as it is painted. */
-  ink: Readonly<ShallowRef<Ink | undefined>>
   /** Whether the picture is exact, and of what is heard now. */
   isExact: Readonly<Ref<boolean>>
   /** The exact picture of what is heard, once it is there. */
@@ -35,7 +33,6 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
     effect: inFinish.value && finish.inFinish === 'finished' ? finish.selected : null,
   }))
   const picture = shallowRef<Unfolded>()
-  const ink = shallowRef<Ink>()
   const isExact = ref(false)
   const version = ref(0)
   const latencyMs = ref({ ink: 0, whole: 0, exact: 0 })
@@ -51,14 +48,13 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
       document.tellMissing(await soundsAtHand(view.sounds))
       if (mine !== turn) return
       const watching = {
-        ink(now: Ink) {
+        ink() {
           if (!inked && !fine) told('ink')
           inked = true
-          ink.value = now
         },
         more: (now: Unfolded) => mine === turn && (picture.value = now),
       }
-      picture.value = await bench().unfold(document.text(), view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, watching)
+      picture.value = await bench().unfold(document.text, view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, document.gesture !== 0 && !fine, watching)
       isExact.value = picture.value.exact && mine === turn
       version.value++
       if (!inked && !fine) told('ink')
@@ -83,5 +79,5 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
     await until(isExact).toBe(true)
     return picture.value as Unfolded
   }
-  return { picture, ink, isExact: readonly(isExact), whenExact, version: readonly(version), latencyMs: readonly(latencyMs) }
+  return { picture, isExact: readonly(isExact), whenExact, version: readonly(version), latencyMs: readonly(latencyMs) }
 }

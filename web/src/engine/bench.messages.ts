@@ -4,11 +4,12 @@ import type { EffectLevelView } from './generated/EffectLevelView'
 import type { PictureOf } from './generated/PictureOf'
 import type { Task } from './generated/Task'
 
-/** A module to start on, with the memory that says which picture is wanted and the way to the other worker; a task; or a picture to render. */
+/** A module to start on, with the memory that says which picture is wanted and the way to the other worker; a task; a picture to render; or what pictures are painted on. */
 export type BenchRequest =
   | { id: number; compiled: WebAssembly.Module; wanted: Int32Array; pair: MessagePort }
   | { id: number; task: Task; file?: Uint8Array<ArrayBuffer> }
   | { picture: number; of: PictureOf }
+  | { canvas?: OffscreenCanvas; colours: Uint32Array<ArrayBuffer> }
 
 export interface BenchReply {
   id: number
@@ -22,7 +23,7 @@ export type PieceOfPicture = { picture: number; draw: Task } | { picture: number
 /** What becomes of a picture. */
 export type PictureNews = { picture: number } & (
   | { news: 'refused'; why: string }
-  | { news: 'ink'; columns: number; rows: number; parts: Uint8Array<ArrayBuffer>[] }
+  | { news: 'ink' }
   | { news: 'rendered'; effects: EffectLevelView[] }
   | { news: 'whole'; answer: Answer; parts: Uint8Array<ArrayBuffer>[] }
   | { news: 'chance'; chancy: number[]; bands: Uint8Array<ArrayBuffer> }

@@ -12,7 +12,7 @@ import { compiledModule } from './module'
 import { floats, makePictures, Superseded, type Unfolded, type Watching } from './pictures'
 
 export { Superseded }
-export type { Ink, Unfolded } from './pictures'
+export type { Unfolded } from './pictures'
 
 /** What of a sound is looked at: without effects, or before and after one of them. */
 export interface Looking {
@@ -35,8 +35,12 @@ export interface Spectrum {
 export type Pointed = Extract<Answer, { is: 'pointed' }>
 
 export interface Bench {
-  /** A picture; what it is of may have been drawn before, then it is there at once and fine. */
-  unfold(text: string, listening: Listening, exponent: number, fine: boolean, phrase: boolean, looking: Looking, span: Span, watching?: Watching): Promise<Unfolded>
+  /** Spectrograms are painted on this canvas from now on. */
+  paintOn(canvas: OffscreenCanvas, colours: Uint32Array<ArrayBuffer>): void
+  /** 256 colours of four bytes, from silence to full scale. */
+  recolour(colours: Uint32Array<ArrayBuffer>): void
+  /** A picture; what it is of may have been drawn before, then it is there at once and fine. While a hand moves (`moving`) that is not looked for. */
+  unfold(text: () => string, listening: Listening, exponent: number, fine: boolean, phrase: boolean, looking: Looking, span: Span, moving: boolean, watching?: Watching): Promise<Unfolded>
   /** A picture to be laid beside: at the one or the other end of something. */
   ghost(text: string, listening: Listening, exponent: number, phrase: boolean, of: 'low' | 'high', span: Span): Promise<Unfolded>
   /** At a moment: what is heard, what theory makes of it, and the response of a filter if one is asked for. */
@@ -143,7 +147,7 @@ function startWorker(news: (news: PictureNews) => void, failed: (why: string) =>
     queue.fail(why)
     failed(why)
   }
-  return { queue, post: (request: BenchRequest) => worker.postMessage(request) }
+  return { queue, post: (request: BenchRequest, transfer: Transferable[] = []) => worker.postMessage(request, transfer) }
 }
 
 function startBench(): Bench {
@@ -171,13 +175,16 @@ function startBench(): Bench {
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
   return {
-    unfold(text, listening, exponent, fine, phrase, { voice, effect }, span, watching) {
-      const of: PictureOf = { text, listening, exponent, detail: fine ? 'fine' : 'coarse', phrase, aside: false, voice, effect, span: { ...span } }
-      return pictures.ask(of, 'picture', watching)
+    paintOn: (canvas, colours) => draws.post({ canvas, colours }, [canvas]),
+    recolour: (colours) => draws.post({ colours }),
+    unfold(text, listening, exponent, fine, phrase, { voice, effect }, span, moving, watching) {
+      const detail = fine ? 'fine' : 'coarse'
+      const of = (): PictureOf => ({ text: text(), listening, exponent, detail, phrase, aside: false, voice, effect, span: { ...span } })
+      return pictures.ask({ of, detail, aside: false }, 'picture', moving, watching)
     },
     ghost(text, listening, exponent, phrase, which, span) {
       const of: PictureOf = { text, listening, exponent, detail: 'coarse', phrase, aside: true, voice: true, effect: null, span: { ...span } }
-      return pictures.ask(of, which)
+      return pictures.ask({ of: () => of, detail: 'coarse', aside: true }, which, false)
     },
     async spectrum(timeS, rows, span, filter) {
       const { answer, parts } = await askOf(draws, 'spectrum', 'spectrum', { task: 'spectrum', time_s: timeS, rows, span: { ...span }, filter })

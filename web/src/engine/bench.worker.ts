@@ -3,12 +3,15 @@
  * what comes and measures it. Between slices both look whether the picture is still wanted.
  */
 import type { BenchReply, BenchRequest, PictureNews, PieceOfPicture } from './bench.messages'
+import type { Answer } from './generated/Answer'
 import { startModule, type Module } from './module'
+import { makeSpectrogramCanvas } from '../draw/spectrogramCanvas'
 
 let module: Promise<Module> | undefined
 /** The picture that is wanted, in memory shared with the page. */
 let wanted: Int32Array | undefined
 let pair: MessagePort | undefined
+const canvas = makeSpectrogramCanvas()
 
 const isWanted = (id: number) => !wanted || Atomics.load(wanted, 0) === id
 const tell = (news: PictureNews, parts: Uint8Array<ArrayBuffer>[] = []) => self.postMessage(news, { transfer: parts.map((part) => part.buffer) })
@@ -26,7 +29,7 @@ const turn = () =>
     turns.port2.postMessage(0)
   })
 
-async function reply(request: Exclude<BenchRequest, { picture: number }>): Promise<BenchReply> {
+async function reply(request: Extract<BenchRequest, { id: number }>): Promise<BenchReply> {
   if ('compiled' in request) {
     module = startModule(request.compiled)
     wanted = request.wanted
@@ -38,7 +41,9 @@ async function reply(request: Exclude<BenchRequest, { picture: number }>): Promi
   const wasm = await loaded()
   if (request.file) wasm.put(request.file)
   const answer = wasm.ask(request.task)
-  return { id: request.id, answer, parts: wasm.parts() }
+  const parts = wasm.parts()
+  if (request.task.task === 'draw_again') paintWhole(answer, parts)
+  return { id: request.id, answer, parts }
 }
 
 /** The one that renders. */
@@ -80,6 +85,12 @@ const LOOK_MS = { coarse: 14, fine: 60 }
 let detail: keyof typeof LOOK_MS = 'coarse'
 let lookedAt = 0
 let inked = false
+/** Whether what is drawn is laid beside the picture and is none itself. */
+let aside = false
+
+function paintWhole(answer: Answer, parts: Uint8Array<ArrayBuffer>[]) {
+  if (answer.is === 'unfolded') canvas.paint({ columns: answer.columns, rows: answer.rows, points: parts[0] })
+}
 
 /** The one that draws. */
 async function draw(message: PieceOfPicture) {
@@ -89,28 +100,32 @@ async function draw(message: PieceOfPicture) {
   if ('draw' in message) {
     wasm.ask(message.draw)
     inked = false
-    if (message.draw.task === 'draw') detail = message.draw.of.detail
+    if (message.draw.task === 'draw') ({ detail, aside } = message.draw.of)
     return
   }
   wasm.put(message.piece)
-  const look = !message.last && (!inked || performance.now() - lookedAt > LOOK_MS[detail])
+  const look = !aside && !message.last && (!inked || performance.now() - lookedAt > LOOK_MS[detail])
   const answer = wasm.ask({ task: 'draw_on', look })
   if (answer.is === 'refused') return tell({ picture: id, news: 'refused', why: answer.why })
   if (look && answer.is === 'inked' && answer.begun > 0) {
     inked = true
     lookedAt = performance.now()
-    const parts = wasm.parts()
-    tell({ picture: id, news: 'ink', columns: answer.columns, rows: answer.rows, parts }, parts)
+    const [points, fronts] = wasm.parts()
+    canvas.paint({ columns: answer.columns, rows: answer.rows, points, fronts: new Uint16Array(fronts.buffer) })
+    tell({ picture: id, news: 'ink' })
   }
   if (!message.last || !isWanted(id)) return
   const whole = wasm.ask({ task: 'draw_end', key: id })
   const parts = wasm.parts()
+  if (!aside) paintWhole(whole, parts)
   tell({ picture: id, news: 'whole', answer: whole, parts }, parts)
 }
 
 self.onmessage = async (event: MessageEvent<BenchRequest>) => {
-  if ('picture' in event.data) return render(event.data)
-  const answered = await reply(event.data)
+  const asked = event.data
+  if ('picture' in asked) return render(asked)
+  if ('colours' in asked) return asked.canvas ? canvas.take(asked.canvas, asked.colours) : canvas.recolour(asked.colours)
+  const answered = await reply(asked)
   self.postMessage(answered, { transfer: answered.parts.map((part) => part.buffer) })
 }
 // a failure in here is told to the page, as those of other scripts are

@@ -6,12 +6,10 @@ import type { EffectLevelView } from './generated/EffectLevelView'
 import type { LevelView } from './generated/LevelView'
 import type { PictureOf } from './generated/PictureOf'
 
-/** A note as pictures; all arrays share the columns. */
+/** A note as pictures, beside the spectrogram, which is painted where it is made; all arrays share the columns. */
 export interface Unfolded {
   columns: number
   rows: number
-  /** One byte a point, rows from the lowest frequency. */
-  spectrogram: Uint8Array
   loudnessDb: Float32Array
   /** For each unit, what it puts out, 0 to 1. */
   curves: Map<number, Float32Array>
@@ -36,18 +34,10 @@ export interface Unfolded {
   settled: boolean
 }
 
-/** A spectrogram as far as it is known. */
-export interface Ink {
-  columns: number
-  rows: number
-  spectrogram: Uint8Array
-  /** For each row, how many columns are known. */
-  fronts: Uint16Array
-}
-
 /** What of a picture is told before and after it is whole. */
 export interface Watching {
-  ink?: (ink: Ink) => void
+  /** The first of it can be seen. */
+  ink?: () => void
   /** The same picture with what other seeds would give. */
   more?: (picture: Unfolded) => void
 }
@@ -62,7 +52,11 @@ export class Superseded extends Error {
 export const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
 
 interface Wish extends Watching {
-  of: PictureOf
+  /** What it is of, written down when it is begun or compared: while a hand moves most wishes never are. */
+  of: () => PictureOf
+  detail: PictureOf['detail']
+  /** Laid beside the picture. */
+  aside: boolean
   /** Pictures for the same purpose take each other's place. */
   purpose: string
   resolve: (picture: Unfolded) => void
@@ -85,7 +79,8 @@ const WHOLE_MS = 240
 const GRACE_MS = 120
 
 export interface Pictures {
-  ask(of: PictureOf, purpose: string, watching?: Watching): Promise<Unfolded>
+  /** `moving` is said while a hand moves on: then it is of nothing that was drawn before. */
+  ask(wish: Pick<Wish, 'of' | 'detail' | 'aside'>, purpose: string, moving: boolean, watching?: Watching): Promise<Unfolded>
   hear(news: PictureNews): void
   fail(why: string): void
   busy(): boolean
@@ -112,7 +107,6 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     return {
       columns,
       rows: answer.rows,
-      spectrogram: parts[0],
       loudnessDb: floats(parts[1]),
       curves: named(answer.units, rows(parts[2])),
       places: named(answer.sources, rows(parts[3])),
@@ -137,7 +131,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     stop()
     under = { ...wish, id: ++last, since: performance.now() }
     want(under.id)
-    post(under.id, wish.of)
+    post(under.id, wish.of())
   }
   function next() {
     if (under && !under.picture) return
@@ -147,10 +141,10 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
   /** A newer wish: what is under way stops at once, unless the hand has seen no whole picture for a while. */
   function overtake() {
     const now = performance.now()
-    if (!under || under.picture || under.of.aside) return push()
+    if (!under || under.picture || under.aside) return push()
     // the exact picture of what is being drawn in a hurry follows it
-    if (under.of.detail === 'coarse' && contentOf(under.of) === contentOf(waiting[0].of)) return
-    const lets = under.of.detail === 'coarse' && now - wholeAt > WHOLE_MS && now - under.since < WHOLE_MS
+    if (under.detail === 'coarse' && waiting[0].detail === 'fine' && contentOf(under.of()) === contentOf(waiting[0].of())) return
+    const lets = under.detail === 'coarse' && now - wholeAt > WHOLE_MS && now - under.since < WHOLE_MS
     if (!lets) push()
     else grace ??= setTimeout(push, GRACE_MS)
   }
@@ -159,7 +153,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     stop()
     if (before && !before.picture) {
       // what is laid beside is done again after it; what is of the same purpose is not wanted any more
-      if (before.of.aside && waiting.every((wish) => wish.purpose !== before.purpose)) waiting.push(before)
+      if (before.aside && waiting.every((wish) => wish.purpose !== before.purpose)) waiting.push(before)
       else before.reject(new Superseded())
     }
     next()
@@ -183,18 +177,18 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     const row = (i: number) => all.subarray(i * columns, (i + 1) * columns)
     const bands = new Map(chancy.map((source, i) => [source, { low: row(2 * i), high: row(2 * i + 1) }]))
     under.picture = { ...under.picture, bands, settled: true }
-    const known = kept.get(contentOf(under.of))
+    const known = kept.get(contentOf(under.of()))
     if (known) Object.assign(known, { bands, settled: true })
     under.more?.(under.picture)
   }
   function settle() {
     if (!under?.whole || !under.effects) return
     const done = under
-    const picture = unfolded(under.whole, under.effects, new Map(), under.of.detail === 'fine', false)
+    const picture = unfolded(under.whole, under.effects, new Map(), under.detail === 'fine', false)
     done.picture = picture
-    if (!done.of.aside) wholeAt = performance.now()
-    if (done.of.detail === 'fine' && !done.of.aside) {
-      kept.set(contentOf(done.of), { id: done.id, effects: under.effects, bands: picture.bands, settled: false })
+    if (!done.aside) wholeAt = performance.now()
+    if (done.detail === 'fine' && !done.aside) {
+      kept.set(contentOf(done.of()), { id: done.id, effects: under.effects, bands: picture.bands, settled: false })
       for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(oldest)
     }
     clearTimeout(grace)
@@ -211,16 +205,18 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     next()
   }
   return {
-    async ask(of, purpose, watching = {}) {
-      if (!of.aside) {
-        const content = contentOf(of)
-        const known = kept.get(content)
-        if (known && (known.settled || of.detail === 'coarse')) {
+    async ask({ of: written, detail, aside }, purpose, moving, watching = {}) {
+      let known: PictureOf | undefined
+      const of = () => (known ??= written())
+      if (!aside && !moving) {
+        const content = contentOf(of())
+        const before = kept.get(content)
+        if (before && (before.settled || detail === 'coarse')) {
           // nothing that is under way may come after it
           want(++last)
-          const before = under
+          const other = under
           stop()
-          if (before && !before.picture) before.reject(new Superseded())
+          if (other && !other.picture) other.reject(new Superseded())
           const id = last
           const found = await keptOne(content)
           if (id !== last) throw new Superseded()
@@ -235,8 +231,8 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
         const older = waiting.find((wish) => wish.purpose === purpose)
         older?.reject(new Superseded())
         waiting = waiting.filter((wish) => wish !== older)
-        const wish = { ...watching, of, purpose, resolve, reject }
-        if (of.aside) {
+        const wish = { ...watching, of, detail, aside, purpose, resolve, reject }
+        if (aside) {
           waiting.push(wish)
           next()
         } else {
@@ -251,7 +247,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
         case 'refused':
           return refuse(news.why)
         case 'ink':
-          return under.ink?.({ columns: news.columns, rows: news.rows, spectrogram: news.parts[0], fronts: new Uint16Array(news.parts[1].buffer) })
+          return under.ink?.()
         case 'rendered':
           under.effects = news.effects
           return settle()

@@ -9,6 +9,7 @@ import type { DocumentView } from '../engine/generated/DocumentView'
 import type { Edit } from '../engine/generated/Edit'
 import type { EffectKindView } from '../engine/generated/EffectKindView'
 import type { KindView } from '../engine/generated/KindView'
+import type { LinkView } from '../engine/generated/LinkView'
 import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
@@ -212,7 +213,14 @@ export const useDocument = defineStore('document', () => {
 
   const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
   const selectedSource = computed(() => view.value?.sources.find(({ id }) => id === source.value))
-  const linksOf = (id: number) => view.value?.links.filter((link) => link.from === id) ?? []
+  /** By source; those that are as they were stay the same lists. */
+  const links = computed<Record<number, LinkView[]>>((before) => {
+    const by: Record<number, LinkView[]> = {}
+    for (const link of view.value?.links ?? []) (by[link.from] ??= []).push(link)
+    return share(before, by)
+  })
+  const NO_LINKS: LinkView[] = []
+  const linksOf = (id: number) => links.value[id] ?? NO_LINKS
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
   /** Where a value of several selected strips differs: from which to which. */
   function spread(address: Address): { from: string; to: string; units: { id: number; place: number }[] } | undefined {

@@ -6,6 +6,7 @@ import { computed, ref, watch } from 'vue'
 import { bench, Superseded } from '../engine/bench'
 import { makeSound } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
+import { share } from '../engine/told'
 import type { ScoreOf } from '../engine/generated/ScoreOf'
 import { useDocument } from './document'
 import { useSettings } from './settings'
@@ -175,13 +176,14 @@ export const usePlaying = defineStore('playing', () => {
     },
   )
   /** Keys of what is played that are down at this moment. */
-  const sounding = computed(() => {
+  const sounding = computed<number[]>((before) => share(before, keysNow()))
+  function keysNow(): number[] {
     const at = placeS.value
     const view = document.view
     if (at === undefined || !view) return []
     if (playing === 'phrase') return view.phrase?.notes.filter((note) => note.at_s <= at && at < note.end_s).map(({ key }) => key) ?? []
     return playing === 'note' && at < view.audition.hold_s ? [view.audition.key] : []
-  })
+  }
   /** Records what is played, beside the beat or by itself. */
   function record() {
     void start().then(() => {

@@ -51,7 +51,7 @@ const saving = useSaving()
 const settings = useSettings()
 const finish = useFinish()
 const inFinish = computed(() => route.name === 'finish')
-const { picture, ink, isExact, whenExact, version, latencyMs } = useUnfold(inFinish)
+const { picture, isExact, whenExact, version, latencyMs } = useUnfold(inFinish)
 const moving = useMoving()
 const playing = usePlaying()
 const inMove = computed(() => route.name === 'move')
@@ -61,6 +61,8 @@ const isOpen = computed(() => saving.id !== null && saving.id === Number(route.p
 const score = ref<HTMLElement>()
 const { width, height } = useElementSize(score)
 const SCALE_PX = 50
+// for those who measure; set from here, so that nothing is drawn anew for it
+watch([latencyMs, score], ([{ ink, whole, exact }, pane]) => pane && Object.assign(pane.dataset, { inkMs: ink.toFixed(1), wholeMs: whole.toFixed(1), exactMs: exact.toFixed(1) }))
 
 // numbers of their own, so that an edit that leaves them alone does not draw every strip anew
 const windowS = computed(() => (settings.showsPhrase ? document.view?.phrase_window_s : document.view?.audition.window_s) ?? 3)
@@ -193,7 +195,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
   <main class="build" :class="{ narrow }" :style="settings.inspectorPx ? { '--inspector': `${settings.inspectorPx}px` } : undefined">
     <p v-if="problem" class="problem" role="alert">Not opened: {{ problem }}. It is tried again. <button type="button" class="btn" @click="openNow">Try now</button></p>
     <section
-      v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-exact="isExact" :data-ink-ms="latencyMs.ink.toFixed(1)" :data-whole-ms="latencyMs.whole.toFixed(1)" :data-exact-ms="latencyMs.exact.toFixed(1)"
+      v-else-if="document.view && isOpen" ref="score" class="score" aria-label="The note, unfolded" :data-version="version" :data-exact="isExact"
       :class="{ finish: inFinish }" :style="{ gridTemplateRows: inFinish ? `minmax(0, 1fr) 26px var(--ruler) ${finishResultPx}px` : `var(--ruler) minmax(72px, 1fr) var(--add) ${phrasePx ? `${phrasePx}px ` : ''}24px ${shownResultPx}px` }"
     >
       <template v-if="inFinish">
@@ -208,7 +210,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         </template>
         <template v-else>
           <ScoreRows :view="shown ?? document.view" :picture="picture" :axis="axis" :cursor-s="cursorS" @scrub-from="scrubFrom" />
-          <AddLine ref="line" :view="document.view" @algorithms="openAlgorithms" />
+          <AddLine ref="line" :full="document.view.full" :count="document.view.strips.length" @algorithms="openAlgorithms" />
         </template>
       </template>
       <PhrasePanel v-if="settings.picture === 'phrase' && !inFinish" :view="document.view" :axis="axis" :cursor-x="timeToX(axis, cursorS)" />
@@ -233,7 +235,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane
-        :picture="picture" :ink="ink" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s" :finished="inFinish"
+        :picture="picture" :version="version" :axis="axis" :cursor-s="cursorS" :release-s="(shown ?? document.view).audition.hold_s" :finished="inFinish"
         @explained="explanation = $event" @seen="spectrum = $event" @pointerdown="scrubFrom"
       />
       <i v-if="playheadX !== undefined" class="playhead" :style="{ left: `calc(var(--side) + ${playheadX}px)` }" />
@@ -259,6 +261,8 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
 
 <style scoped>
 .build { min-height: 0; display: grid; grid-template-columns: minmax(0, 1fr) var(--inspector); }
+/* what changes inside of them lays out nothing outside */
+.score, .inspector { contain: layout size; }
 .score { position: relative; background: var(--sheet); display: grid; min-height: 0; overflow: hidden; }
 .finish { grid-template-columns: var(--side) minmax(0, 1fr); }
 .finish > .rails { grid-column: 1; grid-row: 1 / -1; z-index: 2; }

@@ -28,7 +28,8 @@ const midi = useMidi()
 const marked = computed(() => document.view?.audition.key)
 const keys = useComputerKeys({ velocity: () => document.view?.audition.velocity ?? 96 })
 /** Keys that switch articulations show whose they are. */
-const switching = computed(() => new Map(document.view?.articulations.flatMap(({ key, name }) => (key === null ? [] : [[key, name] as const])) ?? []))
+const articulations = computed(() => document.view?.articulations)
+const switching = computed(() => new Map(articulations.value?.flatMap(({ key, name }) => (key === null ? [] : [[key, name] as const])) ?? []))
 
 const sim = (message: Message) => playing.receive(message)
 /** The bend springs back when it is let go; the wheel stays where it is put. */
@@ -97,7 +98,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 </template>
 
 <style scoped>
-.bottom { height: var(--bottom); background: var(--paper); border-top: 1px solid var(--rule); display: flex; gap: 10px; padding: 7px 12px; min-width: 0; }
+.bottom { contain: layout size; height: var(--bottom); background: var(--paper); border-top: 1px solid var(--rule); display: flex; gap: 10px; padding: 7px 12px; min-width: 0; }
 .bottom.folded { height: var(--foot); align-items: center; gap: 14px; padding: 0 12px; white-space: nowrap; overflow: hidden; }
 .flat { display: flex; align-items: center; gap: 6px; }
 .flat input { width: 80px; accent-color: var(--ink); }

@@ -143,7 +143,7 @@ function key(event: KeyboardEvent) {
     <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
     <span class="track"><em v-if="value.moved" class="swept" :style="{ left: `${value.moved.low * 100}%`, width: `${Math.max(1, (value.moved.high - value.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: value.moved }" /><b v-if="value.moved" class="tick" :style="{ left: `${value.place * 100}%` }" /><b v-if="value.base" class="base" :style="{ left: `${value.base_place * 100}%` }" /><b v-if="now !== undefined" class="now" :style="{ left: `${now * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
     <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
-    <span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span>
+    <Teleport to="body"><span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span></Teleport>
   </div>
 </template>
 
@@ -175,7 +175,7 @@ input.value { all: unset; width: 100%; font-weight: 600; font-size: var(--fs-13)
 .inline .label, .inline .value { line-height: 17px; }
 .inline input.value { width: 72px; }
 .problem {
-  position: fixed; z-index: 30; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
+  position: fixed; z-index: 60; width: max-content; max-width: 260px; padding: 6px 8px; white-space: normal;
   background: var(--warn-bg); color: var(--warn); border: 1px solid var(--warn); border-radius: var(--r); font-size: var(--fs-12); cursor: default;
 }
 .limit { display: block; margin-top: 3px; color: var(--warn); font-size: var(--fs-11); line-height: 13px; white-space: normal; }

@@ -7,11 +7,11 @@ import CyclesPane from './CyclesPane.vue'
 import SpectrumPane from './SpectrumPane.vue'
 import { useLatest } from '../../composables/useLatest'
 import { HIGHEST_HZ, LOWEST_HZ, timeToX, xToTime, type Axis } from '../../draw/axis'
-import { drawSpectrogram } from '../../draw/drawSpectrogram'
+import { rampColours } from '../../draw/ramp'
 import { hzToY, plotHeight, TOP_PX, yToHz } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Pointed } from '../../engine/bench'
-import type { Ink, Spectrum, Unfolded } from '../../engine/bench'
+import type { Spectrum, Unfolded } from '../../engine/bench'
 import type { Question } from '../../engine/generated/Question'
 import { useDocument } from '../../stores/document'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
@@ -19,7 +19,7 @@ import { useMoving } from '../../stores/moving'
 import { useSettings } from '../../stores/settings'
 
 const document = useDocument()
-const props = defineProps<{ picture?: Unfolded; ink?: Ink; version: number; axis: Axis; cursorS: number; releaseS: number; finished?: boolean }>()
+const props = defineProps<{ picture?: Unfolded; version: number; axis: Axis; cursorS: number; releaseS: number; finished?: boolean }>()
 const emit = defineEmits<{ explained: [explanation: ExplanationView]; seen: [spectrum: Spectrum] }>()
 const settings = useSettings()
 const moving = useMoving()
@@ -29,16 +29,9 @@ const { height: paneHeight } = useElementSize(pane)
 const top = TOP_PX
 const height = computed(() => plotHeight(paneHeight.value))
 
-function paint() {
-  if (canvas.value && props.picture) drawSpectrogram(canvas.value, props.picture)
-}
-watch(() => props.picture, paint)
-watch(
-  () => props.ink,
-  (ink) => canvas.value && ink && drawSpectrogram(canvas.value, ink),
-)
-watch(() => settings.dark, () => void nextTick(paint))
-onMounted(paint)
+// painted by the worker that draws
+onMounted(() => canvas.value && bench().paintOn(canvas.value.transferControlToOffscreen(), rampColours()))
+watch(() => settings.dark, () => void nextTick(() => bench().recolour(rampColours())))
 
 // loudness: 0 dB at the top, -60 at the foot
 const loudY = (db: number) => top + height.value * Math.max(0, Math.min(1, -db / 60))

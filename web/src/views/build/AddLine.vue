@@ -1,20 +1,23 @@
 <script setup lang="ts">
 /** The line below the strips, always in sight: what can be added, grouped, arranged. */
 import Menu from 'primevue/menu'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import LineInput from './LineInput.vue'
 import SourceShelf from './SourceShelf.vue'
 import { useOffers } from '../../composables/useOffers'
 import { inkOf } from '../../draw/tokens'
-import type { DocumentView } from '../../engine/generated/DocumentView'
 import { useDocument } from '../../stores/document'
 
-defineProps<{ view: DocumentView }>()
+defineProps<{ full: boolean; count: number }>()
 const emit = defineEmits<{ algorithms: [] }>()
 const document = useDocument()
 const more = ref<InstanceType<typeof Menu>>()
 const others = useOffers('add', () => document.selected)
+const all = computed(() => document.view?.sources)
+const sources = computed(() => (all.value ?? []).filter(({ kind }) => kind !== 'macro'))
+/** Whether something is selected. */
+const some = computed(() => document.selectedStrip !== undefined)
 const carrier = () => document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'output' } })
 /** One for all that are selected. */
 function modulator() {
@@ -31,16 +34,16 @@ defineExpose({ modulator })
 
 <template>
   <div class="add" role="toolbar" aria-label="Add">
-    <button type="button" class="btn" :disabled="view.full" @click="carrier">+ Carrier</button>
-    <button v-if="document.selectedStrip" type="button" class="btn" :disabled="view.full" title="Add an operator that modulates what is selected (Insert)" @click="modulator">
+    <button type="button" class="btn" :disabled="full" @click="carrier">+ Carrier</button>
+    <button v-if="some" type="button" class="btn" :disabled="full" title="Add an operator that modulates what is selected (Insert)" @click="modulator">
       + Modulator <span v-for="id in document.units.slice(0, 4)" :key="id" class="badge" :style="{ '--c': inkOf(id) }">{{ id }}</span><span v-if="document.units.length > 4">…</span>
     </button>
-    <button v-if="document.others.length" type="button" class="btn" :disabled="view.full" title="Add a modulator for each of those selected" @click="modulators">One each</button>
-    <button type="button" class="btn" aria-haspopup="true" :disabled="view.full" title="Noise, samples, filters, shapers and level strips" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
+    <button v-if="document.others.length" type="button" class="btn" :disabled="full" title="Add a modulator for each of those selected" @click="modulators">One each</button>
+    <button type="button" class="btn" aria-haspopup="true" :disabled="full" title="Noise, samples, filters, shapers and level strips" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>
     <Menu ref="more" :model="others" popup />
     <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
-    <button type="button" class="btn" :disabled="view.strips.length < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
-    <SourceShelf :sources="view.sources.filter(({ kind }) => kind !== 'macro')" />
+    <button type="button" class="btn" :disabled="count < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
+    <SourceShelf :sources="sources" />
     <LineInput />
   </div>
 </template>

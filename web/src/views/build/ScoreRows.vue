@@ -3,11 +3,10 @@
 import { computed, ref, watch } from 'vue'
 
 import OutputRow from './OutputRow.vue'
+import StripRow from './StripRow.vue'
 import GroupBar from '../../components/score/GroupBar.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
 import RailsLayer from '../../components/score/RailsLayer.vue'
-import StripHead from '../../components/score/StripHead.vue'
-import StripPlot from '../../components/score/StripPlot.vue'
 import { useStripLayout } from '../../composables/useStripLayout'
 import { useWire, type Onto } from '../../composables/useWire'
 import { timeToX, type Axis } from '../../draw/axis'
@@ -21,6 +20,7 @@ import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
+const scrub = (event: PointerEvent) => emit('scrubFrom', event)
 const document = useDocument()
 const settings = useSettings()
 const moving = useMoving()
@@ -28,11 +28,6 @@ const rows = ref<HTMLElement>()
 /** Height of the output's row. */
 const OUTPUT = 32
 
-const plots = new Map<number, InstanceType<typeof StripPlot>>()
-function keepPlot(unit: number, plot: unknown) {
-  if (plot) plots.set(unit, plot as InstanceType<typeof StripPlot>)
-  else plots.delete(unit)
-}
 const layout = useStripLayout(() => props.view)
 const boxes = computed(() => layout.value.boxes)
 const end = computed(() => layout.value.end)
@@ -52,10 +47,20 @@ function curveOf(strip: StripView, picture = props.picture): Float32Array | unde
   const curve = picture?.curves.get(strip.id)
   const send = strip.sends[sendShown(strip)]
   const depth = send && picture?.depths.get(send.route)
-  return curve && depth ? curve.map((value, i) => value * depth[i]) : curve
+  return curve && depth ? product(curve, depth) : curve
+}
+// the same curves give the same one, so that a strip is not drawn anew for it
+const products = new WeakMap<Float32Array, { depth: Float32Array; product: Float32Array }>()
+function product(curve: Float32Array, depth: Float32Array): Float32Array {
+  const known = products.get(curve)
+  if (known?.depth === depth) return known.product
+  const product = curve.map((value, i) => value * depth[i])
+  products.set(curve, { depth, product })
+  return product
 }
 /** What it would put out with the macro that is pointed at at its ends. */
-const ghostsOf = (strip: StripView) => (moving.ghosts ? [moving.ghosts.low, moving.ghosts.high].flatMap((picture) => curveOf(strip, picture) ?? []) : [])
+const NO_GHOSTS: Float32Array[] = []
+const ghostsOf = (strip: StripView) => (moving.ghosts ? [moving.ghosts.low, moving.ghosts.high].flatMap((picture) => curveOf(strip, picture) ?? []) : NO_GHOSTS)
 const words = computed(() => {
   const amplitudes = props.view.strips.map((strip) => {
     const curve = curveOf(strip)
@@ -105,32 +110,12 @@ watch(() => document.selected, () => {
     <HatchDefs />
     <div ref="rows" class="rows" :style="{ height: `${end}px` }">
      <div class="list" tabindex="0" role="grid" aria-multiselectable="true" aria-label="Strips" @keydown="keys" @pointerdown.self="document.select(null)">
-      <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars.get(group.id) ?? 0}px` }" />
-      <div
-        v-for="(strip, i) in view.strips" v-show="!boxes[i].hidden" :key="strip.id" class="row" role="row" :aria-selected="document.units.includes(strip.id)" :aria-label="strip.name"
-        :class="{ selected: strip.id === document.selected, also: document.others.includes(strip.id), target: wire?.over === strip.id, grouped: boxes[i].grouped }" :data-unit="strip.id"
-        :style="{ top: `${boxes[i].top}px`, height: `${boxes[i].height}px`, gridTemplateColumns: `var(--gutter) var(--head) ${axis.widthPx}px var(--scale)` }"
-        @pointerenter="document.lit = strip.id" @pointerleave="document.lit = null"
-      >
-        <StripHead class="head" role="gridcell" :strip="strip" :selected="strip.id === document.selected" @route="beginWire($event, strip)" />
-        <div class="plot" role="gridcell" @pointerdown="document.selectBy($event, strip.id); emit('scrubFrom', $event)" @dblclick="plots.get(strip.id)?.add($event)">
-          <StripPlot
-            :ref="(plot) => keepPlot(strip.id, plot)" :strip="strip" :send="sendShown(strip)" :curve="curveOf(strip)" :ghosts="ghostsOf(strip)" :axis="axis" :hold-s="holdS" :height="boxes[i].height"
-            :selected="strip.id === document.selected" :cursor-x="cursorX" :words="words[i] ?? ''"
-          />
-          <div v-if="strip.pitch_shift && !strip.unheard" class="unheard shifted" data-testid="pitch-shift" @pointerdown.stop>
-            <span>{{ strip.pitch_shift.words }}</span>
-            <button type="button" class="link-btn" @click="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })">Both ways</button>
-          </div>
-          <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
-            <span>Not heard: {{ strip.unheard.why }}</span>
-            <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>
-          </div>
-        </div>
-        <div class="ticks" role="presentation">
-          <span v-for="tick in strip.sends[sendShown(strip)]?.ticks ?? []" :key="tick.label" :style="{ bottom: `${4 + (boxes[i].height - 10) * tick.height - 7}px` }">{{ tick.label }}</span>
-        </div>
-      </div>
+      <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars[group.id] ?? 0}px` }" />
+      <StripRow
+        v-for="(strip, i) in view.strips" :key="strip.id" :strip="strip" :send="sendShown(strip)" :box="boxes[i]" :curve="curveOf(strip)" :ghosts="ghostsOf(strip)" :axis="axis" :hold-s="holdS"
+        :selected="strip.id === document.selected" :also="document.others.includes(strip.id)" :target="wire?.over === strip.id" :cursor-x="cursorX" :words="words[i] ?? ''"
+        @scrub-from="scrub" @route="beginWire"
+      />
      </div>
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
       <svg class="over" :width="axis.widthPx" :height="end">
@@ -155,21 +140,8 @@ watch(() => document.selected, () => {
 .scroll { overflow-y: auto; overflow-x: hidden; min-height: 0; scrollbar-width: thin; position: relative; background: linear-gradient(var(--paper), var(--paper)) 0 0 / var(--gutter) 100% no-repeat; }
 .rows { position: relative; user-select: none; }
 .list { position: absolute; inset: 0; outline-offset: -2px; }
-.row { position: absolute; left: 0; right: 0; display: grid; }
-.row::after { content: ''; position: absolute; left: var(--gutter); right: 0; bottom: 0; height: 1px; background: var(--hair-2); }
-.row.grouped .head { border-left: 4px solid var(--ink-3); padding-left: 2px; }
-.row.also { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
-.row.selected { background: linear-gradient(var(--select), var(--select)) var(--gutter) 0 no-repeat; }
-.row.target { outline: 2px solid var(--swept); outline-offset: -2px; }
-.head { grid-column: 2; border-right: 1px solid var(--hair-2); }
-.plot { grid-column: 3; position: relative; touch-action: none; cursor: crosshair; min-width: 0; }
 .hints { margin: 12px 0 0 calc(var(--gutter) + 8px); padding: 0 0 0 16px; color: var(--ink-3); line-height: 22px; }
 .hints kbd, .hints code { font: inherit; border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
-.ticks { grid-column: 4; position: relative; }
-.ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
-.unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }
-.shifted { top: auto; bottom: 2px; transform: none; left: auto; right: 6px; }
-.unheard .link-btn { color: var(--warn); font-weight: 600; }
 .over { position: absolute; left: var(--side); top: 0; pointer-events: none; }
 .release { stroke: var(--ink); stroke-dasharray: 4 3; }
 .cursor { stroke: var(--ink); stroke-width: 1.2; }

@@ -11,13 +11,18 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ send: SendView; own: boolean }>()
 const document = useDocument()
 const menu = ref<InstanceType<typeof Menu>>()
+// by themselves: a menu is made anew only when they change
+const route = computed(() => props.send.route)
+const kinds = computed(() => props.send.kinds)
+const places = computed(() => props.send.inserts)
 const ways = computed(() =>
-  props.send.kinds.map(({ kind, bus, label, help }) => ({
+  kinds.value.map(({ kind, bus, label, help }) => ({
     label: `${label}: ${help}`,
-    command: () => (bus === null ? kind !== null && document.edit({ do: 'set_route_kind', route: props.send.route, kind }) : document.edit({ do: 'set_bus', route: props.send.route, bus })),
+    command: () => (bus === null ? kind !== null && document.edit({ do: 'set_route_kind', route: route.value, kind }) : document.edit({ do: 'set_bus', route: route.value, bus })),
   })),
 )
-const inserts = computed(() => props.send.inserts.map(({ label, edit }) => ({ label, command: () => document.edit(edit) })))
+const inserts = computed(() => places.value.map(({ label, edit }) => ({ label, command: () => document.edit(edit) })))
+const acts = computed(() => [...ways.value, ...inserts.value])
 const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === props.send.kind && bus === props.send.bus)?.label)
 </script>
 
@@ -37,7 +42,7 @@ const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === pro
       <button type="button" class="tag" :aria-label="`Remove route to ${send.name}`" title="Remove this route" @click="document.edit({ do: 'remove_route', route: send.route })"><i class="pi pi-times" /></button>
     </div>
     <div class="depths"><ValueField v-for="value in send.values" :key="value.address.param" :value="value" :disabled="!send.on" inline /></div>
-    <Menu ref="menu" :model="[...ways, ...inserts]" popup />
+    <Menu ref="menu" :model="acts" popup />
   </div>
 </template>
 
