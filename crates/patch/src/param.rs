@@ -114,7 +114,7 @@ pub enum Owner {
 }
 
 /// How a parameter is written for people.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Hash)]
 pub enum Quantity {
     /// A multiple of the key's frequency, `3.500 ×`.
     Ratio,

@@ -81,7 +81,7 @@ async function render({ picture: id, of }: { picture: number; of: Extract<BenchR
 }
 
 /** Time between two looks at a picture that is drawn, in milliseconds: while the hand moves, and when it rests. */
-const LOOK_MS = { coarse: 14, fine: 60 }
+const LOOK_MS = { coarse: 30, fine: 60 }
 let detail: keyof typeof LOOK_MS = 'coarse'
 let lookedAt = 0
 let inked = false

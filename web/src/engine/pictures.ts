@@ -57,6 +57,8 @@ interface Wish extends Watching {
   detail: PictureOf['detail']
   /** Laid beside the picture. */
   aside: boolean
+  /** One of many, while a hand moves. */
+  hurried: boolean
   /** Pictures for the same purpose take each other's place. */
   purpose: string
   resolve: (picture: Unfolded) => void
@@ -73,10 +75,13 @@ interface Under extends Wish {
 
 /** Pictures that are kept. */
 const KEPT = 16
-/** While a hand moves on, a whole picture comes at least this often, in milliseconds; */
-const WHOLE_MS = 240
-/** for that one may run on so long after it was superseded. */
-const GRACE_MS = 120
+/** Wishes that come faster than this one after the other are those of a hand that moves, in milliseconds. */
+const ROW_MS = 250
+/** While a hand moves a picture that was begun is drawn to its end, if that takes no longer than this; */
+const GRACE_MS = 240
+/** then the page has the machine for this share of the time it took, so that what is dragged follows the hand: at most so long. */
+const PAUSE = 1
+const PAUSE_MS = 160
 
 export interface Pictures {
   /** `moving` is said while a hand moves on: then it is of nothing that was drawn before. */
@@ -91,7 +96,10 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
   let last = 0
   let under: Under | undefined
   let waiting: Wish[] = []
-  let wholeAt = 0
+  let askedAt = 0
+  /** Until when no other hurried picture is begun. */
+  let pausedTo = 0
+  let pause: ReturnType<typeof setTimeout> | undefined
   let grace: ReturnType<typeof setTimeout> | undefined
   /** By what they are of: the number the drawing worker keeps them under, and what came of the other. */
   const kept = new Map<string, { id: number; effects: EffectLevelView[]; bands: Unfolded['bands']; settled: boolean }>()
@@ -135,18 +143,25 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
   }
   function next() {
     if (under && !under.picture) return
+    clearTimeout(pause)
+    if (waiting[0]?.hurried) {
+      const leftMs = pausedTo - performance.now()
+      if (leftMs > 0) {
+        pause = setTimeout(next, leftMs)
+        return
+      }
+    }
     const wish = waiting.shift()
     if (wish) begin(wish)
   }
   /** A newer wish: what is under way stops at once, unless the hand has seen no whole picture for a while. */
   function overtake() {
-    const now = performance.now()
     if (!under || under.picture || under.aside) return push()
     // the exact picture of what is being drawn in a hurry follows it
     if (under.detail === 'coarse' && waiting[0].detail === 'fine' && contentOf(under.of()) === contentOf(waiting[0].of())) return
-    const lets = under.detail === 'coarse' && now - wholeAt > WHOLE_MS && now - under.since < WHOLE_MS
-    if (!lets) push()
-    else grace ??= setTimeout(push, GRACE_MS)
+    const leftMs = GRACE_MS - (performance.now() - under.since)
+    if (under.detail === 'fine' || !waiting[0].hurried || leftMs <= 0) push()
+    else grace ??= setTimeout(push, leftMs)
   }
   function push() {
     const before = under
@@ -186,7 +201,8 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     const done = under
     const picture = unfolded(under.whole, under.effects, new Map(), under.detail === 'fine', false)
     done.picture = picture
-    if (!done.aside) wholeAt = performance.now()
+    const now = performance.now()
+    if (done.hurried) pausedTo = now + Math.min(PAUSE_MS, PAUSE * (now - done.since))
     if (done.detail === 'fine' && !done.aside) {
       kept.set(contentOf(done.of()), { id: done.id, effects: under.effects, bands: picture.bands, settled: false })
       for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(oldest)
@@ -221,7 +237,6 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
           const found = await keptOne(content)
           if (id !== last) throw new Superseded()
           if (found) {
-            wholeAt = performance.now()
             queueMicrotask(next)
             return found
           }
@@ -231,7 +246,10 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
         const older = waiting.find((wish) => wish.purpose === purpose)
         older?.reject(new Superseded())
         waiting = waiting.filter((wish) => wish !== older)
-        const wish = { ...watching, of, detail, aside, purpose, resolve, reject }
+        const now = performance.now()
+        const hurried = !aside && detail === 'coarse' && now - askedAt < ROW_MS
+        if (!aside && detail === 'coarse') askedAt = now
+        const wish = { ...watching, of, detail, aside, hurried, purpose, resolve, reject }
         if (aside) {
           waiting.push(wish)
           next()

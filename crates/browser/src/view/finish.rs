@@ -1,5 +1,8 @@
 //! Chains of effects.
 
+use std::cell::RefCell;
+use std::collections::VecDeque;
+
 use serde::Serialize;
 use zolvik_effects::{Still, band_curve, curve_points, latency_s};
 use zolvik_engine::cost::effect_share;
@@ -334,11 +337,30 @@ fn band_view(patch: &Patch, effect: &Effect, at: usize) -> BandView {
     }
 }
 
+/// Curves that are remembered: of all EQs of a patch, with their ends where links move them.
+const CURVES: usize = 32;
+
+thread_local! {
+    /// Most edits leave an EQ alone, and its curve takes longer than all else that is shown of an effect.
+    static KNOWN: RefCell<VecDeque<(Vec<EqBand>, Vec<f64>)>> = RefCell::default();
+}
+
 /// Gain of bands over logarithmic frequency, in decibels.
 fn curve(bands: &[EqBand]) -> Vec<f64> {
     if bands.is_empty() {
         return vec![];
     }
+    KNOWN.with_borrow_mut(|known| {
+        if let Some((_, curve)) = known.iter().find(|(of, _)| of == bands) {
+            return curve.clone();
+        }
+        known.truncate(CURVES - 1);
+        known.push_front((bands.to_vec(), reckoned(bands)));
+        known[0].1.clone()
+    })
+}
+
+fn reckoned(bands: &[EqBand]) -> Vec<f64> {
     let curves: Vec<_> = bands
         .iter()
         .filter(|b| b.on)

@@ -1,19 +1,23 @@
 //! Values and choices with all their fields need, and the sheets they stand on.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
+
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
 use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
+use zolvik_patch::filter;
 use zolvik_patch::movement::link::{movers, row_of, swept};
 use zolvik_patch::movement::target::linkable_at;
-use zolvik_patch::param::{ChoiceId, Linked, Owner};
+use zolvik_patch::param::{ChoiceId, Linked, Owner, Param, ParamId, Quantity};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::articulation::base_value;
 use zolvik_patch::section::SectionId;
-use zolvik_patch::{filter, text};
+use zolvik_patch::text::{self, Written};
 
 use super::limit::limit;
 
@@ -156,14 +160,7 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
             .envelope(UnitId(address.id))
             .is_some_and(|e| e.in_beats);
     let times = shown_times(patch, address);
-    let mut written = match in_beats {
-        true => text::write_beats(value, BEAT_S),
-        false => text::write_as(row, value * times),
-    };
-    let exact = match in_beats {
-        true => written.to_string(),
-        false => text::write_exact_as(row, value * times),
-    };
+    let (mut written, exact) = written(row, value * times, in_beats);
     let mut label: String = row.label.into();
     if times != 1.0 {
         let tenths = (value * times * 10.0).round() / 10.0;
@@ -196,6 +193,36 @@ pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
             Linked::Patch => Some(Movable::All),
             Linked::Never => None,
         },
+    })
+}
+
+/// What tells two written values apart: the row, which for an amount is that of what it moves, the number, and whether it is in beats.
+type Wording = (ParamId, Quantity, usize, u64, u64, bool);
+/// Texts that are remembered; then all are forgotten.
+const TEXTS: usize = 4096;
+
+thread_local! {
+    /// Of hundreds of values an edit changes one or two, and writing numbers is most of the work of a view.
+    static WRITTEN: RefCell<HashMap<Wording, (Written, String)>> = RefCell::default();
+}
+
+/// A value in words, and with all its digits.
+fn written(row: &Param, value: f64, in_beats: bool) -> (Written, String) {
+    let (min, bits) = (row.min.to_bits(), value.to_bits());
+    let wording = (row.id, row.quantity, row.decimals, min, bits, in_beats);
+    WRITTEN.with_borrow_mut(|known| {
+        if known.len() > TEXTS {
+            known.clear();
+        }
+        let write = || match in_beats {
+            true => {
+                let written = text::write_beats(value, BEAT_S);
+                let exact = written.to_string();
+                (written, exact)
+            }
+            false => (text::write_as(row, value), text::write_exact_as(row, value)),
+        };
+        known.entry(wording).or_insert_with(write).clone()
     })
 }
 
