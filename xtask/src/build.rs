@@ -4,14 +4,16 @@ use std::path::PathBuf;
 
 use crate::plan::{self, Lane, step};
 use crate::run::{Result, SETTINGS, command, is_fresh, root, run};
-use crate::setup;
+use crate::{setup, size};
 
 /// What the browser module is made of.
-const MODULE_SOURCES: [&str; 9] = [
+const MODULE_SOURCES: [&str; 11] = [
     "xtask/src/build.rs",
     "crates/patch/src",
     "crates/waves/src",
+    "crates/effects/src",
     "crates/engine/src",
+    "crates/play/src",
     "crates/lab/src",
     "crates/files/src",
     "crates/browser/src",
@@ -53,9 +55,7 @@ pub fn module() -> Result {
     build.env("CARGO_TARGET_DIR", root().join("target-wasm"));
     // set by the outer cargo for the host; it must not reach the inner one
     build.env_remove("CARGO").env_remove("RUSTUP_TOOLCHAIN");
-    let mut flags =
-        "-C target-feature=+simd128 -C link-arg=--strip-all -C link-arg=-zstack-size=4194304"
-            .to_owned();
+    let mut flags = "-C target-feature=+simd128 -C link-arg=-zstack-size=4194304".to_owned();
     if !setup::own_wasm_target() {
         // a panic just traps: without its words and places the module is smaller and names no paths
         flags += &format!(
@@ -69,13 +69,27 @@ pub fn module() -> Result {
     }
     build.env("RUSTFLAGS", flags);
     run(build)?;
-    let built = root().join("target-wasm/wasm32-unknown-unknown/wasm/zolvik_browser.wasm");
     std::fs::create_dir_all(root().join("web/public"))
         .map_err(|e| format!("web/public cannot be made: {e}"))?;
-    let bytes =
-        std::fs::copy(&built, &product).map_err(|e| format!("the module cannot be copied: {e}"))?;
-    println!("xtask: browser module: {} KB (bar 700 KB)", bytes / 1024);
+    let bare = size::without_names(&built()?)?;
+    std::fs::write(&product, &bare).map_err(|e| format!("the module cannot be written: {e}"))?;
+    println!(
+        "xtask: browser module: {} KB (bar 700 KB)",
+        bare.len() / 1024
+    );
     Ok(())
+}
+
+/// The module as it was built, with the names of its functions.
+fn built() -> Result<Vec<u8>> {
+    let path = root().join("target-wasm/wasm32-unknown-unknown/wasm/zolvik_browser.wasm");
+    std::fs::read(&path).map_err(|e| format!("{} cannot be read: {e}", path.display()))
+}
+
+/// What the module is made of.
+pub fn size() -> Result {
+    module()?;
+    size::report(&built()?)
 }
 
 /// The toolchain's own linker for wasm.

@@ -6,6 +6,7 @@ mod demo;
 mod plan;
 mod run;
 mod setup;
+mod size;
 mod test;
 mod types;
 
@@ -24,6 +25,8 @@ enum Command {
     Setup,
     /// Builds the browser module only.
     Module,
+    /// Prints what the browser module is made of, by crate.
+    Size,
     /// Builds browser module, front end and the release binary.
     Build,
     /// Builds and starts the application with the demo collection.
@@ -44,6 +47,7 @@ fn main() {
     let result = match Arguments::parse().command {
         Command::Setup => setup::all(),
         Command::Module => build::module(),
+        Command::Size => build::size(),
         Command::Build => build::release(),
         Command::Demo { port } => demo::demo(port),
         Command::Test => test::test(),

@@ -2,6 +2,9 @@
 
 use std::cell::RefCell;
 
+use serde::Deserialize;
+use zolvik_patch::any_json::{self, Form};
+
 use crate::bench::Bench;
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Task};
@@ -38,8 +41,8 @@ pub unsafe extern "C" fn zolvik_free(pointer: *mut u8, length: usize) {
     drop(unsafe { Box::from_raw(std::ptr::slice_from_raw_parts_mut(pointer, length)) });
 }
 
-/// Answers a question or does a task: JSON of [`Question`] or [`Task`] in UTF-8. Gives the length of the answer in bytes, to be read at
-/// [`zolvik_answer`]. The question stays the caller's.
+/// Answers a question: JSON of [`Question`] in UTF-8. Gives the length of the answer in bytes, to be read at [`zolvik_answer`]. The question stays
+/// the caller's.
 ///
 /// # Safety
 /// `pointer` must point to `length` readable bytes.
@@ -47,47 +50,54 @@ pub unsafe extern "C" fn zolvik_free(pointer: *mut u8, length: usize) {
 pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize {
     // SAFETY: per contract.
     let question = unsafe { std::slice::from_raw_parts(pointer, length) };
-    HOME.with_borrow_mut(|home| {
-        let answer = answer(home, question);
-        home.answer = serde_json::to_vec(&answer).unwrap_or_default();
-        home.answer.len()
-    })
+    HOME.with_borrow_mut(|home| home.answer(question, Home::ask))
 }
 
-fn answer(home: &mut Home, asked: &[u8]) -> Answer {
-    home.bench.begin();
-    // through a value: one reader for all questions keeps the module small
-    let refused = |error: serde_json::Error| Answer::Refused {
-        why: format!("this is no question: {error}"),
-    };
-    let value = match serde_json::from_slice::<serde_json::Value>(asked) {
-        Ok(value) => value,
-        Err(error) => return refused(error),
-    };
-    if value.get("task").is_some() {
-        return match serde_json::from_value::<Task>(value) {
-            Ok(task) => home.bench.answer(task),
-            Err(error) => refused(error),
+/// Does a task: JSON of [`Task`], otherwise as [`zolvik_ask`].
+///
+/// # Safety
+/// `pointer` must point to `length` readable bytes.
+#[unsafe(no_mangle)]
+pub unsafe extern "C" fn zolvik_do(pointer: *const u8, length: usize) -> usize {
+    // SAFETY: per contract.
+    let task = unsafe { std::slice::from_raw_parts(pointer, length) };
+    HOME.with_borrow_mut(|home| home.answer(task, |home, task| home.bench.answer(task)))
+}
+
+impl Home {
+    /// Reads what was asked and writes the answer; gives its length.
+    fn answer<'a, T: Deserialize<'a>>(
+        &mut self,
+        asked: &'a [u8],
+        act: impl FnOnce(&mut Home, T) -> Answer,
+    ) -> usize {
+        self.bench.begin();
+        let text = std::str::from_utf8(asked).unwrap_or_default();
+        let answer = match any_json::read(text) {
+            Ok(asked) => act(self, asked),
+            Err(error) => Answer::Refused {
+                why: format!("this is no question: {error}"),
+            },
         };
+        self.answer = any_json::write(&answer, Form::Dense);
+        self.answer.len()
     }
-    let answer = match serde_json::from_value::<Question>(value) {
-        Ok(question) => {
-            if matches!(question, Question::ImportMidi { .. }) {
-                home.page.take_file(home.bench.take_input());
-            }
-            home.page.answer(question)
+
+    fn ask(&mut self, question: Question) -> Answer {
+        if matches!(question, Question::ImportMidi { .. }) {
+            self.page.take_file(self.bench.take_input());
         }
-        Err(error) => return refused(error),
-    };
-    if let Answer::Document { view, select } = answer {
-        home.bench.give(home.page.program());
-        let view = Box::new(view.told(&mut home.told));
-        return Answer::Document { view, select };
+        let answer = self.page.answer(question);
+        if matches!(answer, Answer::Ready { .. }) {
+            self.bench.give(self.page.give_file());
+        }
+        let Answer::Document { view, select } = answer else {
+            return answer;
+        };
+        self.bench.give(self.page.program());
+        let view = Box::new(view.told(&mut self.told));
+        Answer::Document { view, select }
     }
-    if matches!(answer, Answer::Ready { .. }) {
-        home.bench.give(home.page.give_file());
-    }
-    answer
 }
 
 /// The last answer; valid until the next call.

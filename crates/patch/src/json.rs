@@ -5,9 +5,10 @@ use std::sync::Arc;
 
 use serde::Deserialize;
 
+use crate::any_json::{self, Form, Misread};
 use crate::error::PatchError;
 use crate::ids::ChainId;
-use crate::plain::{clean_name, quoted, visible};
+use crate::plain::{clean_name, quoted};
 use crate::playing::articulation;
 use crate::validate::validate;
 
@@ -17,8 +18,6 @@ pub const MAX_BYTES: usize = 8 << 20;
 const ENVELOPES_OF_POINTS: u64 = 3;
 /// Most values in a file of an older format, which is taken apart before it is read. Those formats had no more.
 const MAX_OLD_VALUES: usize = 50_000;
-/// Most characters of a path that is told.
-const MAX_PATH: usize = 100;
 
 /// What is looked at before anything else; the rest is passed over without taking memory.
 #[derive(Deserialize)]
@@ -119,16 +118,13 @@ fn format_of(text: &str) -> Result<u64, PatchError> {
 }
 
 fn parse(text: &str) -> Result<Patch, PatchError> {
-    let mut reader = serde_json::Deserializer::from_str(text);
-    let patch = serde_path_to_error::deserialize(&mut reader).map_err(|e| PatchError::Shape {
-        path: visible(&e.path().to_string(), MAX_PATH),
-        problem: quoted(&e.inner().to_string()),
-    })?;
-    reader.end().map_err(|e| PatchError::Shape {
-        path: format!("line {}, column {}", e.line(), e.column()),
-        problem: "goes on after its end; choose a patch file".into(),
-    })?;
-    Ok(patch)
+    any_json::read(text).map_err(|Misread { path, problem }| PatchError::Shape {
+        path,
+        problem: match problem.as_str() {
+            "goes on after its end" => format!("{problem}; choose a patch file"),
+            _ => problem,
+        },
+    })
 }
 
 /// Says of a patch that was read, and of its other state, that it has the present format.
@@ -243,7 +239,7 @@ pub fn write(patch: &Patch) -> String {
     {
         *other = Arc::new(articulation::for_file(other));
     }
-    let mut text = serde_json::to_string_pretty(&base).unwrap_or_default();
+    let mut text = any_json::text(&base, Form::Lines);
     text.push('\n');
     text
 }

@@ -19,6 +19,7 @@
 //! ```
 
 pub mod address;
+pub mod any_json;
 pub mod arrange;
 pub mod arrangement;
 pub mod catalogue;

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What is heard now: both channels, voices, and whether the safety limiter acted. */
-import { useRafFn } from '@vueuse/core'
+import { useIntervalFn, useRafFn } from '@vueuse/core'
 import { ref } from 'vue'
 
 import { useDocument } from '../stores/document'
@@ -46,7 +46,14 @@ function draw(sounding: boolean) {
 }
 
 const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
-useRafFn(({ timestamp }) => {
+/** Every frame while something is heard; else it is enough to look now and then. */
+const LOOK_MS = 50
+/** So long after the last sound there is still something to show: a level that falls, words that are held. */
+const AFTER_MS = 2000
+let soundedAt = -Infinity
+const frames = useRafFn(({ timestamp }) => look(timestamp), { immediate: false })
+const looks = useIntervalFn(() => look(performance.now()), LOOK_MS)
+function look(timestamp: number) {
   const now = playing.levels()
   left.value = Math.max(place(now.peakLeft), left.value - 0.012)
   right.value = Math.max(place(now.peakRight), right.value - 0.012)
@@ -78,7 +85,17 @@ useRafFn(({ timestamp }) => {
   overload.value = lately || plain
   limited.value = timestamp - limitedAt < 1500
   if (now.voices > 0 || drawn) draw(now.voices > 0)
-})
+  if (now.voices > 0 || peak > 1e-5) soundedAt = timestamp
+  playing.audible = timestamp - soundedAt < AFTER_MS
+  if (playing.audible === frames.isActive.value) return
+  if (playing.audible) {
+    looks.pause()
+    frames.resume()
+  } else {
+    frames.pause()
+    looks.resume()
+  }
+}
 </script>
 
 <template>

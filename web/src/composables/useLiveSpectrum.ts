@@ -1,7 +1,7 @@
 /** What is playing now, as a path over the frequencies of the result; empty while nothing sounds. */
-import { useRafFn } from '@vueuse/core'
 import { ref, type Ref } from 'vue'
 
+import { useWhileAudible } from './useWhileAudible'
 import { shareToHz } from '../draw/axis'
 import { dbToX, rowsPath, SPAN_DB } from '../draw/result'
 import { LIVE } from '../engine/sound'
@@ -16,7 +16,8 @@ export function useLiveSpectrum(height: () => number): Readonly<Ref<string>> {
   const looks = LIVE.map(({ bins }) => new Float32Array(bins))
   const rows = new Float32Array(ROWS)
   const path = ref('')
-  useRafFn(() => {
+  useWhileAudible(() => {
+    if (!playing.audible) return void (path.value = '')
     const binHz = looks.map((bins, which) => playing.spectrum(which, bins))
     const hzOf = (row: number) => shareToHz(row / ROWS, settings.span)
     let loudest = -Infinity
@@ -31,6 +32,6 @@ export function useLiveSpectrum(height: () => number): Readonly<Ref<string>> {
       loudest = Math.max(loudest, db)
     }
     path.value = loudest > -SPAN_DB ? rowsPath(rows, height(), dbToX) : ''
-  }, { fpsLimit: 30 })
+  })
   return path
 }

@@ -8,6 +8,7 @@ interface Exports {
   zolvik_alloc(length: number): number
   zolvik_free(pointer: number, length: number): void
   zolvik_ask(pointer: number, length: number): number
+  zolvik_do(pointer: number, length: number): number
   zolvik_answer(): number
   zolvik_put(pointer: number, length: number): void
   zolvik_parts(): number
@@ -44,7 +45,7 @@ export async function startModule(compiled: WebAssembly.Module): Promise<Module>
   return {
     put: (bytes) => lend(bytes, wasm.zolvik_put),
     ask(question) {
-      const length = lend(encoder.encode(JSON.stringify(question)), wasm.zolvik_ask)
+      const length = lend(encoder.encode(JSON.stringify(question)), 'task' in question ? wasm.zolvik_do : wasm.zolvik_ask)
       return JSON.parse(decoder.decode(new Uint8Array(wasm.memory.buffer, wasm.zolvik_answer(), length))) as Answer
     },
     parts: () => Array.from({ length: wasm.zolvik_parts() }, (_, which) => part(which)),

@@ -22,6 +22,8 @@ export const usePlaying = defineStore('playing', () => {
   const settings = useSettings()
   const sound = makeSound()
   const started = ref(false)
+  /** Whether anything is heard now, or was a moment ago. */
+  const audible = ref(false)
   const failure = ref('')
   /** How many sources hold each key. */
   const held = ref(new Map<number, number>())
@@ -205,5 +207,5 @@ export const usePlaying = defineStore('playing', () => {
 
   const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
   return {
-    heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    audible, heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -12,6 +12,7 @@ use zolvik_files::{file_name, wav};
 use zolvik_lab::Note;
 use zolvik_lab::level::level;
 use zolvik_lab::render::{Phrased, render_as_heard, render_phrase, render_program};
+use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::document::{UnitId, UnitKind};
 use zolvik_patch::json;
 use zolvik_patch::sound::{MAX_FRAMES, RATES_HZ};
@@ -237,9 +238,10 @@ impl Bench {
         let how = cycle.map_or(Cycle::Pitch, Cycle::Samples);
         let table = cut(&recording.samples, recording.rate_hz, how, name);
         self.input = vec![];
-        let text = serde_json::to_string(&table.map_err(|e| e.to_string())?);
-        text.map(|text| Answer::Text { text })
-            .map_err(|e| e.to_string())
+        let table = table.map_err(|e| e.to_string())?;
+        Ok(Answer::Text {
+            text: any_json::text(&table, Form::Dense),
+        })
     }
 
     fn wav(&mut self, task: Task) -> Result<Answer, String> {

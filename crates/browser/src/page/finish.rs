@@ -1,6 +1,7 @@
 //! Effects: ready settings, copying and pasting, bands that are dragged.
 
 use zolvik_patch::address::Address;
+use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::document::{ChainId, EffectId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::ready::ready_for;
@@ -51,7 +52,7 @@ impl Page {
     pub(super) fn copy_effects(&self, effects: &[EffectId]) -> Result<Answer, String> {
         let list: Result<Vec<&Effect>, String> =
             effects.iter().map(|id| self.effect(*id)).collect();
-        let text = serde_json::to_string_pretty(&list?).map_err(|e| e.to_string())?;
+        let text = any_json::text(&list?, Form::Lines);
         Ok(Answer::Text {
             text: format!("{COPIED}{text}"),
         })
@@ -66,7 +67,7 @@ impl Page {
     ) -> Result<Answer, String> {
         let own = text.trim_start().strip_prefix(COPIED);
         let own = own.ok_or("this is no copied effect; copy one first")?;
-        let effects: Vec<Effect> = serde_json::from_str(own).map_err(|e| {
+        let effects: Vec<Effect> = any_json::read(own).map_err(|e| {
             format!("these effects cannot be read: {e}; were they made by a newer version?")
         })?;
         self.edit(&Edit::PasteEffects { chain, at, effects }, None)
@@ -74,7 +75,7 @@ impl Page {
 
     /// A setting to be kept in the store.
     pub(super) fn keep_effect(&self, id: EffectId) -> Result<Answer, String> {
-        let text = serde_json::to_string(self.effect(id)?).map_err(|e| e.to_string())?;
+        let text = any_json::text(self.effect(id)?, Form::Dense);
         Ok(Answer::Text { text })
     }
 
@@ -85,7 +86,7 @@ impl Page {
         name: &str,
         text: &str,
     ) -> Result<Answer, String> {
-        let kept: Effect = serde_json::from_str(text).map_err(|e| {
+        let kept: Effect = any_json::read(text).map_err(|e| {
             format!("\u{201c}{name}\u{201d} cannot be read: {e}; was it kept by a newer version?")
         })?;
         let kind = self.effect(id)?.kind.name();
@@ -102,11 +103,7 @@ impl Page {
 
     /// Which of some kept settings are for a kind of effect.
     pub(super) fn kept_for(kind: EffectName, texts: &[String]) -> Answer {
-        let of = |text: &String| {
-            serde_json::from_str(text)
-                .ok()
-                .map(|e: Effect| e.kind.name())
-        };
+        let of = |text: &String| any_json::read(text).ok().map(|e: Effect| e.kind.name());
         // what cannot be read is offered too, and says why when it is taken
         let fits = texts
             .iter()

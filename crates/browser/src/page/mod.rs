@@ -14,6 +14,7 @@ use zolvik_engine::program::compile;
 use zolvik_lab::level::{evened_db, lowered_db};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
+use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Audition, Envelope, UnitId};
@@ -232,7 +233,7 @@ impl Page {
                     .ok_or_else(|| "there is no such recording".into())
                     .and_then(|sound| self.set_sound(units, sound))
             }
-            Question::AddSound { units, sound } => serde_json::from_str(&sound)
+            Question::AddSound { units, sound } => any_json::read(&sound)
                 .map_err(|e| e.to_string())
                 .and_then(|own| self.set_sound(units, Sound::Own(own))),
             Question::Missing { contents } => {
@@ -322,9 +323,9 @@ impl Page {
                 }
                 Ok(self.document(vec![]))
             }
-            Question::KeepArrangement => serde_json::to_string(&present_layout(patch))
-                .map(|text| Answer::Text { text })
-                .map_err(|e| e.to_string()),
+            Question::KeepArrangement => Ok(Answer::Text {
+                text: any_json::text(&present_layout(patch), Form::Dense),
+            }),
             Question::LayArrangement { text } => self.lay_arrangement(&text),
             Question::DragHandle {
                 unit,
@@ -394,9 +395,9 @@ impl Page {
             Question::Phrases => Ok(playing::phrases()),
             Question::TakePhrase { at, from_its_key } => self.take_phrase(at, from_its_key),
             Question::GivePhrase { text } => self.give_phrase(&text),
-            Question::PhraseText => serde_json::to_string_pretty(self.phrase()?)
-                .map(|text| Answer::Text { text })
-                .map_err(|e| e.to_string()),
+            Question::PhraseText => Ok(Answer::Text {
+                text: any_json::text(self.phrase()?, Form::Lines),
+            }),
             Question::NoPhrase => self.edit(&Edit::SetPhrase { phrase: None }, None),
             Question::ImportMidi { name } => self.import_midi(&name),
             Question::ExportMidi => self.export_midi(),

@@ -1,6 +1,7 @@
 //! Sources of movement and links: what is typed, copied and pasted of them.
 
 use zolvik_patch::address::{self, Address};
+use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, Patch, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
@@ -107,16 +108,16 @@ impl Page {
     pub(super) fn copy_source(&self, source: SourceId) -> Result<Answer, String> {
         let found = self.history.present().source(source);
         let found = found.ok_or("this source is gone")?;
-        serde_json::to_string_pretty(found)
-            .map(|text| Answer::Text { text })
-            .map_err(|e| e.to_string())
+        Ok(Answer::Text {
+            text: any_json::text(found, Form::Lines),
+        })
     }
 
     /// Gives a source all but number and name of one that was copied.
     pub(super) fn paste_source(&mut self, source: SourceId, text: &str) -> Result<Answer, String> {
         let found = self.history.present().source(source);
         let found = found.ok_or("this source is gone")?;
-        let read: Source = serde_json::from_str(text)
+        let read: Source = any_json::read(text)
             .map_err(|_| "what was copied is no source of movement; copy one first")?;
         let source = Source {
             id: found.id,

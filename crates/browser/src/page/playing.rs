@@ -2,6 +2,7 @@
 
 use zolvik_files::{file_name, midi};
 use zolvik_patch::Patch;
+use zolvik_patch::any_json;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Audition, LinkId, SourceId};
 use zolvik_patch::edit::Edit;
@@ -56,7 +57,7 @@ impl Page {
     }
 
     pub(super) fn give_phrase(&mut self, text: &str) -> Result<Answer, String> {
-        let phrase: Phrase = serde_json::from_str(text).map_err(|e| e.to_string())?;
+        let phrase: Phrase = any_json::read(text).map_err(|e| e.to_string())?;
         self.edit(&give(phrase), None)
     }
 

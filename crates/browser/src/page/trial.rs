@@ -1,6 +1,7 @@
 //! Trying arrangements: one after the other takes the place of the first, and all of it is one step.
 
 use zolvik_patch::Patch;
+use zolvik_patch::any_json;
 use zolvik_patch::arrangement::{Layout, Place, operators};
 use zolvik_patch::edit::{Edit, apply};
 
@@ -10,7 +11,7 @@ use crate::protocol::Answer;
 
 impl Page {
     pub(super) fn lay_arrangement(&mut self, text: &str) -> Result<Answer, String> {
-        let layout: Layout = serde_json::from_str(text).map_err(|e| e.to_string())?;
+        let layout: Layout = any_json::read(text).map_err(|e| e.to_string())?;
         let patch = self.before_trial();
         let (needs, has) = (layout.0.len(), operators(patch).len());
         let view = laid(patch, &layout);

@@ -1,6 +1,7 @@
 //! Waves, tables, recordings and scales: what is chosen from lists and files.
 
 use zolvik_files::scala;
+use zolvik_patch::any_json;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::sound::Sound;
@@ -28,7 +29,7 @@ impl Page {
     }
 
     pub(super) fn add_table(&mut self, units: Vec<UnitId>, text: &str) -> Result<Answer, String> {
-        let mut table: OwnTable = serde_json::from_str(text).map_err(|e| e.to_string())?;
+        let mut table: OwnTable = any_json::read(text).map_err(|e| e.to_string())?;
         table.id = self.history.present().free_table();
         let wave = Wave::Own(table.id);
         let label = format!("import {}", table.name);

@@ -1,11 +1,11 @@
 <script setup lang="ts">
 /** The sources of movement on the time axis of the note: each draws where it stands, and behind that what it moves. */
-import { useRafFn } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import SourceHead from './SourceHead.vue'
 import SourcePlot from './SourcePlot.vue'
 import { useGesture } from '../../composables/useGesture'
+import { useWhileAudible } from '../../composables/useWhileAudible'
 import { timeToX, type Axis } from '../../draw/axis'
 import type { Unfolded } from '../../engine/bench'
 import type { DocumentView } from '../../engine/generated/DocumentView'
@@ -39,10 +39,10 @@ const sum = computed(() => {
 })
 /** Where sources stand in the note that sounds. */
 const live = ref<number[]>()
-useRafFn(() => {
+useWhileAudible(() => {
   const now = playing.places(props.view.sources.length)
   if (now || live.value) live.value = now
-}, { fpsLimit: 30 })
+})
 const liveOf = (source: SourceView) => live.value?.[props.view.sources.indexOf(source)]
 const heightOf = (source: SourceView) => (source.id === document.source ? SELECTED_PX : ROW_PX)
 const end = computed(() => sources.value.reduce((all, source) => all + heightOf(source), targeted.value ? SELECTED_PX : 0))
