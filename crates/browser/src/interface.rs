@@ -61,7 +61,7 @@ pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize 
 pub unsafe extern "C" fn zolvik_do(pointer: *const u8, length: usize) -> usize {
     // SAFETY: per contract.
     let task = unsafe { std::slice::from_raw_parts(pointer, length) };
-    HOME.with_borrow_mut(|home| home.answer(task, |home, task| home.bench.answer(task)))
+    HOME.with_borrow_mut(|home| home.answer(task, |home, task: Task| home.bench.answer(task)))
 }
 
 impl Home {

@@ -2,7 +2,8 @@
 //! browser module.
 
 use serde::{Deserialize, Serialize};
-use serde_json::ser::{Formatter, PrettyFormatter};
+use serde_json::error::Category;
+use serde_json::ser::{CompactFormatter, Formatter, PrettyFormatter};
 
 use crate::plain::{quoted, visible};
 
@@ -24,21 +25,82 @@ pub struct Misread {
 /// # Errors
 /// If the text is no JSON, is not of this kind, or goes on after its end.
 pub fn read<'a, T: Deserialize<'a>>(text: &'a str) -> Result<T, Misread> {
-    let mut reader = serde_json::Deserializer::from_str(text);
-    let mut track = serde_path_to_error::Track::new();
-    let tracked = serde_path_to_error::Deserializer::new(&mut reader, &mut track);
-    let mut erased = <dyn erased_serde::Deserializer>::erase(tracked);
-    let part = erased_serde::deserialize::<T>(&mut erased);
-    drop(erased);
-    let part = part.map_err(|e| Misread {
-        path: visible(&track.path().to_string(), MAX_PATH),
+    serde_json::from_str(text).map_err(|e| Misread {
+        path: match e.classify() {
+            Category::Data => visible(&path_at(text, e.line(), e.column()), MAX_PATH),
+            _ => format!("line {}, column {}", e.line(), e.column()),
+        },
         problem: quoted(&e.to_string()),
-    })?;
-    reader.end().map_err(|e| Misread {
-        path: format!("line {}, column {}", e.line(), e.column()),
-        problem: "goes on after its end".into(),
-    })?;
-    Ok(part)
+    })
+}
+
+/// What encloses a place in a text.
+enum Within<'a> {
+    /// An object, and the field that was named last.
+    Object(&'a str),
+    /// A list, and the position in it.
+    List(usize),
+}
+
+/// The path to a place in a text that is JSON up to there. Found from the place, as a reader that keeps its path would be made anew for every type it reads.
+fn path_at(text: &str, line: usize, column: usize) -> String {
+    let start: usize = text
+        .split_inclusive('\n')
+        .take(line.saturating_sub(1))
+        .map(str::len)
+        .sum();
+    let end = (start + column).min(text.len());
+    let mut stack: Vec<Within> = vec![];
+    let (mut at, mut names) = (0, false);
+    let bytes = text.as_bytes();
+    while at < end {
+        match bytes[at] {
+            b'{' => stack.push(Within::Object("")),
+            b'[' => stack.push(Within::List(0)),
+            b'}' | b']' => drop(stack.pop()),
+            b',' => {
+                if let Some(Within::List(position)) = stack.last_mut() {
+                    *position += 1;
+                }
+            }
+            b'"' => {
+                let close = string_end(bytes, at + 1);
+                if let (true, Some(Within::Object(name))) = (names, stack.last_mut()) {
+                    *name = text.get(at + 1..close).unwrap_or_default();
+                }
+                at = close;
+            }
+            _ => {}
+        }
+        // a string names a field where it is the first after a brace or a comma
+        if at < end && !bytes[at].is_ascii_whitespace() {
+            names = matches!(bytes[at], b'{' | b',');
+        }
+        at += 1;
+    }
+    let mut path = String::new();
+    for within in stack {
+        match within {
+            Within::Object("") => {}
+            Within::Object(name) => {
+                let dot = if path.is_empty() { "" } else { "." };
+                path += &format!("{dot}{name}");
+            }
+            Within::List(position) => path += &format!("[{position}]"),
+        }
+    }
+    match path.is_empty() {
+        true => ".".into(),
+        false => path,
+    }
+}
+
+/// Where a string closes that begins at a place.
+fn string_end(bytes: &[u8], mut at: usize) -> usize {
+    while at < bytes.len() && bytes[at] != b'"' {
+        at += if bytes[at] == b'\\' { 2 } else { 1 };
+    }
+    at
 }
 
 /// How a text is laid out: both by the same writer.
@@ -72,30 +134,28 @@ struct Laid {
     lines: Option<PrettyFormatter<'static>>,
 }
 
-macro_rules! laid {
-    ($($verb:ident($($more:ident: $what:ty)?) $dense:literal;)*) => {
+macro_rules! either {
+    ($($verb:ident($($more:ident: $what:ty)?);)*) => {
         $(fn $verb<W: ?Sized + std::io::Write>(&mut self, to: &mut W $(, $more: $what)?) -> std::io::Result<()> {
             match &mut self.lines {
                 Some(lines) => lines.$verb(to $(, $more)?),
-                None => laid!(@ to $dense $($more)?),
+                None => CompactFormatter.$verb(to $(, $more)?),
             }
         })*
     };
-    (@ $to:ident "," $first:ident) => { if $first { Ok(()) } else { $to.write_all(b",") } };
-    (@ $to:ident $dense:literal) => { $to.write_all($dense.as_bytes()) };
 }
 
 impl Formatter for Laid {
-    laid! {
-        begin_array() "[";
-        end_array() "]";
-        begin_array_value(first: bool) ",";
-        end_array_value() "";
-        begin_object() "{";
-        end_object() "}";
-        begin_object_key(first: bool) ",";
-        begin_object_value() ":";
-        end_object_value() "";
+    either! {
+        begin_array();
+        end_array();
+        begin_array_value(first: bool);
+        end_array_value();
+        begin_object();
+        end_object();
+        begin_object_key(first: bool);
+        begin_object_value();
+        end_object_value();
     }
 }
 
@@ -154,10 +214,15 @@ mod tests {
 
     #[rstest::rstest]
     #[case::field(r#"{"at":1,"list":[],"more":1}"#, "more", "unknown field")]
-    #[case::lacks(r#"{"at":1,"list":[{"is":"with"}]}"#, "list[0]", "missing field")]
+    #[case::lacks(r#"{"at":1,"list":[{"is":"with"}]}"#, "list", "missing field")]
     #[case::kind(r#"{"at":"x","list":[]}"#, "at", "invalid type")]
-    #[case::end(r#"{"at":1,"list":[]} x"#, "line 1", "goes on")]
-    #[case::none("{", "", "EOF")]
+    #[case::deep(
+        "{\"list\":[{\"is\":\"plain\"},\n {\"is\":\"[,{\\\"\"}],\"at\":1}",
+        "list[1]",
+        "unknown variant"
+    )]
+    #[case::end(r#"{"at":1,"list":[]} x"#, "line 1", "trailing")]
+    #[case::none("{", "line 1", "EOF")]
     fn what_is_wrong_is_said_with_its_place(
         #[case] text: &str,
         #[case] path: &str,

@@ -118,13 +118,7 @@ fn format_of(text: &str) -> Result<u64, PatchError> {
 }
 
 fn parse(text: &str) -> Result<Patch, PatchError> {
-    any_json::read(text).map_err(|Misread { path, problem }| PatchError::Shape {
-        path,
-        problem: match problem.as_str() {
-            "goes on after its end" => format!("{problem}; choose a patch file"),
-            _ => problem,
-        },
-    })
+    any_json::read(text).map_err(|Misread { path, problem }| PatchError::Shape { path, problem })
 }
 
 /// Says of a patch that was read, and of its other state, that it has the present format.

@@ -202,10 +202,12 @@ impl Serialize for Points {
 impl<'de> Deserialize<'de> for Points {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let text = String::deserialize(from)?;
-        let bytes = BASE64.decode(text).map_err(serde::de::Error::custom)?;
+        let wrong =
+            |why: &dyn core::fmt::Display| serde::de::Error::custom(format!("cycles: {why}"));
+        let bytes = BASE64.decode(text).map_err(|e| wrong(&e))?;
         let (pairs, rest) = bytes.as_chunks::<2>();
         if !rest.is_empty() {
-            return Err(serde::de::Error::custom("ends inside a number"));
+            return Err(wrong(&"end inside a number"));
         }
         Ok(Points(
             pairs.iter().map(|p| i16::from_le_bytes(*p)).collect(),

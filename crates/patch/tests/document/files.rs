@@ -157,12 +157,12 @@ fn a_file_of_the_first_format_is_read_as_it_sounded() {
 #[case::broken_table(
     r#""routes": ["#,
     r#""tables": [{"id": 1, "name": "x", "harmonics": 4, "cycles": "AAA"}], "routes": ["#,
-    "tables[0].cycles"
+    "tables[0]: cycles"
 )]
 #[case::half_a_cycle(
     r#""routes": ["#,
     r#""tables": [{"id": 1, "name": "x", "harmonics": 4, "cycles": "AAAA"}], "routes": ["#,
-    "tables[0].cycles"
+    "tables[0]: cycles"
 )]
 fn faulty_waves_are_named_by_their_path(#[case] good: &str, #[case] bad: &str, #[case] path: &str) {
     let text = json::write(&Patch::empty());
