@@ -346,7 +346,13 @@ async fn a_filter_is_inserted_on_a_rail_and_the_index_stays() {
     );
     assert_eq!(patch.sends(UnitId(2)).count(), 1);
     look(&stage, "inserted.png").await;
-    // and by keyboard alone, from the send
+    // and by keyboard alone, from the send; a menu has the keys until it is gone
+    stage
+        .wait_until(
+            "the menu to go",
+            "return !document.querySelector('[role=menu]')",
+        )
+        .await;
     stage.press("1").await;
     stage.click("Route to Output: Chain one. Change").await;
     stage.click("Insert level here").await;
