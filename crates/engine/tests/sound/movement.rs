@@ -213,8 +213,7 @@ fn a_sine_on_the_pitch_has_the_sidebands_of_theory(#[case] rate_hz: f64, #[case]
 /// What follows the tempo is where it belongs after ten minutes: within one sample of the beat.
 #[rstest]
 fn what_follows_the_tempo_stays_on_the_beat(
-    #[values(Runs::Note, Runs::Free)] runs: Runs,
-    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values((Runs::Note, 44_100.0), (Runs::Free, 48_000.0))] (runs, rate_hz): (Runs, f64),
     #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo_bpm: f64,
 ) {
     let to = Address::patch(VoiceSettings::TRIM_DB);

@@ -320,7 +320,7 @@ fn a_side_chain_without_a_beat_does_nothing() {
 /// Any rack of any effects with any values stays finite and ends.
 #[rstest]
 fn any_rack_is_finite_and_ends(#[values(0, 1, 2, 3)] part: u64) {
-    let tried = racks((0..400).map(|seed| seed * 4 + part));
+    let tried = racks((0..250).map(|seed| seed * 4 + part));
     assert!(tried > 40, "{tried}");
 }
 
