@@ -58,9 +58,11 @@ header .icon-btn { margin-left: auto; }
 table { border-collapse: collapse; width: 100%; }
 th { text-align: left; font-weight: 400; padding: 0; }
 th button { border: 0; background: none; padding: 2px 0; min-height: 24px; color: var(--ink-3); font-size: var(--fs-11); cursor: pointer; white-space: nowrap; }
-td { padding: 2px 8px 2px 0; white-space: nowrap; font-size: var(--fs-12); border-top: 1px solid var(--hair); }
-td.by { white-space: normal; }
-td .muted { margin-left: 5px; }
+td { padding: 2px 5px 2px 0; white-space: nowrap; font-size: var(--fs-12); border-top: 1px solid var(--hair); }
+td.by { position: relative; padding-left: 14px; white-space: normal; line-height: 15px; }
+td.by i { position: absolute; left: 0; top: 6px; }
+/* what is to be known of it stands below what makes it */
+td .muted { display: block; font-size: var(--fs-11); line-height: 13px; }
 td i { display: inline-block; width: 8px; height: 8px; border-radius: 50%; margin-right: 6px; }
 p { margin: 6px 0 0; }
 </style>
