@@ -70,7 +70,7 @@ useShortcuts({
     const letter = event.key.toLowerCase()
     if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
     else if (isCommand(event) && letter === 'y') document.redo()
-    else if (event.altKey && event.code in PLACES && saving.id !== null) void router.push(`/patch/${saving.id}${PLACES[event.code]}`)
+    else if (event.altKey && event.code in PLACES && saving.last !== null) void router.push(`/patch/${saving.last}${PLACES[event.code]}`)
     else if (event.key === '?') helping.value = true
     else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))) {
       if (playing.auditioning) playing.stop()

@@ -112,3 +112,34 @@ async fn a_file_dropped_anywhere_is_imported() {
     assert!(said.contains("Imported “Dropped”"), "{said}");
     assert!(names(&stage).await.contains(&"Dropped".to_string()));
 }
+
+#[tokio::test]
+async fn one_looks_around_in_the_list_and_comes_back_to_what_can_be_undone() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    shows(&stage, 27).await;
+    stage
+        .find(".row.patch[aria-label='Copper Wasp'] .acts .btn")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.select(1, false).await;
+    let before = stage.value("Ratio").await;
+    stage.set_value("Ratio", "5").await;
+    stage.set_value("Ratio", "7").await;
+    stage.wait_saved().await;
+    stage.click("Library").await;
+    stage.click("Hear Tin Rain").await;
+    let heard = "return document.querySelector('[data-testid=heard]').textContent === 'Tin Rain'";
+    stage.wait_until("another one is heard", heard).await;
+    // the way back to it stays, and what was done can be undone there
+    stage.click("Build").await;
+    stage.select(1, false).await;
+    stage.click("Undo").await;
+    assert_eq!(stage.value("Ratio").await, "5.00 ×");
+    stage.click("Undo").await;
+    assert_eq!(stage.value("Ratio").await, before);
+    stage.chord(thirtyfour::Key::Control, "y").await;
+    assert_eq!(stage.value("Ratio").await, "5.00 ×");
+}

@@ -263,3 +263,49 @@ fn cost_counts_copies_and_what_works_twice() {
         (&json!(5.0), &json!(", at 2 × for C8"))
     );
 }
+
+#[test]
+fn one_who_comes_back_to_a_patch_has_its_steps_again() {
+    let mut page = modulated();
+    let text = |page: &mut Page| ask(page, json!({ "ask": "save" }))["text"].clone();
+    let blank = text(&mut Page::default());
+    let load = |page: &mut Page, text: &Value, of: Option<i32>| {
+        ask(page, json!({ "ask": "load", "text": text, "of": of }))["view"].clone()
+    };
+    let ratio = |typed: &str| json!({ "ask": "type", "address": { "param": "operator.ratio", "id": 1 }, "text": typed });
+
+    let first = text(&mut page);
+    assert_eq!(
+        load(&mut page, &first, Some(7))["undo"],
+        Value::Null,
+        "another document"
+    );
+    ask(&mut page, ratio("3"));
+    ask(&mut page, ratio("4"));
+    ask(&mut page, json!({ "ask": "undo" }));
+    let left = text(&mut page);
+
+    // heard in the list, another one opened and changed, and back
+    load(&mut page, &blank, None);
+    load(&mut page, &blank, Some(8));
+    ask(
+        &mut page,
+        json!({ "ask": "edit", "edit": { "do": "add_unit", "kind": "operator", "connect": { "to": "output" } }, "gesture": null }),
+    );
+    let back = load(&mut page, &left, Some(7));
+    assert_eq!(
+        (&back["undo"], &back["redo"]),
+        (&json!("ratio"), &json!("ratio"))
+    );
+    ask(&mut page, json!({ "ask": "undo" }));
+    assert_eq!(text(&mut page), first);
+    ask(&mut page, json!({ "ask": "redo" }));
+
+    // one that was changed elsewhere, and another patch of the same text, begin anew
+    load(&mut page, &blank, Some(8));
+    assert_eq!(load(&mut page, &first, Some(7))["undo"], Value::Null);
+    load(&mut page, &left, Some(9));
+    ask(&mut page, ratio("5"));
+    load(&mut page, &blank, Some(8));
+    assert_eq!(load(&mut page, &left, Some(10))["undo"], Value::Null);
+}

@@ -51,10 +51,10 @@ function rename(name: string) {
     </div>
     <nav class="views" aria-label="Views">
       <RouterLink to="/" :class="{ here: route.name === 'library' }">Library</RouterLink>
-      <template v-if="saving.id !== null">
-        <RouterLink :to="`/patch/${saving.id}`" :class="{ here: route.name === 'build' }" title="Strips, routing, envelopes (Alt+1)">Build</RouterLink>
-        <RouterLink :to="`/patch/${saving.id}/move`" :class="{ here: route.name === 'move' }" title="What moves, and what it moves (Alt+2)">Move</RouterLink>
-        <RouterLink :to="`/patch/${saving.id}/finish`" :class="{ here: route.name === 'finish' }" title="Effects, after the voices (Alt+3)">Finish</RouterLink>
+      <template v-if="saving.last !== null">
+        <RouterLink :to="`/patch/${saving.last}`" :class="{ here: route.name === 'build' }" title="Strips, routing, envelopes (Alt+1)">Build</RouterLink>
+        <RouterLink :to="`/patch/${saving.last}/move`" :class="{ here: route.name === 'move' }" title="What moves, and what it moves (Alt+2)">Move</RouterLink>
+        <RouterLink :to="`/patch/${saving.last}/finish`" :class="{ here: route.name === 'finish' }" title="Effects, after the voices (Alt+3)">Finish</RouterLink>
       </template>
     </nav>
     <ListeningSign v-if="inBuild" />

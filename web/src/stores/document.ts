@@ -172,9 +172,10 @@ export const useDocument = defineStore('document', () => {
     ask({ ask: 'missing', contents })
   }
 
-  function load(text: string): string | undefined {
+  /** Opens a patch; one of the library has its steps of undo again if it is as it was left. */
+  function load(text: string, of: number | null = null): string | undefined {
     lacked = ''
-    const answer = ask({ ask: 'load', text })
+    const answer = ask({ ask: 'load', text, of })
     if (answer.is === 'refused') return answer.why
     // a drag of the document before does not go on in this one
     gesture.value = 0

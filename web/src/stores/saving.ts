@@ -17,6 +17,8 @@ export const useSaving = defineStore('saving', () => {
   const document = useDocument()
   /** The open patch; none in the Library. */
   const current = shallowRef<Saver>()
+  /** The patch that is open, or was open last: where the views of a patch lead to. */
+  const last = ref<number | null>(null)
   /** The load of the document that the open patch's edits belong to. */
   let bound = -1
   /** Patches left before they were saved. */
@@ -107,10 +109,11 @@ export const useSaving = defineStore('saving', () => {
     current.value = makeSaver({ ...at, patch, revision, savedAt, saved: full.document })
     current.value.name.value = full.summary.name
     bound = document.loads
+    last.value = patch
   }
   /** Puts an unsaved text over the open patch, as edits not saved yet. */
   function takeUp(text: string): string | undefined {
-    const refused = document.load(text)
+    const refused = document.load(text, current.value?.patch)
     if (refused) return refused
     bound = document.loads
     offer()
@@ -136,7 +139,7 @@ export const useSaving = defineStore('saving', () => {
       if (!isNow(turn)) return undefined
       const own = (await draftsOf(at.library)).filter((draft) => draft.patch === patch && draft.tab === at.tab)
       if (!isNow(turn)) return undefined
-      const refused = document.load(full.document)
+      const refused = document.load(full.document, full.summary.id)
       if (refused) return refused
       left.get(patch)?.end(false)
       left.delete(patch)
@@ -172,7 +175,7 @@ export const useSaving = defineStore('saving', () => {
     leave()
     left.get(draft.patch)?.end(false)
     left.delete(draft.patch)
-    const refused = document.load(full.document)
+    const refused = document.load(full.document, full.summary.id)
     if (refused) throw new Error(refused)
     take(full, at)
     const why = takeUp(draft.text)
@@ -212,7 +215,7 @@ export const useSaving = defineStore('saving', () => {
     const full = await api.read(saver.patch)
     const at = await start()
     if (current.value !== saver) return
-    const refused = document.load(full.document)
+    const refused = document.load(full.document, full.summary.id)
     if (refused) throw new Error(refused)
     saver.end(true)
     take(full, at)
@@ -242,5 +245,5 @@ export const useSaving = defineStore('saving', () => {
   /** How it stands with patches that were left. */
   const waiting = computed(() => [...left.values()].map((saver) => ({ name: saver.name.value, why: saver.why.value })))
 
-  return { id, state, words, why, isUnkept, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
+  return { id, last, state, words, why, isUnkept, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
 })

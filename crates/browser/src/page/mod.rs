@@ -2,6 +2,7 @@
 
 mod finding;
 mod finish;
+mod left;
 mod moving;
 mod playing;
 mod trial;
@@ -31,6 +32,7 @@ use zolvik_patch::playing::controllers::may_be_learnt;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
+use self::left::Left;
 use crate::gestures::gesture;
 use crate::inspect::{
     ArrangementView, arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves,
@@ -45,6 +47,9 @@ const TRIALS: u32 = 1 << 31;
 /// An open document.
 pub struct Page {
     history: History,
+    /// Its number in the library, and what was open before it.
+    of: Option<i32>,
+    left: Left,
     listening: Listening,
     /// What several values were when a gesture that moves them together began.
     start: Option<(u32, Box<Patch>)>,
@@ -69,6 +74,8 @@ impl Default for Page {
     fn default() -> Self {
         Page {
             history: History::new(Patch::empty()),
+            of: None,
+            left: Left::default(),
             listening: Listening::default(),
             start: None,
             trial: None,
@@ -100,9 +107,9 @@ impl Page {
     fn try_answer(&mut self, question: Question) -> Result<Answer, String> {
         let patch = self.history.present();
         match question {
-            Question::New => Ok(self.open(Patch::empty())),
-            Question::Load { text } => json::read(&text)
-                .map(|patch| self.open(patch))
+            Question::New => Ok(self.open(Patch::empty(), None)),
+            Question::Load { text, of } => json::read(&text)
+                .map(|patch| self.open(patch, of))
                 .map_err(|e| e.to_string()),
             Question::BringBack { text } => {
                 json::read(&text)
@@ -441,9 +448,14 @@ impl Page {
         }
     }
 
-    fn open(&mut self, patch: Patch) -> Answer {
+    fn open(&mut self, patch: Patch, of: Option<i32>) -> Answer {
+        let empty = History::new(Patch::empty());
+        let left = std::mem::replace(&mut self.history, empty);
+        self.left.leave(self.of, left);
         *self = Page {
-            history: History::new(patch),
+            history: self.left.come_back(of, patch),
+            of,
+            left: std::mem::take(&mut self.left),
             copied: self.copied.take(),
             copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
                 uprooted(&mut strips);

@@ -22,6 +22,8 @@ pub enum Question {
     Load {
         /// JSON of the patch.
         text: String,
+        /// Its number in the library. One that was open before, and is as it was left, has its steps of undo again.
+        of: Option<i32>,
     },
     /// Puts another patch file's patch in place of the present one, as an edit that can be undone.
     BringBack {

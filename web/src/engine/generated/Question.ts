@@ -21,7 +21,11 @@ export type Question = { "ask": "new" } | { "ask": "load",
 /**
  * JSON of the patch.
  */
-text: string, } | { "ask": "bring_back", 
+text: string, 
+/**
+ * Its number in the library. One that was open before, and is as it was left, has its steps of undo again.
+ */
+of: number | null, } | { "ask": "bring_back", 
 /**
  * JSON of the patch.
  */

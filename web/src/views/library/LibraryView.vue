@@ -169,6 +169,8 @@ const binned = ref<number[]>([])
 const toBin = (ids: number[]) => act(async () => {
   for (const id of ids) await api.bin(id)
   binned.value = ids
+  // what is in the bin has no views to go to
+  if (saving.last !== null && ids.includes(saving.last)) saving.last = null
   marked.value = []
 }, 'Not moved')
 const bringBack = () => act(async () => {
