@@ -1,20 +1,13 @@
 /** A source of movement taken by its sign and dropped: onto a value, a rail or a strip, and it moves that. */
-import { ref, type Ref } from 'vue'
-
 import { useGesture } from './useGesture'
 import type { Address } from '../engine/generated/Address'
 import { useDocument } from '../stores/document'
+import { useMoving } from '../stores/moving'
 
-export interface UseDropSourceReturn {
-  /** Takes hold of a source; for `pointerdown`. `clicked` is called where it was let go without a drag. */
-  take: (event: PointerEvent, source: number, clicked?: () => void) => void
-  /** What would happen, beside the pointer. */
-  hint: Ref<{ x: number; y: number; words: string } | undefined>
-}
-
-export function useDropSource(): UseDropSourceReturn {
+/** Gives what takes hold of a source; for `pointerdown`. `clicked` is called where it was let go without a drag. */
+export function useDropSource(): (event: PointerEvent, source: number, clicked?: () => void) => void {
   const document = useDocument()
-  const hint = ref<{ x: number; y: number; words: string }>()
+  const moving = useMoving()
 
   /** What lies under the pointer that can be moved: a value, or a strip, whose strongest send is meant. */
   function under(x: number, y: number): { address?: Address; unit?: number; words: string } | undefined {
@@ -36,14 +29,14 @@ export function useDropSource(): UseDropSourceReturn {
   const { take } = useGesture<number>({
     edits: false,
     move(_, event) {
-      hint.value = { x: event.clientX, y: event.clientY, words: under(event.clientX, event.clientY)?.words ?? 'onto a value or a strip' }
+      moving.hint = { x: event.clientX, y: event.clientY, words: under(event.clientX, event.clientY)?.words ?? 'onto a value or a strip' }
     },
     end({ what }, event, kept) {
-      hint.value = undefined
+      moving.hint = undefined
       const onto = kept && event ? under(event.clientX, event.clientY) : undefined
       if (onto?.address) document.edit({ do: 'add_links', from: what, to: [onto.address] })
       else if (onto?.unit !== undefined && onto.unit !== what) document.alter({ ask: 'link_strips', from: what, strips: document.units.includes(onto.unit) ? document.units : [onto.unit] })
     },
   })
-  return { take, hint }
+  return take
 }

@@ -19,6 +19,7 @@ import MoveRows from './move/MoveRows.vue'
 import SourceInspector from './move/SourceInspector.vue'
 import PhrasePanel from './phrase/PhrasePanel.vue'
 import FieldMenu from '../components/field/FieldMenu.vue'
+import DragHint from '../components/moving/DragHint.vue'
 import PartialList from '../components/score/PartialList.vue'
 import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
@@ -256,6 +257,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
     <FieldMenu />
+    <DragHint />
   </main>
 </template>
 

@@ -96,7 +96,11 @@ impl Page {
                     true => start,
                     false => each.get(began?).ok()?,
                 };
-                let value = row.drag(from, moved, fine);
+                // back where it was taken is as it was, to the last digit
+                let value = match moved {
+                    0.0 => from,
+                    moved => row.drag(from, moved, fine),
+                };
                 Some(Edit::SetValue {
                     address: each,
                     value,

@@ -8,16 +8,15 @@ import { useMoving } from '../../stores/moving'
 defineProps<{ knob: MacroView; chosen: boolean; learnt: string }>()
 const moving = useMoving()
 const emit = defineEmits<{ choose: [] }>()
-const { take, hint } = useDropSource()
+const take = useDropSource()
 </script>
 
 <template>
-  <div class="cell" :class="{ chosen }" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')" @pointerenter="moving.pointed = knob.source" @pointerleave="moving.pointed = undefined">
+  <div class="cell" :class="{ chosen }" :data-giver="knob.source" role="group" :aria-label="`Macro ${knob.name}`" :data-macro="knob.source" @focusin="emit('choose')" @pointerdown="emit('choose')" @pointerenter="moving.pointed = knob.source" @pointerleave="moving.pointed = undefined">
     <ValueField :value="knob.value" />
     <button type="button" class="grip" :title="`${knob.name}: drag onto a value, a strip or a rail and it moves that; click: what it moves`" @pointerdown.stop="take($event, knob.source, () => emit('choose'))" @keydown.enter="emit('choose')">
       {{ knob.links.length }} {{ knob.links.length === 1 ? 'target' : 'targets' }}<template v-if="learnt">, {{ learnt }}</template> <span class="sr">of {{ knob.name }}: what they are</span> <i class="pi pi-arrows-alt" aria-hidden="true" />
     </button>
-    <Teleport to="body"><div v-if="hint" class="drag-hint" :style="{ left: `${hint.x + 14}px`, top: `${hint.y - 26}px` }">{{ hint.words }}</div></Teleport>
   </div>
 </template>
 
@@ -31,5 +30,4 @@ const { take, hint } = useDropSource()
 .grip { all: unset; box-sizing: border-box; display: flex; gap: 4px; align-items: center; width: 100%; min-height: 15px; padding: 0 6px; font-size: var(--fs-11); color: var(--ink-3); cursor: grab; touch-action: none; white-space: nowrap; overflow: hidden; }
 .grip i { margin-left: auto; font-size: 9px; }
 .grip:focus-visible { outline: 2px solid var(--swept); }
-.drag-hint { position: fixed; z-index: 60; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
 </style>

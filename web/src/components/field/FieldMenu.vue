@@ -19,13 +19,7 @@ const links = computed(() => {
   return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id && to.point === asked.point) ?? []
 })
 const free = computed(() => document.view?.sources.filter(({ id }) => !links.value.some((link) => link.from === id)) ?? [])
-/** The same value of all selected strips, where it is one of theirs. */
-const targets = computed(() => {
-  const asked = moving.asked?.address
-  if (!asked) return []
-  const units = document.units.includes(asked.id) && document.view?.strips.some(({ id, values }) => id === asked.id && values.some((v) => v.address.param === asked.param)) ? document.units : [asked.id]
-  return units.filter((id) => id === asked.id || document.view?.strips.some((strip) => strip.id === id && strip.values.some((v) => v.address.param === asked.param))).map((id) => ({ ...asked, id }))
-})
+const targets = computed(() => (moving.asked ? document.alike(moving.asked.address) : []))
 
 watch(() => moving.asked, async (asked) => {
   if (!asked) return popover.value?.hide()

@@ -3,6 +3,7 @@
 import { computed, nextTick, ref } from 'vue'
 
 import { inkOf } from '../../draw/tokens'
+import { useDropField } from '../../composables/useDropField'
 import { useGesture, useWheelGesture } from '../../composables/useGesture'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
@@ -85,18 +86,25 @@ function blur() {
   problem.value = ''
 }
 
+const { isOver, drop } = useDropField(() => props.value)
 const { take } = useGesture<number>({
   move({ what: start, x, y, gesture }, event) {
-    // a finger scrolls up and down, and drags sideways
-    const pixels = event.clientX - x + (event.pointerType === 'touch' ? 0 : y - event.clientY)
+    // a finger scrolls up and down, and drags sideways; a name over a source leaves the value as it was
+    const pixels = byName && isOver(event) ? 0 : event.clientX - x + (event.pointerType === 'touch' ? 0 : y - event.clientY)
     document.alter({ ask: 'drag', address: props.value.address, units: document.units, start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
+  },
+  end(_, event, kept) {
+    if (byName) drop(kept ? event : undefined)
   },
 })
 let onNumber = false
+let byName = false
 /** A press on the number that was no drag types; two beside it give the default back. */
 function down(event: PointerEvent) {
   if (typing.value || props.disabled) return
   onNumber = event.target instanceof Element && event.target.closest('.value') !== null
+  // a macro's own value goes on being dragged over its neighbours
+  byName = event.target instanceof Element && event.target.closest('.label') !== null && !event.target.closest('[data-giver]')
   take(event, props.value.value, () => onNumber && void type(undefined, true))
 }
 
@@ -132,7 +140,7 @@ function key(event: KeyboardEvent) {
   <div
     ref="field" class="field" :data-param="value.address.param" :data-id="value.address.id" :data-point="value.address.point" :data-movable="value.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: value.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
     :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
-    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it.' : ''}`"
+    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it; its name dropped on a macro: that moves it.' : ''}`"
     @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
     <span class="label">{{ label }}<span v-if="value.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="value.base" class="sign" :title="`Differs from the base, which has ${value.base}; the right button or L takes it back or makes it the base`">≠</b></span>

@@ -12,7 +12,7 @@ defineProps<{ sources: SourceView[] }>()
 const document = useDocument()
 const saving = useSaving()
 const router = useRouter()
-const { take, hint } = useDropSource()
+const take = useDropSource()
 function open(source: SourceView) {
   document.source = source.id
   void router.push(`/patch/${saving.id}/move`)
@@ -22,10 +22,9 @@ function open(source: SourceView) {
 <template>
   <div v-if="sources.length" class="shelf" role="group" aria-label="Sources of movement">
     <button
-      v-for="source in sources" :key="source.id" type="button" class="btn" :class="{ off: !source.on }" :title="`${source.name}, ${source.words}: drag onto a value or a strip; click: to Move`"
+      v-for="source in sources" :key="source.id" type="button" class="btn" :class="{ off: !source.on }" :data-giver="source.id" :title="`${source.name}, ${source.words}: drag onto a value or a strip, or the name of a value onto it; click: to Move`"
       @pointerdown="take($event, source.id, () => open(source))" @keydown.enter.prevent="open(source)"
     ><SourceGlyph :source="source" /><span class="clip">{{ source.name }}</span></button>
-    <Teleport to="body"><div v-if="hint" class="drag-hint" :style="{ left: `${hint.x + 14}px`, top: `${hint.y + 10}px` }">{{ hint.words }}</div></Teleport>
   </div>
 </template>
 
@@ -34,5 +33,4 @@ function open(source: SourceView) {
 .btn { padding: 0 6px; cursor: grab; touch-action: none; }
 .off { opacity: 0.6; }
 .clip { max-width: 6em; overflow: hidden; text-overflow: ellipsis; }
-.drag-hint { position: fixed; z-index: 60; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
 </style>
