@@ -22,8 +22,6 @@ pub struct Rules {
     pub keys: KeyRules,
     /// Place on the time axis is `(time / window)^exponent`: more room for the start, and even.
     pub time_exponents: [f64; 2],
-    /// What a keyboard's velocity becomes is `127 (velocity / 127)^exponent`: for a hard touch, as it is, for a soft touch.
-    pub touch_exponents: [f64; 3],
 }
 
 /// The computer's keys and the keys on the screen.
@@ -59,5 +57,4 @@ pub const RULES: Rules = Rules {
         hardest: 120,
     },
     time_exponents: [0.6, 1.0],
-    touch_exponents: [0.6, 1.0, 1.7],
 };

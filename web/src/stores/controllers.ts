@@ -1,20 +1,23 @@
-/** Controllers: which knob moves which macro or value, learnt once for this installation; keys and programs that switch articulations. */
+/** What keyboards and controllers send: the core says what it means; what is learnt is kept for this installation. */
 import { defineStore } from 'pinia'
 import { ref } from 'vue'
 
 import { keptApi } from '../engine/kept'
 import type { Address } from '../engine/generated/Address'
+import type { Answer } from '../engine/generated/Answer'
+import type { Learnt } from '../engine/generated/Learnt'
+import type { Meant } from '../engine/generated/Meant'
+import type { Moved } from '../engine/generated/Moved'
+import type { Question } from '../engine/generated/Question'
+import type { Touch } from '../engine/generated/Touch'
 import { useDocument } from './document'
 import { useMessages } from './messages'
 import { usePlaying, type Message } from './playing'
 
-/** What a controller moves: the macro in a slot, or a value. */
-export type Moved = number | Address
-interface Learnt { controller: number; moves: Moved }
-
 /** Quiet time after which a turn of a knob is over, in milliseconds. */
 const REST_MS = 400
 const KIND = 'learnt'
+const nameOf = (controller: number) => `CC ${controller}`
 
 export const useControllers = defineStore('controllers', () => {
   const document = useDocument()
@@ -25,46 +28,37 @@ export const useControllers = defineStore('controllers', () => {
   const learning = ref<Moved>()
   const isSame = (a: Moved | undefined, b: Moved) => JSON.stringify(a) === JSON.stringify(b)
 
+  function drop(controllers: number[]) {
+    controllers.forEach((gone) => void keptApi.forget(KIND, nameOf(gone)).catch(() => {}))
+  }
+  /** Asks about what is learnt, and shows it as it is then. */
+  function ask(question: Question) {
+    const answer: Answer = document.ask(question)
+    if (answer.is !== 'learnt') return
+    learnt.value = answer.list
+    drop(answer.gone)
+  }
   async function load() {
-    const kept = await keptApi.list(KIND)
-    learnt.value = kept.flatMap(({ document: text }) => {
-      try {
-        return [JSON.parse(text) as Learnt]
-      } catch {
-        return []
-      }
-    })
+    const [kept] = await Promise.all([keptApi.list(KIND), document.start()])
+    ask({ ask: 'knows', kept: kept.map((one) => one.document) })
   }
   function learn(what: Moved) {
     learning.value = isSame(learning.value, what) ? undefined : what
+    ask({ ask: 'learn', what: learning.value ?? null })
   }
-  function remember(controller: number, moves: Moved) {
-    const gone = learnt.value.filter((known) => known.controller !== controller && isSame(known.moves, moves))
-    learnt.value = [...learnt.value.filter((known) => known.controller !== controller && !isSame(known.moves, moves)), { controller, moves }]
-    void keptApi.keep(KIND, `CC ${controller}`, JSON.stringify({ controller, moves })).catch((error: Error) => messages.add({ severity: 'error', summary: 'Not kept', detail: error.message, life: 6000 }))
-    gone.forEach((known) => void keptApi.forget(KIND, `CC ${known.controller}`).catch(() => {}))
-  }
-  function forget(what: Moved) {
-    learnt.value.filter((known) => isSame(known.moves, what)).forEach((known) => void keptApi.forget(KIND, `CC ${known.controller}`).catch(() => {}))
-    learnt.value = learnt.value.filter((known) => !isSame(known.moves, what))
-  }
+  const forget = (what: Moved) => ask({ ask: 'forget', what })
   const wordsOf = (what: Moved) => {
     const found = learnt.value.find((known) => isSame(known.moves, what))
-    return found ? `by CC ${found.controller}` : ''
+    return found ? `by ${nameOf(found.controller)}` : ''
   }
 
   // a turn of a knob is one step of undo, however many messages it sends; of those that come between two frames only the last counts
   const turning = new Map<number, { gesture: number; timer: number }>()
-  const coarse = new Map<number, number>()
-  const places = new Map<number, number>()
+  const places = new Map<number, { address: Address; place: number }>()
   let frame = 0
   function move() {
     frame = 0
-    places.forEach((place, controller) => {
-      const found = learnt.value.find((known) => known.controller === controller)
-      if (!found) return
-      const address = typeof found.moves === 'number' ? document.view?.macros[found.moves]?.value.address : found.moves
-      if (!address) return
+    places.forEach(({ address, place }, controller) => {
       const under = turning.get(controller)
       const gesture = under?.gesture ?? document.beginGesture()
       window.clearTimeout(under?.timer)
@@ -78,52 +72,43 @@ export const useControllers = defineStore('controllers', () => {
     })
     places.clear()
   }
-  function turn(controller: number, place: number) {
-    places.set(controller, place)
-    if (!frame) frame = window.requestAnimationFrame(move)
-  }
-
-  /** Takes what is meant here; whether it was. */
-  function take([status, first, second]: Message): boolean {
-    const kind = status & 0xf0
-    if (kind === 0xb0) {
-      const mayLearn = document.learnable.includes(first)
-      if (learning.value !== undefined && mayLearn) {
-        remember(first, learning.value)
-        learning.value = undefined
-      }
-      const isKnown = (controller: number) => learnt.value.some((known) => known.controller === controller)
-      if (isKnown(first)) {
-        coarse.set(first, second)
-        turn(first, second / 127)
-        return true
-      }
-      // the fine part of one with 14 bits
-      const pair = first - 32
-      const high = coarse.get(pair)
-      if (pair >= 0 && pair < 32 && high !== undefined && isKnown(pair)) {
-        turn(pair, (high * 128 + second) / 16383)
-        return true
-      }
-    }
-    const articulations = document.view?.articulations ?? []
-    if (kind === 0x90 && second > 0) {
-      const at = articulations.findIndex(({ key }) => key === first)
-      if (at >= 0) {
-        go(document.view?.articulation === at ? null : at)
-        return true
-      }
-    }
-    if (kind === 0x80 || kind === 0x90) return articulations.some(({ key }) => key === first)
-    if (kind === 0xc0) {
-      if (first <= articulations.length) go(first === 0 ? null : first - 1)
-      else messages.add({ severity: 'info', summary: 'Program change', detail: `There is no articulation ${first}; there are ${articulations.length}.`, life: 3000 })
-      return true
-    }
-    return false
+  /** All changes of the tempo since the clock started are one step. */
+  let beating = 0
+  function follow(bpm: number) {
+    const tempo = document.value('audition.tempo_bpm')
+    if (!tempo) return
+    beating ||= document.beginGesture()
+    document.endGesture()
+    document.alter({ ask: 'edit', edit: { do: 'set_value', address: tempo.address, value: bpm }, units: [], gesture: beating })
+    document.refusal = ''
   }
   const go = (at: number | null) => document.edit({ do: 'switch_articulation', at })
+
+  /** Does what is meant; gives what is to be heard of it. */
+  function follows(meant: Meant): Message[] {
+    if (meant.is === 'play') return [meant.message]
+    if (meant.is === 'place') {
+      places.set(meant.controller, meant)
+      frame ||= window.requestAnimationFrame(move)
+    } else if (meant.is === 'learnt') {
+      learning.value = undefined
+      learnt.value = [...learnt.value.filter(({ controller, moves }) => controller !== meant.learnt.controller && !isSame(moves, meant.learnt.moves)), meant.learnt]
+      void keptApi.keep(KIND, nameOf(meant.learnt.controller), JSON.stringify(meant.learnt)).catch((error: Error) => messages.add({ severity: 'error', summary: 'Not kept', detail: error.message, life: 6000 }))
+      drop(meant.gone)
+    } else if (meant.is === 'switch') go(meant.at)
+    else if (meant.is === 'tempo') follow(meant.bpm)
+    else if (meant.is === 'start') {
+      beating = 0
+      playing.play()
+    } else if (meant.is === 'stop') playing.stop()
+    else messages.add({ severity: 'info', summary: 'Controller', detail: meant.words, life: 4000 })
+    return []
+  }
+  function take(bytes: number[], timeMs: number, touch: Touch): Message[] {
+    const answer = document.ask({ ask: 'take', bytes, time_ms: timeMs, touch })
+    return answer.is === 'meant' ? answer.meant.flatMap(follows) : []
+  }
   playing.intercept(take)
   void load().catch(() => {})
-  return { learnt, learning, learn, forget, wordsOf, take, go }
+  return { learnt, learning, learn, forget, wordsOf, go }
 })

@@ -27,8 +27,6 @@ export const useDocument = defineStore('document', () => {
   const help = (param: ParamId) => helps.get(param) ?? ''
   /** Limits and laws of the core; there once it has started. */
   const rules = shallowRef<Rules>()
-  /** Controllers that can be given something to move. */
-  const learnable = ref<number[]>([])
   /** The kinds of sources of movement. */
   const sourceKinds = shallowRef<KindView[]>([])
   /** The kinds of effects. */
@@ -66,7 +64,6 @@ export const useDocument = defineStore('document', () => {
       rules.value = answer.rules
       sourceKinds.value = answer.sources
       effectKinds.value = answer.effects
-      learnable.value = answer.learnable
     })()
     // a failure is no answer for good
     starting.catch(() => (starting = undefined))
@@ -248,7 +245,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, rules, learnable, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, alike, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),

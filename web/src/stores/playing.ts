@@ -8,6 +8,7 @@ import { makeSound } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
 import { share } from '../engine/told'
 import type { ScoreOf } from '../engine/generated/ScoreOf'
+import type { Touch } from '../engine/generated/Touch'
 import { useDocument } from './document'
 import { useSettings } from './settings'
 
@@ -92,12 +93,15 @@ export const usePlaying = defineStore('playing', () => {
     }
   }
 
-  /** Looks at every message first; what it takes is not played. */
-  let interceptor: (message: Message) => boolean = () => false
-  const intercept = (take: (message: Message) => boolean) => (interceptor = take)
-  function receive(message: Message) {
-    if (!started.value) void start()
-    if (interceptor(message)) return
+  /** Looks at every message first, and says what is to be heard of it. */
+  let interceptor: (bytes: number[], timeMs: number, touch: Touch) => Message[] = ([status, first, second]) => [[status, first, second]]
+  const intercept = (take: typeof interceptor) => (interceptor = take)
+  /** Takes a message from whatever is played: one of a keyboard as it is touched, at the moment it came, in milliseconds. */
+  function receive(bytes: number[], touch: Touch = 'even', timeMs = performance.now()) {
+    if (!started.value && bytes[0] < 0xf0) void start()
+    interceptor(bytes, timeMs, touch).forEach(hear)
+  }
+  function hear(message: Message) {
     const [status, first, second] = message
     const kind = status & 0xf0
     const count = held.value.get(first) ?? 0

@@ -6,6 +6,7 @@ import { computed, watchEffect } from 'vue'
 import { useDocument } from './document'
 import { HIGHEST_HZ, LOWEST_HZ } from '../draw/axis'
 import type { Span } from '../engine/generated/Span'
+import type { Touch } from '../engine/generated/Touch'
 import { useLow } from '../composables/useLow'
 
 export const useSettings = defineStore('settings', () => {
@@ -16,7 +17,7 @@ export const useSettings = defineStore('settings', () => {
   /** What the picture shows, and what Play plays. */
   const picture = useStorage<'note' | 'phrase'>('zolvik-picture', 'note')
   /** How keyboards are touched: velocities are lifted, left or lowered. */
-  const touch = useStorage<'heavy' | 'even' | 'light'>('zolvik-touch', 'even')
+  const touch = useStorage<Touch>('zolvik-touch', 'even')
   /** Grid of the phrase, in beats; 0 for none. */
   const gridBeats = useStorage('zolvik-grid-beats', 0.25)
   /** Height of the result chosen by hand, in pixels; 0 lets it take what the strips leave free. */

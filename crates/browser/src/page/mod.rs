@@ -28,7 +28,7 @@ use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
-use zolvik_patch::playing::controllers::may_be_learnt;
+use zolvik_patch::playing::inlet::Inlet;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
@@ -50,6 +50,8 @@ pub struct Page {
     /// Its number in the library, and what was open before it.
     of: Option<i32>,
     left: Left,
+    /// What is known of keyboards and controllers.
+    inlet: Inlet,
     listening: Listening,
     /// What several values were when a gesture that moves them together began.
     start: Option<(u32, Box<Patch>)>,
@@ -76,6 +78,7 @@ impl Default for Page {
             history: History::new(Patch::empty()),
             of: None,
             left: Left::default(),
+            inlet: Inlet::default(),
             listening: Listening::default(),
             start: None,
             trial: None,
@@ -304,7 +307,6 @@ impl Page {
                 helps: params().map(|row| (row.id, row.help)).collect(),
                 sources: moving::kinds(),
                 effects: finish::kinds(),
-                learnable: (0..128).filter(|c| may_be_learnt(*c)).collect(),
             }),
             Question::Waves => Ok(Answer::Waves {
                 waves: waves(patch),
@@ -399,6 +401,26 @@ impl Page {
             Question::Gesture { what } => Ok(Answer::Gesture {
                 messages: gesture(what, patch.audition.note),
             }),
+            Question::Take {
+                bytes,
+                time_ms,
+                touch,
+            } => Ok(Answer::Meant {
+                meant: self.inlet.take(&bytes, time_ms, touch, patch),
+            }),
+            Question::Knows { kept } => {
+                let read = kept.iter().flat_map(|text| any_json::read(text));
+                self.inlet.knows(read.collect());
+                Ok(self.learnt(vec![]))
+            }
+            Question::Learn { what } => {
+                self.inlet.learn(what);
+                Ok(self.learnt(vec![]))
+            }
+            Question::Forget { what } => {
+                let gone = self.inlet.forget(what);
+                Ok(self.learnt(gone))
+            }
             Question::Phrases => Ok(playing::phrases()),
             Question::TakePhrase { at, from_its_key } => self.take_phrase(at, from_its_key),
             Question::GivePhrase { text } => self.give_phrase(&text),
@@ -456,6 +478,7 @@ impl Page {
             history: self.left.come_back(of, patch),
             of,
             left: std::mem::take(&mut self.left),
+            inlet: std::mem::take(&mut self.inlet),
             copied: self.copied.take(),
             copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
                 uprooted(&mut strips);
@@ -465,6 +488,11 @@ impl Page {
         };
         let first = self.history.present().units.first().map(|u| u.id);
         self.document(first.into_iter().collect())
+    }
+
+    fn learnt(&self, gone: Vec<u8>) -> Answer {
+        let list = self.inlet.learnt().to_vec();
+        Answer::Learnt { list, gone }
     }
 
     fn document(&self, select: Vec<UnitId>) -> Answer {

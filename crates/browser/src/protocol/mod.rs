@@ -9,6 +9,7 @@ use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
+use zolvik_patch::playing::inlet::{Learnt, Meant};
 
 pub use self::found::{
     DifferenceView, EffectKindView, Hit, KindView, ReadyPhraseView, Target, WordView,
@@ -51,6 +52,18 @@ pub enum Answer {
     Gesture {
         /// In order of time.
         messages: Vec<Timed>,
+    },
+    /// What a message means, in order.
+    Meant {
+        /// What is to be done.
+        meant: Vec<Meant>,
+    },
+    /// What controllers have learnt.
+    Learnt {
+        /// All of it.
+        list: Vec<Learnt>,
+        /// Controllers that are to be forgotten.
+        gone: Vec<u8>,
     },
     /// Phrases to choose from.
     Phrases {
@@ -195,8 +208,6 @@ pub enum Answer {
         sources: Vec<KindView>,
         /// The kinds of effects.
         effects: Vec<EffectKindView>,
-        /// Controllers that can be given something to move.
-        learnable: Vec<u8>,
     },
     /// All waves there are, family by family.
     Waves {

@@ -8,6 +8,7 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::EffectName;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::offers::OfferKind;
+use zolvik_patch::playing::inlet::{Moved, Touch};
 
 use crate::gestures::Gesture;
 
@@ -18,6 +19,30 @@ use crate::gestures::Gesture;
 pub enum Question {
     /// Starts with an empty patch.
     New,
+    /// What a message from a keyboard or controller means.
+    Take {
+        /// Its bytes.
+        bytes: Vec<u8>,
+        /// When it came, in milliseconds.
+        time_ms: f64,
+        /// How the keyboard is touched.
+        touch: Touch,
+    },
+    /// What controllers have learnt, as kept: JSON each. What cannot be read is passed over.
+    Knows {
+        /// One text for each.
+        kept: Vec<String>,
+    },
+    /// The next controller that is moved will move this; or none will.
+    Learn {
+        /// What.
+        what: Option<Moved>,
+    },
+    /// Nothing moves this any more.
+    Forget {
+        /// What.
+        what: Moved,
+    },
     /// Starts with a patch file's text.
     Load {
         /// JSON of the patch.

@@ -10,6 +10,7 @@ mod finishing;
 mod golden;
 mod groups;
 mod hearing;
+mod inlet;
 mod lines;
 mod movement;
 mod offers;

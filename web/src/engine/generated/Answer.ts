@@ -9,8 +9,10 @@ import type { ExplanationView } from "./ExplanationView";
 import type { Hit } from "./Hit";
 import type { InspectView } from "./InspectView";
 import type { KindView } from "./KindView";
+import type { Learnt } from "./Learnt";
 import type { LevelView } from "./LevelView";
 import type { LinkId } from "./LinkId";
+import type { Meant } from "./Meant";
 import type { Offers } from "./Offers";
 import type { ParamId } from "./ParamId";
 import type { PartialView } from "./PartialView";
@@ -50,7 +52,19 @@ words: Array<string>, } | { "is": "gesture",
 /**
  * In order of time.
  */
-messages: Array<Timed>, } | { "is": "phrases", 
+messages: Array<Timed>, } | { "is": "meant", 
+/**
+ * What is to be done.
+ */
+meant: Array<Meant>, } | { "is": "learnt", 
+/**
+ * All of it.
+ */
+list: Array<Learnt>, 
+/**
+ * Controllers that are to be forgotten.
+ */
+gone: Array<number>, } | { "is": "phrases", 
 /**
  * Those of the application.
  */
@@ -230,11 +244,7 @@ sources: Array<KindView>,
 /**
  * The kinds of effects.
  */
-effects: Array<EffectKindView>, 
-/**
- * Controllers that can be given something to move.
- */
-learnable: Array<number>, } | { "is": "waves", 
+effects: Array<EffectKindView>, } | { "is": "waves", 
 /**
  * In the order they are stepped through.
  */

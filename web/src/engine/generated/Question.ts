@@ -7,17 +7,43 @@ import type { EffectName } from "./EffectName";
 import type { Gesture } from "./Gesture";
 import type { LinkId } from "./LinkId";
 import type { Listening } from "./Listening";
+import type { Moved } from "./Moved";
 import type { NoteField } from "./NoteField";
 import type { OfferKind } from "./OfferKind";
 import type { ScoreOf } from "./ScoreOf";
 import type { SourceId } from "./SourceId";
 import type { Span } from "./Span";
+import type { Touch } from "./Touch";
 import type { UnitId } from "./UnitId";
 
 /**
  * What the page asks.
  */
-export type Question = { "ask": "new" } | { "ask": "load", 
+export type Question = { "ask": "new" } | { "ask": "take", 
+/**
+ * Its bytes.
+ */
+bytes: Array<number>, 
+/**
+ * When it came, in milliseconds.
+ */
+time_ms: number, 
+/**
+ * How the keyboard is touched.
+ */
+touch: Touch, } | { "ask": "knows", 
+/**
+ * One text for each.
+ */
+kept: Array<string>, } | { "ask": "learn", 
+/**
+ * What.
+ */
+what: Moved | null, } | { "ask": "forget", 
+/**
+ * What.
+ */
+what: Moved, } | { "ask": "load", 
 /**
  * JSON of the patch.
  */

@@ -33,8 +33,4 @@ keys: KeyRules,
 /**
  * Place on the time axis is `(time / window)^exponent`: more room for the start, and even.
  */
-time_exponents: [number, number], 
-/**
- * What a keyboard's velocity becomes is `127 (velocity / 127)^exponent`: for a hard touch, as it is, for a soft touch.
- */
-touch_exponents: [number, number, number], };
+time_exponents: [number, number], };
