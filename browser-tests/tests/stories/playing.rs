@@ -142,3 +142,53 @@ async fn space_plays_the_auditioned_note_and_a_patch_is_heard_without_opening() 
         .unwrap();
     voices(&stage, 1).await;
 }
+
+#[tokio::test]
+async fn the_controllers_stand_in_a_window_of_their_own_and_a_phrase_goes_on() {
+    let stage = ready().await;
+    let page = stage.driver.window().await.unwrap();
+    stage.click("Controllers").await;
+    stage.at_rest("[data-testid=controllers]").await;
+    stage.click("In a window of their own").await;
+    let mut own = page.clone();
+    for _ in 0..50 {
+        let all = stage.driver.windows().await.unwrap();
+        if let Some(other) = all.into_iter().find(|window| *window != page) {
+            own = other;
+            break;
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+    }
+    assert_ne!(own, page, "a window opens");
+    let panel = "return document.querySelector('[data-testid=controllers]') !== null";
+    stage.driver.switch_to_window(own).await.unwrap();
+    stage.wait_until("the panel is there", panel).await;
+    if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
+        let path = std::path::Path::new(&folder).join("own-window.png");
+        stage.picture(&path).await;
+    }
+    // what is done there is heard here, by hand and by the letters
+    stage.click("Play phrase").await;
+    stage.driver.switch_to_window(page.clone()).await.unwrap();
+    voices(&stage, 3).await;
+    stage
+        .driver
+        .switch_to_window(stage.driver.windows().await.unwrap()[1].clone())
+        .await
+        .unwrap();
+    stage.wait_until("the phrase ends by itself", "return [...document.querySelectorAll('.sim button')].some(b => b.textContent === 'Play phrase')").await;
+    let down = stage.driver.action_chain().key_down('z');
+    down.perform().await.unwrap();
+    let held = "return document.querySelector('.small .key.held') !== null";
+    stage.wait_until("a letter is a key", held).await;
+    let up = stage.driver.action_chain().key_up('z');
+    up.perform().await.unwrap();
+    let none = "return document.querySelector('.key.held') === null";
+    stage.wait_until("and is let go", none).await;
+    // closed, it is gone, and the panel opens here again
+    stage.driver.close_window().await.unwrap();
+    stage.driver.switch_to_window(page).await.unwrap();
+    voices(&stage, 0).await;
+    stage.click("Controllers").await;
+    stage.wait_until("the panel is here", panel).await;
+}

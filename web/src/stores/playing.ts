@@ -206,10 +206,17 @@ export const usePlaying = defineStore('playing', () => {
     return events
   }
 
-  useEventListener(window, 'blur', releaseAll)
+  /** Keys that are held by hand are let go; what is played goes on. */
+  function letGo() {
+    held.value.forEach((_, key) => sound.midi([0x80, key, 0]))
+    held.value.clear()
+  }
+  // a window beside this one may have the hand now; a page that is out of sight plays nothing
+  useEventListener(window, 'blur', letGo)
+  useEventListener(window.document, 'visibilitychange', () => window.document.hidden && releaseAll())
   useEventListener(window, 'pagehide', panic)
 
   const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
   return {
-    audible, heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    audible, heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -10,12 +10,14 @@ import MacroEditor from './MacroEditor.vue'
 import WheelStrip from './WheelStrip.vue'
 import ValueField from '../field/ValueField.vue'
 import PianoKeys from '../keys/PianoKeys.vue'
+import OwnWindow from '../OwnWindow.vue'
 import ToggleSwitch from '../ToggleSwitch.vue'
 import { isOfPatch } from '../../composables/isOfPatch'
 import { useComputerKeys } from '../../composables/useComputerKeys'
 import { useMidi } from '../../composables/useMidi'
 import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
+import { useMessages } from '../../stores/messages'
 import { usePlaying, type Message } from '../../stores/playing'
 import { useSettings } from '../../stores/settings'
 
@@ -23,6 +25,7 @@ const document = useDocument()
 const playing = usePlaying()
 const settings = useSettings()
 const controllers = useControllers()
+const messages = useMessages()
 const route = useRoute()
 const midi = useMidi()
 const marked = computed(() => document.view?.audition.key)
@@ -59,13 +62,25 @@ function add() {
   document.source = before
 }
 const panel = ref<InstanceType<typeof Popover>>()
+/** The controllers in a window of their own, beside this one. */
+const own = ref(false)
+function takeOut() {
+  panel.value?.hide()
+  own.value = true
+}
+function refused() {
+  own.value = false
+  messages.add({ severity: 'warn', summary: 'No window', detail: 'The browser does not let this page open one; allow it in the address bar.', life: 6000 })
+}
+/** Where they are out already, they come back. */
+const openPanel = (event: Event) => (own.value ? (own.value = false) : panel.value?.toggle(event))
 const octave = (key: number) => Math.floor(key / 12) - 1
 </script>
 
 <template>
   <footer v-if="!settings.keysOpen" class="bottom folded">
     <button type="button" class="btn" aria-expanded="false" title="Open the keyboard" @click="settings.keysOpen = true">Keyboard <i class="pi pi-angle-up" /></button>
-    <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="panel?.toggle($event)">Controllers</button>
+    <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
     <span class="muted">Z to M play from C{{ octave(keys.base.value) }}</span>
     <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
     <label class="flat">Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
@@ -89,12 +104,13 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     </div>
     <MacroEditor v-if="current" :knob="current" :which="slot" @close="chosen = null" />
     <div class="side">
-      <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="panel?.toggle($event)">Controllers</button>
+      <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
       <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
       <button type="button" class="icon-btn" aria-label="Fold the keyboard" aria-expanded="true" title="Fold the keyboard to one line" @click="settings.keysOpen = false"><i class="pi pi-angle-down" /></button>
     </div>
   </footer>
-  <Popover ref="panel" :dismissable="false" :pt="{ root: { 'aria-label': 'Controllers' } }"><ControllerPanel :keys="keys" :midi="midi" @close="panel?.hide()" /></Popover>
+  <Popover ref="panel" :dismissable="false" :pt="{ root: { 'aria-label': 'Controllers' } }"><ControllerPanel :keys="keys" :midi="midi" @close="panel?.hide()" @own="takeOut" /></Popover>
+  <OwnWindow v-if="own" title="Controllers" :width-px="500" :height-px="430" @close="own = false" @refused="refused" @lost="playing.letGo"><ControllerPanel :keys="keys" :midi="midi" alone @close="own = false" /></OwnWindow>
 </template>
 
 <style scoped>

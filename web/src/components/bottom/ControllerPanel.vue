@@ -12,8 +12,8 @@ import { useDocument } from '../../stores/document'
 import { usePlaying, type Message } from '../../stores/playing'
 import { useSettings } from '../../stores/settings'
 
-defineEmits<{ close: [] }>()
-const props = defineProps<{ keys: UseComputerKeysReturn; midi: UseMidiReturn }>()
+defineEmits<{ close: []; own: [] }>()
+const props = defineProps<{ keys: UseComputerKeysReturn; midi: UseMidiReturn; alone?: boolean }>()
 const document = useDocument()
 const playing = usePlaying()
 const controllers = useControllers()
@@ -80,13 +80,14 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 </script>
 
 <template>
-  <div class="panel" data-testid="controllers" data-played>
+  <div class="panel" :class="{ alone }" data-testid="controllers" data-played>
     <section aria-label="Computer keyboard">
       <h2>Computer keys</h2>
       <span class="muted">Z to M and Q to I play from C{{ octave(props.keys.base.value) }}</span><span class="spacer" />
       <button type="button" class="btn" aria-label="Octave down" title="Octave down (−)" @click="props.keys.shiftOctave(-1)">−</button>
       <button type="button" class="btn" aria-label="Octave up" title="Octave up (=)" @click="props.keys.shiftOctave(1)">+</button>
-      <button type="button" class="icon-btn" aria-label="Close the controllers" title="Close (Escape)" @click="$emit('close')"><i class="pi pi-times" /></button>
+      <button v-if="!alone" type="button" class="icon-btn" aria-label="In a window of their own" title="In a small window of their own, beside this one" @click="$emit('own')"><i class="pi pi-external-link" /></button>
+      <button v-if="!alone" type="button" class="icon-btn" aria-label="Close the controllers" title="Close (Escape)" @click="$emit('close')"><i class="pi pi-times" /></button>
     </section>
     <section aria-label="MIDI">
       <h2>MIDI</h2>
@@ -125,6 +126,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 
 <style scoped>
 .panel { width: 460px; }
+.panel.alone { width: auto; padding: 10px 14px; }
 section { display: flex; align-items: center; gap: 8px; padding: 4px 0; border-bottom: 1px solid var(--hair); flex-wrap: wrap; }
 h2 { font-size: var(--fs-12); }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; max-width: 240px; }

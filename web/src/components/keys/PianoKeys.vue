@@ -23,7 +23,8 @@ const style = (key: number) => ({ left: `${place.value.get(key)?.left}%`, width:
 
 const fingers = new Map<number, number>()
 function keyUnder(event: PointerEvent): HTMLElement | null {
-  const hit = window.document.elementFromPoint(event.clientX, event.clientY)
+  // the keys may stand in a window of their own
+  const hit = (event.currentTarget as Element).ownerDocument.elementFromPoint(event.clientX, event.clientY)
   return hit instanceof HTMLElement ? hit.closest<HTMLElement>('[data-key]') : null
 }
 function strike(event: PointerEvent) {
