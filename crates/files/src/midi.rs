@@ -146,9 +146,10 @@ fn bytes_of(channel: u8, message: MidiMessage) -> Option<[u8; 3]> {
     })
 }
 
-/// Writes a phrase as a file of type 0, its keys counted from a root, without swing.
-pub fn write(phrase: &Phrase, root: u8, tempo_bpm: f64) -> Vec<u8> {
-    let tick = |beats: f64| (beats.max(0.0) * f64::from(TICKS)).round() as u32;
+/// Writes a phrase as a file of type 0, its keys counted from a root. Its moments are those at which it is heard: `heard` gives them
+/// for those of the even grid, in beats.
+pub fn write(phrase: &Phrase, root: u8, tempo_bpm: f64, heard: impl Fn(f64) -> f64) -> Vec<u8> {
+    let tick = |beats: f64| (heard(beats).max(0.0) * f64::from(TICKS)).round() as u32;
     // time, what comes first of what is at once, message
     let mut list: Vec<(u32, u8, MidiMessage)> = vec![];
     for note in &phrase.notes {

@@ -30,11 +30,21 @@ fn file(format: u16, timing: u16, tracks: &[Vec<u8>]) -> Vec<u8> {
 /// A4 for a beat of 96 ticks, then C5 by running status.
 const NOTES: &[u8] = &[0, 0x90, 69, 100, 96, 69, 0, 0, 72, 90, 48, 72, 0];
 
+/// Moments as they are, without swing.
+fn even(beats: f64) -> f64 {
+    beats
+}
+
 #[test]
 fn all_ready_phrases_come_back_from_their_files() {
     for ready in READY_PHRASES {
         let phrase = ready.phrase();
-        let read = read(&write(&phrase, ready.key, 97.0), ready.name, ready.key).unwrap();
+        let read = read(
+            &write(&phrase, ready.key, 97.0, even),
+            ready.name,
+            ready.key,
+        )
+        .unwrap();
         assert_eq!(read.phrase.name, phrase.name);
         assert_eq!(
             read.phrase.notes.len(),
@@ -102,7 +112,7 @@ fn what_is_no_phrase_is_refused_with_what_to_do(#[case] bytes: Vec<u8>, #[case] 
 
 #[test]
 fn any_bytes_are_read_or_refused() {
-    let whole = write(&READY_PHRASES[9].phrase(), 57, 120.0);
+    let whole = write(&READY_PHRASES[9].phrase(), 57, 120.0, even);
     for at in 0..whole.len() {
         for value in [0, 0x7F, 0x80, 0xFF] {
             let mut bytes = whole.clone();
@@ -124,6 +134,44 @@ fn wheels_with_thousands_of_turns_are_thinned() {
             place: if n % 2 == 0 { 0.5 } else { -0.5 },
         })
         .collect();
-    let read = read(&write(&phrase, 57, 120.0), "Mine", 57).unwrap();
+    let read = read(&write(&phrase, 57, 120.0, even), "Mine", 57).unwrap();
     assert!(read.phrase.bend.len() >= 1000 && read.phrase.bend.len() <= 2000);
+}
+
+#[test]
+fn a_file_has_its_notes_where_they_are_heard() {
+    // every second sixteenth falls at two thirds of the pair: 1/3 of a beat
+    let playing = zolvik_patch::playing::Playing {
+        swing: 2.0 / 3.0,
+        ..Default::default()
+    };
+    let mut phrase = READY_PHRASES[0].phrase();
+    let note = phrase.notes[0];
+    let at = |at_beats: f64| zolvik_patch::playing::PhraseNote {
+        at_beats,
+        length_beats: 0.25,
+        ..note
+    };
+    phrase.notes = vec![at(0.0), at(0.25), at(0.5), at(0.75)];
+    let bytes = write(&phrase, 57, 120.0, |beats| playing.swung(beats));
+    let read = read(&bytes, "Mine", 57).unwrap();
+    let found: Vec<(f64, f64)> = read
+        .phrase
+        .notes
+        .iter()
+        .map(|n| (n.at_beats, n.length_beats))
+        .collect();
+    let third = 1.0 / 3.0;
+    let expected = [
+        (0.0, third),
+        (third, 0.5 - third),
+        (0.5, third),
+        (0.5 + third, 0.5 - third),
+    ];
+    for ((at, length), (want_at, want_length)) in found.iter().zip(expected) {
+        assert!(
+            (at - want_at).abs() < 0.002 && (length - want_length).abs() < 0.002,
+            "{found:?}"
+        );
+    }
 }

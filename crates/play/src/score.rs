@@ -3,11 +3,11 @@
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::Patch;
 use zolvik_patch::playing::beat::PATTERN_BEATS;
-use zolvik_patch::playing::{Phrase, WheelPlace, swung};
+use zolvik_patch::playing::{Phrase, WheelPlace};
 use zolvik_patch::timing::auditioned_end_s;
 
-/// Grid on which swing works, in beats.
-const GRID_BEATS: f64 = 0.25;
+/// No score is shorter.
+const SHORTEST_BEATS: f64 = 0.0025;
 /// Most entries of each list, so that bytes from elsewhere cannot take all memory.
 const MOST: usize = 4096;
 
@@ -76,8 +76,7 @@ impl Score {
 
     /// The phrase of a patch from its auditioned key on, with its beat. Keys beyond the keyboard are left out.
     pub fn phrase(patch: &Patch, phrase: &Phrase) -> Score {
-        let swing = patch.playing.swing;
-        let at = |beats: f64| swung(beats, GRID_BEATS, swing);
+        let at = |beats: f64| patch.playing.swung(beats);
         let root = i32::from(patch.audition.note);
         let notes = phrase.notes.iter().filter_map(|note| {
             let key = root + i32::from(note.semitones);
@@ -124,7 +123,7 @@ impl Score {
     pub fn beat(patch: &Patch) -> Score {
         let strokes = patch.playing.beat.strokes().into_iter();
         let stroke = |s: zolvik_patch::playing::beat::Stroke| ScoreStroke {
-            at_beats: swung(s.at_beats, GRID_BEATS, patch.playing.swing),
+            at_beats: patch.playing.swung(s.at_beats),
             drum: s.drum as u32,
             gain: s.accent as f32,
         };
@@ -177,7 +176,7 @@ impl Score {
             bend: list(&mut rest, head.bend)?,
             strokes: list(&mut rest, head.strokes)?,
         };
-        let whole = score.length_beats.is_finite() && score.length_beats >= GRID_BEATS * 0.01;
+        let whole = score.length_beats.is_finite() && score.length_beats >= SHORTEST_BEATS;
         let notes = score.notes.iter().all(|n| {
             n.at_beats.is_finite() && n.end_beats.is_finite() && n.key < 128 && n.velocity < 128
         });

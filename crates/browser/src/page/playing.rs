@@ -13,7 +13,7 @@ use zolvik_patch::playing::articulation::{self, Difference};
 use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::recorder::Recorder;
-use zolvik_patch::playing::{Phrase, PhraseNote};
+use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
 use zolvik_patch::{address::Address, json, text};
 use zolvik_play::Score;
 
@@ -71,7 +71,12 @@ impl Page {
         let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
         let root = self.history.present().audition.note;
         let read = midi::read(&bytes, stem, root).map_err(|e| e.to_string())?;
-        let mut edits = vec![give(read.phrase)];
+        // a file has its notes where they are heard: what swings in it would swing twice
+        let even = Edit::SetValue {
+            address: Address::patch(Playing::SWING),
+            value: param(Playing::SWING).default,
+        };
+        let mut edits = vec![give(read.phrase), even];
         let row = param(Audition::TEMPO_BPM);
         if let Some(bpm) = read.tempo_bpm {
             edits.push(Edit::SetValue {
@@ -83,11 +88,12 @@ impl Page {
     }
 
     pub(super) fn export_midi(&mut self) -> Result<Answer, String> {
-        let audition = &self.history.present().audition;
+        let patch = self.history.present();
+        let (audition, playing) = (&patch.audition, patch.playing.clone());
         let (root, tempo) = (audition.note, audition.tempo_bpm);
         let phrase = self.phrase()?;
         let file_name = file_name(&phrase.name, "mid");
-        self.file = midi::write(phrase, root, tempo);
+        self.file = midi::write(phrase, root, tempo, |beats| playing.swung(beats));
         Ok(Answer::Ready { file_name })
     }
 

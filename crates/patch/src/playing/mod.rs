@@ -125,9 +125,12 @@ impl Playing {
 
     /// When a moment of an even grid falls with swing, in beats: every second sixteenth is late.
     pub fn swung(&self, beats: f64) -> f64 {
-        swung(beats, 0.25, self.swing)
+        swung(beats, SWING_GRID_BEATS, self.swing)
     }
 }
+
+/// Grid on which swing works, in beats.
+const SWING_GRID_BEATS: f64 = 0.25;
 
 /// When a moment of an even grid falls with swing: every second step of the grid begins at that share of two steps, and what lies in
 /// between is stretched alike.

@@ -2,7 +2,6 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::swung;
 use crate::error::PatchError;
 use crate::limits::{MAX_PHRASE_BEATS, MAX_PHRASE_NOTES, MAX_TURNS, MAX_UNIT_NAME};
 use crate::plain::clean_name;
@@ -155,12 +154,6 @@ impl Phrase {
                 })
             })
             .collect()
-    }
-
-    /// When the last of its notes is let go, with swing, in beats.
-    pub fn end_beats(&self, swing: f64) -> f64 {
-        let ends = self.notes.iter().map(|n| n.at_beats + n.length_beats);
-        swung(ends.fold(0.0, f64::max), 0.25, swing)
     }
 
     /// Where a wheel stands at a moment; at rest where it is never touched.
