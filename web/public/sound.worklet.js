@@ -1,9 +1,11 @@
 // The audio thread: moves messages in and samples out. All sound comes from the module.
 // Shared memory (Float32): 0 peak left, 1 peak right, 2 voices, 3 guard gain, 4 share of the time there is, 5 write place, 6 notes
-// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9 place in what is played in beats or -1, 10.. places of
-// 32 sources of movement, 42.. scope.
+// let go, 7 quality it was lowered to, 8 blocks that took longer than there was, 9 place in what is played in beats or -1, 10 frames from the
+// last key struck in silence to its sound, 11.. places of 32 sources of movement, 43.. scope.
 const SOURCES = 32
-const HEAD = 10 + SOURCES
+const HEAD = 11 + SOURCES
+// Below this nothing is heard: -120 dB.
+const FAINT = 1e-6
 const SCOPE = 1024
 // The work is looked at over this many blocks, and at once when as many in a row take far too long.
 const LOOK = 48
@@ -26,6 +28,8 @@ class Sound extends AudioWorkletProcessor {
     this.program = this.module.zolvik_alloc(this.room)
     this.place = 0
     this.incoming = 0
+    this.silent = true
+    this.struck = -1
     this.spent = new Float64Array(LOOK)
     this.looked = 0
     this.easy = 0
@@ -76,6 +80,8 @@ class Sound extends AudioWorkletProcessor {
       const kept = module.zolvik_sound_kept()
       this.port.postMessage({ kept: module.memory.buffer.slice(kept, kept + module.zolvik_sound_kept_length()) })
     } else {
+      // a key struck in silence: how long it takes until it is heard is told
+      if ((message.midi[0] & 0xf0) === 0x90 && message.midi[2] > 0 && this.silent && this.struck < 0) this.struck = currentFrame
       module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
     }
   }
@@ -126,6 +132,7 @@ class Sound extends AudioWorkletProcessor {
     const levels = this.levels
     let peakLeft = levels[0]
     let peakRight = levels[1]
+    let first = -1
     for (let i = 0; i < left.length; i++) {
       const l = this.left[i]
       const r = this.right[i]
@@ -133,15 +140,21 @@ class Sound extends AudioWorkletProcessor {
       right[i] = r
       peakLeft = Math.max(peakLeft, Math.abs(l))
       peakRight = Math.max(peakRight, Math.abs(r))
+      if (first < 0 && (Math.abs(l) > FAINT || Math.abs(r) > FAINT)) first = i
       levels[HEAD + ((this.place + i) % SCOPE)] = 0.5 * (l + r)
     }
     this.place = (this.place + left.length) % SCOPE
+    this.silent = first < 0
+    if (this.struck >= 0 && first >= 0) {
+      levels[10] = currentFrame + first - this.struck
+      this.struck = -1
+    }
     levels[0] = peakLeft
     levels[1] = peakRight
     levels[2] = this.module.zolvik_sound_voices()
     levels[3] = Math.min(levels[3], guard)
     levels[5] = this.place
-    for (let i = 0; i < SOURCES; i++) levels[10 + i] = this.places[2 * i]
+    for (let i = 0; i < SOURCES; i++) levels[11 + i] = this.places[2 * i]
     levels[9] = this.module.zolvik_sound_place()
     this.watch(now() - began, left.length)
     return true

@@ -199,6 +199,7 @@ async fn an_arpeggio_is_recorded_as_a_phrase_and_exported() {
             &zolvik_patch::playing::ready::READY_PHRASES[3].phrase(),
             57,
             97.0,
+            |beats| beats,
         ),
     )
     .unwrap();

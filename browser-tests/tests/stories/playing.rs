@@ -107,6 +107,16 @@ async fn the_simulated_midi_keyboard_plays_by_hand_with_pedal_and_by_itself() {
     voices(&stage, 1).await;
     stage.click("Pedal").await;
     voices(&stage, 0).await;
+    // once more, from silence: from the audio thread's getting it to its sound it takes a render quantum and a block at the most
+    let struck = stage.driver.action_chain().move_to(x, y + 10).click();
+    struck.perform().await.unwrap();
+    let waited = "const p = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing'); return p.levels().keyToSoundS * new AudioContext().sampleRate";
+    let some = waited.replace("return p", "return 0 < p");
+    stage.wait_until("it is heard", &some).await;
+    let frames = stage.js(waited, vec![]).await.as_f64().unwrap().round();
+    println!("from key to sound: {frames} frames in the audio thread (bar 144)");
+    assert!((1.0..=144.0).contains(&frames), "{frames}");
+    voices(&stage, 0).await;
     stage.click("Play phrase").await;
     voices(&stage, 3).await;
     stage.wait_until("the phrase ends by itself", "return [...document.querySelectorAll('.sim button')].some(b => b.textContent === 'Play phrase')").await;

@@ -19,6 +19,7 @@ const load = ref(0)
 /** Blocks that came too late, and when the last one did. */
 const lateBlocks = ref(0)
 let late = 0
+const keyToSoundMs = ref(0)
 let lateAt = -Infinity
 /** Notes let go lately, or quality lowered: the machine cannot keep up. */
 const overload = ref('')
@@ -69,6 +70,7 @@ function look(timestamp: number) {
   }
   voices.value = now.voices
   if (now.guard < 0.999) limitedAt = timestamp
+  keyToSoundMs.value = now.keyToSoundS * 1000
   load.value = now.voices > 0 ? Math.round(now.load * 100) : 0
   if (now.late !== late) {
     lateBlocks.value = (timestamp - lateAt < 4000 ? lateBlocks.value : 0) + now.late - late
@@ -105,7 +107,7 @@ function look(timestamp: number) {
       <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
       <b />
     </div>
-    <div class="words" :title="`${overload}Computing takes ${load} % of the time there is${lateBlocks > 0 ? `; ${lateBlocks} blocks came too late` : ''}`">
+    <div class="words" :title="`${overload}Computing takes ${load} % of the time there is${lateBlocks > 0 ? `; ${lateBlocks} blocks came too late` : ''}${keyToSoundMs > 0 ? `. The last key was heard ${keyToSoundMs.toFixed(2)} ms after it reached the sound engine` : ''}`">
       <span data-testid="peak">{{ peakWords }}</span>
       <span class="muted line"><span data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span><span v-if="voices > 0" data-testid="load">{{ load }} %</span><b v-if="lateBlocks > 0" class="overload" data-testid="late">{{ lateBlocks }} late</b></span>
       <span class="overload" role="status" data-testid="overload">{{ overload ? 'overload' : '' }}</span>

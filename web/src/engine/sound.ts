@@ -4,7 +4,7 @@ import { compiledModule } from './module'
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
 const SOURCES = 32
-const HEAD = 10 + SOURCES
+const HEAD = 11 + SOURCES
 /** What plays is looked at through three windows: 0.68 s below, 0.17 s, and 43 ms above these frequencies. */
 export const LIVE = [
   { bins: 16_384, fromHz: 0 },
@@ -26,6 +26,8 @@ export interface Levels {
   lowered: number
   /** Blocks since the start that took longer than they last: they may have been heard as a gap. */
   late: number
+  /** Seconds from the last key struck in silence, as it reached the audio thread, to its sound. */
+  keyToSoundS: number
 }
 
 export interface Sound {
@@ -186,7 +188,7 @@ export function makeSound(): Sound {
     play: (score, { fromStart, looped }, gain) => give({ score, how: (fromStart ? 1 : 0) + (looped ? 2 : 0), gain }),
     stop: () => give({ stop: true }),
     placeBeats: () => memory[9],
-    places: (count) => (memory[2] > 0 ? Array.from(memory.subarray(10, 10 + count)) : undefined),
+    places: (count) => (memory[2] > 0 ? Array.from(memory.subarray(HEAD - SOURCES, HEAD - SOURCES + count)) : undefined),
     record: () => node?.port.postMessage({ record: true }),
     recorded: () =>
       new Promise((resolve) => {
@@ -199,11 +201,11 @@ export function makeSound(): Sound {
         else resolve([])
       }),
     levels() {
-      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered, late] = memory
+      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered, late, , waited] = memory
       memory[0] = 0
       memory[1] = 0
       memory[3] = 1
-      return { peakLeft, peakRight, voices, guard, load, letGo, lowered, late }
+      return { peakLeft, peakRight, voices, guard, load, letGo, lowered, late, keyToSoundS: waited / (context?.sampleRate ?? 1) }
     },
     spectrum(which, into) {
       if (!analysers[which] || !context || context.state !== 'running') return 0

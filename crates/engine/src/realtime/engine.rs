@@ -357,7 +357,8 @@ impl Engine {
             }
         }
         let graph = &mut self.graphs[self.current];
-        self.voices.key_up(key, |lane| graph.release(lane));
+        let slower = self.voices.slower;
+        self.voices.key_up(key, |lane| graph.release(lane, slower));
     }
 
     /// Turns the wheel of the pitch bend: -1 to 1.
@@ -423,7 +424,8 @@ impl Engine {
             let voice = &mut self.voices.lanes[lane];
             if voice.key == key && matches!(voice.state, LaneState::Held | LaneState::Pedalled) {
                 voice.state = LaneState::Released;
-                self.graphs[self.current].release(lane);
+                voice.slower = 1.0;
+                self.graphs[self.current].release(lane, 1.0);
             }
         }
     }
@@ -434,13 +436,38 @@ impl Engine {
             graph.controls.pedal = f32::from(u8::from(down));
         }
         let graph = &mut self.graphs[self.current];
-        self.voices.pedal(down, |lane| graph.release(lane));
+        let slower = self.voices.slower;
+        self.voices.pedal(down, |lane| graph.release(lane, slower));
+    }
+
+    /// Sustain pedal as far down as it goes from 0 to 127: from 64 on it holds, below that notes end the more slowly the deeper it is.
+    pub fn pedal_at(&mut self, value: u8) {
+        const HOLDS: u8 = 64;
+        const MOST: f64 = 16.0;
+        let up = 1.0 - f64::from(value) / f64::from(HOLDS);
+        if value < HOLDS {
+            self.half_pedal((1.0 / up).min(MOST));
+        }
+        self.pedal(value >= HOLDS);
+    }
+
+    /// The dampers touch the strings lightly: what was let go, and what will be, ends so many times as slowly.
+    fn half_pedal(&mut self, slower: f64) {
+        let graph = &mut self.graphs[self.current];
+        self.voices.slower = slower;
+        for (lane, voice) in self.voices.lanes.iter_mut().enumerate() {
+            if voice.state == LaneState::Released && voice.slower != slower {
+                graph.slow(lane, slower / voice.slower);
+                voice.slower = slower;
+            }
+        }
     }
 
     /// Lets every note go and lifts the pedal.
     pub fn all_notes_off(&mut self) {
         let graph = &mut self.graphs[self.current];
-        self.voices.all_up(|lane| graph.release(lane));
+        self.voices.all_up(|lane| graph.release(lane, 1.0));
+        self.half_pedal(1.0);
     }
 
     /// Fades everything out within milliseconds.

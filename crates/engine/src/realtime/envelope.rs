@@ -83,8 +83,15 @@ impl Envelopes {
         self.enter(lane, Stage::Segment(0), 0.0, env, block_s);
     }
 
-    /// Lets a note go, from wherever it stands.
-    pub(crate) fn release(&mut self, lane: usize, env: &EnvelopeProgram, block_s: f64) {
+    /// Lets a note go, from wherever it stands; all that is to come takes so many times as long.
+    pub(crate) fn release(
+        &mut self,
+        lane: usize,
+        env: &EnvelopeProgram,
+        slower: f64,
+        block_s: f64,
+    ) {
+        self.times[lane] *= slower;
         if self.stage[lane] != Stage::Done {
             let after = (env.held + 1).min(u32::from(u8::MAX)) as u8;
             self.enter(lane, Stage::Segment(after), 0.0, env, block_s);
@@ -126,15 +133,27 @@ impl Envelopes {
             return;
         }
         for lane in 0..LANES {
-            let (m, n) = (self.factor[lane], self.add[lane]);
-            self.factor[lane] = libm::pow(m, times);
-            self.add[lane] = match m {
-                1.0 => n * times,
-                m => n / (1.0 - m) * (1.0 - self.factor[lane]),
-            };
-            self.blocks_left[lane] =
-                libm::ceil(f64::from(self.blocks_left[lane]) / times).min(2e9) as i32;
+            self.quicken(lane, times);
         }
+    }
+
+    /// What a lane still has to go takes so many times as long.
+    pub(crate) fn slow(&mut self, lane: usize, times: f64) {
+        self.times[lane] *= times;
+        if matches!(self.stage[lane], Stage::Segment(_)) {
+            self.quicken(lane, 1.0 / times);
+        }
+    }
+
+    fn quicken(&mut self, lane: usize, times: f64) {
+        let (m, n) = (self.factor[lane], self.add[lane]);
+        self.factor[lane] = libm::pow(m, times);
+        self.add[lane] = match m {
+            1.0 => n * times,
+            m => n / (1.0 - m) * (1.0 - self.factor[lane]),
+        };
+        self.blocks_left[lane] =
+            libm::ceil(f64::from(self.blocks_left[lane]) / times).min(2e9) as i32;
     }
 
     /// Moves all lanes on by one block.

@@ -54,6 +54,8 @@ pub(crate) struct Lane {
     pub(crate) ringing: u32,
     /// Blocks for which nothing was heard of that.
     pub(crate) faint: u32,
+    /// How many times as slowly it ends, since it was let go.
+    pub(crate) slower: f64,
 }
 
 impl Lane {

@@ -32,8 +32,7 @@ impl Engine {
             (0xE0, _) => self.pitch_bend(bend(a, b)),
             (0xB0, 6 | 100 | 101) => self.channels.control(channel, a, b),
             (0xB0, 64) => {
-                self.pedal(b >= 64);
-                // half down it holds nothing, and moves what follows it
+                self.pedal_at(b);
                 self.control(Control::Pedal, share);
             }
             (0xB0, 120) => self.silence(),

@@ -294,7 +294,9 @@ impl Movers {
             };
             if source.envelope.count > 0 {
                 let state = &mut self.states[set][at];
-                state.envelopes.release(lane, &source.envelope, block_s);
+                state
+                    .envelopes
+                    .release(lane, &source.envelope, 1.0, block_s);
             }
         }
     }

@@ -162,15 +162,22 @@ impl Graph {
         }
     }
 
-    /// A note is let go.
-    pub(crate) fn release(&mut self, lane: usize) {
+    /// A note is let go; its units end so many times as slowly.
+    pub(crate) fn release(&mut self, lane: usize, slower: f64) {
         self.movers.release(&self.program, lane, self.block_s);
         for u in 0..self.program.unit_count() {
             let courses = self.own.courses(&self.program, lane / LANES, u);
             let env = courses.of(lane % LANES);
             self.strips[lane / LANES][u]
                 .envelopes
-                .release(lane % LANES, env, self.block_s);
+                .release(lane % LANES, env, slower, self.block_s);
+        }
+    }
+
+    /// What the units of a note that was let go still have to go takes so many times as long.
+    pub(crate) fn slow(&mut self, lane: usize, times: f64) {
+        for strip in &mut self.strips[lane / LANES] {
+            strip.envelopes.slow(lane % LANES, times);
         }
     }
 

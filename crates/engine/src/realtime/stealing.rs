@@ -39,6 +39,7 @@ impl Voices {
                     LaneState::Released
                 };
                 if voice.state == LaneState::Released {
+                    voice.slower = self.slower;
                     release(lane);
                 }
             }
@@ -51,6 +52,7 @@ impl Voices {
         for (lane, voice) in self.lanes.iter_mut().enumerate() {
             if !down && voice.state == LaneState::Pedalled {
                 voice.state = LaneState::Released;
+                voice.slower = self.slower;
                 release(lane);
             }
         }
@@ -63,6 +65,7 @@ impl Voices {
         for (lane, voice) in self.lanes.iter_mut().enumerate() {
             if matches!(voice.state, LaneState::Held | LaneState::Pedalled) {
                 voice.state = LaneState::Released;
+                voice.slower = 1.0;
                 release(lane);
             }
         }
@@ -71,7 +74,7 @@ impl Voices {
     /// Fades everything within milliseconds.
     pub(crate) fn silence(&mut self) {
         self.busy = true;
-        self.pedal = false;
+        (self.pedal, self.slower) = (false, 1.0);
         self.pressed = [0; 128];
         for voice in &mut self.lanes {
             if voice.state != LaneState::Free {

@@ -32,6 +32,8 @@ pub(crate) struct Voices {
     pub(super) pressed: [u64; 128],
     struck: [u8; 128],
     pub(super) pedal: bool,
+    /// How many times as slowly notes end under a pedal that is half down.
+    pub(crate) slower: f64,
     count: u64,
     /// Notes begun.
     notes_begun: u32,
@@ -71,6 +73,7 @@ impl Voices {
             pressed: [0; 128],
             struck: [0; 128],
             pedal: false,
+            slower: 1.0,
             count: 0,
             notes_begun: 0,
             last_oct: None,

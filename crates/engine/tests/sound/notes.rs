@@ -1,6 +1,7 @@
 //! Notes: pedal, stealing, changes while sounding, none of which may click.
 
 use rstest::rstest;
+use zolvik_engine::Engine;
 use zolvik_engine::program::{Program, ProgramError, compile, prepare};
 use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
 use zolvik_patch::edit::{Edit, apply};
@@ -287,4 +288,60 @@ fn pressure_and_timbre_of_a_zone_move_only_their_own_note() {
     assert!(other > 12.0 * pressed, "{pressed} beside {other}");
     let (moved, other) = heard(PlayedWhat::Timbre, [0xB1, 74, 127]);
     assert!(other > 3.0 * moved, "{moved} beside {other}");
+}
+
+#[rstest]
+// a release of 0.4 s, straight down: half of it is gone after 0.2 s; the pedal makes it 1 / (1 - value / 64) times as long
+#[case::up(0, 1.0)]
+#[case::a_little(16, 4.0 / 3.0)]
+#[case::half(32, 2.0)]
+#[case::nearly_holding(48, 4.0)]
+fn a_pedal_that_is_half_down_lets_notes_end_more_slowly(#[case] value: u8, #[case] times: f64) {
+    let mut patch = two_operators();
+    patch.routes.truncate(1);
+    let release = patch.units[0].envelope.points.last_mut().unwrap();
+    (release.time_s, release.curve) = (0.4, 0.0);
+    let level = |engine: &mut Engine| partial(&take(engine, 4800).0, 220.0).0;
+    for late in [false, true] {
+        let mut engine = engine(&patch);
+        if !late {
+            engine.midi([0xB0, 64, value]);
+        }
+        engine.midi([0x90, 57, 100]);
+        take(&mut engine, 24_000);
+        let held = level(&mut engine);
+        engine.midi([0x80, 57, 0]);
+        // also one that is caught on its way
+        if late {
+            engine.midi([0xB0, 64, value]);
+        }
+        let found = level(&mut engine) / held;
+        // in the mean over 0.1 s, as far as it is after 0.05 s
+        let expected = 1.0 - 0.05 / (0.4 * times);
+        assert!(
+            (found - expected).abs() < 0.01,
+            "{late}: {found} {expected}"
+        );
+        // lifted, the rest goes as fast as ever
+        engine.midi([0xB0, 64, 0]);
+        let left_s = 0.4 * (1.0 - 0.1 / (0.4 * times));
+        take(&mut engine, ((left_s + 0.01) * 48_000.0) as usize);
+        assert_eq!(engine.voices(), 0, "{late}");
+    }
+}
+
+#[test]
+fn a_pedal_that_goes_down_and_up_again_without_a_stop_is_a_switch() {
+    let render = |pedal: &[u8]| {
+        let mut engine = engine(&two_operators());
+        engine.midi([0x90, 57, 100]);
+        take(&mut engine, 4800);
+        pedal
+            .iter()
+            .for_each(|value| engine.midi([0xB0, 64, *value]));
+        engine.midi([0x80, 57, 0]);
+        take(&mut engine, 9600).0
+    };
+    assert_eq!(render(&[127, 0]), render(&[]));
+    assert_eq!(render(&[64]), render(&[127]), "from half on it holds");
 }

@@ -43,16 +43,17 @@ onScopeDispose(() => window.clearInterval(clock))
 const velocity = ref(90)
 const base = ref(48)
 const knob = ref(0)
-const slider = ref({ bend: 0, wheel: 0, pressure: 0, expression: 127 })
+const slider = ref({ bend: 0, wheel: 0, pressure: 0, expression: 127, pedal: 0 })
 const sim = (message: Message) => playing.receive(message)
 function turn(place: number) {
   slider.value.bend = place
   const bits = place + 8192
   sim([0xe0, bits & 127, bits >> 7])
 }
-function send(name: 'wheel' | 'pressure' | 'expression', place: number) {
+const CONTROLLERS = { wheel: 1, expression: 11, pedal: 64 }
+function send(name: 'wheel' | 'pressure' | 'expression' | 'pedal', place: number) {
   slider.value[name] = place
-  sim(name === 'pressure' ? [0xd0, place, 0] : [0xb0, name === 'wheel' ? 1 : 11, place])
+  sim(name === 'pressure' ? [0xd0, place, 0] : [0xb0, CONTROLLERS[name], place])
 }
 const number = (event: Event) => Number((event.target as HTMLInputElement).value)
 const doing = ref<Gesture>()
@@ -117,6 +118,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
         <label>Wheel <input :value="slider.wheel" type="range" min="0" max="127" aria-label="Modulation wheel of the simulated keyboard" @input="send('wheel', number($event))" /></label>
         <label>Pressure <input :value="slider.pressure" type="range" min="0" max="127" aria-label="Pressure of the simulated keyboard" @input="send('pressure', number($event))" @change="send('pressure', 0)" /></label>
         <label>Expression <input :value="slider.expression" type="range" min="0" max="127" aria-label="Expression of the simulated keyboard" @input="send('expression', number($event))" /></label>
+        <label title="Half down, notes end more slowly; from the middle on they are held">Half pedal <input :value="slider.pedal" type="range" min="0" max="127" aria-label="Pedal of the simulated keyboard, by degrees" @input="send('pedal', number($event))" /></label>
         <label>Knob <input v-model.number="knob" type="range" min="0" max="127" aria-label="Knob of the simulated keyboard" @input="sim([0xb0, 21, number($event)])" /></label>
       </div>
       <div class="small"><PianoKeys :from="base" :to="base + 36" :held="playing.heldKeys" label="Simulated MIDI keys" @press="(key) => sim([0x90, key, velocity])" @release="(key) => sim([0x80, key, 0])" /></div>
