@@ -22,7 +22,7 @@ part! {
             folded: bool = false,
         }
         values {
-            LEVEL_DB level_db: f64 = 0.0, -72.0..12.0, look("Level", Q::Level, S::Group).step(1.0, 0.1).decimals(1).unmoved(),
+            LEVEL_DB level_db: f64 = 0.0, -72.0..12.0, look("Level", Q::Level, S::Group).step(1.0, 0.1).decimals(1),
                 "Level of all that the group's operators send to the output. The lowest value is silence.";
         }
     }

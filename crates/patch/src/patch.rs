@@ -229,12 +229,13 @@ impl Patch {
         }
     }
 
-    fn leaves(&self, route: &Route, group: &Group) -> bool {
+    /// Whether a route carries sound out of a group.
+    pub fn leaves(&self, route: &Route, group: &Group) -> bool {
         let inside = route
             .send
             .target()
             .is_some_and(|to| group.units.contains(&to));
-        route.send.is_way_out() && !inside
+        group.units.contains(&route.from) && route.send.is_way_out() && !inside
     }
 
     /// The imported table with this number.

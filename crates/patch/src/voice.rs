@@ -119,7 +119,7 @@ part! {
                 "How long a note may ring on in filters and combs after all that feeds them has ended; by itself it ends 80 dB below its peak.";
             SEED seed: u8 = 1, 0..255, look("Seed", Q::Count, S::Whole).step(1.0, 1.0).still(),
                 "What chance follows: the same seed gives the same sound.";
-            GLIDE_S glide_s: f64 = 0.0, 0.0..10.0, look("Glide", Q::Seconds, S::Keys).power(3.0).decimals(2).still(),
+            GLIDE_S glide_s: f64 = 0.0, 0.0..10.0, look("Glide", Q::Seconds, S::Keys).power(3.0).decimals(2).shared(),
                 "Time from one pitch to the next.";
             BEND_SEMITONES bend_semitones: f64 = 2.0, 0.0..24.0, look("Bend range", Q::Semitones, S::Keys).step(1.0, 0.1).decimals(1).unmoved(),
                 "How far the bend wheel reaches either way.";

@@ -314,7 +314,8 @@ fn add_params(program: &mut Program, patch: &Patch, listening: &Listening, at: u
 fn voice_program(voice: &VoiceSettings, copies: u32) -> VoiceProgram {
     let unison = &voice.unison;
     VoiceProgram {
-        glide_s: voice.glide_s,
+        // as links move it, in the digits of a parameter
+        glide_s: f64::from(voice.glide_s as f32),
         polyphony: voice.polyphony.into(),
         mode: voice.mode as u32,
         priority: voice.priority as u32,

@@ -4,11 +4,12 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{
-    Filter, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Operator, Point, RouteId,
-    Sample, Send, SourceId, Unison, UnitId, UnitKind, VoiceSettings,
+    Filter, Group, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Operator, Point,
+    RouteId, Sample, Send, SourceId, Unison, UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::envelope::MAX_POINTS;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::levels::db_gain;
 use zolvik_patch::limits::SHORTEST_STRETCH;
 use zolvik_patch::movement::link::{SHORTEST_WAY, row_of};
 use zolvik_patch::movement::order::{Item, order};
@@ -153,7 +154,7 @@ pub(crate) struct MovementProgram {
 }
 
 /// The parameters of the voice, in the order of their positions.
-pub(crate) const VOICE: [ParamId; 7] = [
+pub(crate) const VOICE: [ParamId; 8] = [
     VoiceSettings::TUNE_CENTS,
     VoiceSettings::CARRIERS_CENTS,
     VoiceSettings::MODULATORS_CENTS,
@@ -161,6 +162,7 @@ pub(crate) const VOICE: [ParamId; 7] = [
     Unison::DETUNE_CENTS,
     Unison::SPREAD,
     Unison::BLEND,
+    VoiceSettings::GLIDE_S,
 ];
 /// Those of them that every note has by itself.
 pub(crate) const VOICE_PITCHES: usize = 3;
@@ -362,7 +364,33 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
     }
 }
 
-/// The parameter a link moves, and what it is one of; none where the engine has none such.
+/// The parameters a link moves, and what they are of; none where the engine has none such.
+fn targets(
+    program: &mut Program,
+    patch: &Patch,
+    routes: &[RoutePlace],
+    link: &Link,
+) -> Vec<(u32, Of)> {
+    if link.to.param != Group::LEVEL_DB {
+        return target(program, patch, routes, link).into_iter().collect();
+    }
+    // a group has no sound of its own: its level is in all that leaves it
+    let group = patch.groups.iter().find(|g| g.id.0 == link.to.id);
+    let leaving = |route: &&RoutePlace| {
+        let route = patch.route(route.id);
+        route.is_some_and(|route| group.is_some_and(|group| patch.leaves(route, group)))
+    };
+    let most =
+        db_gain(param(Group::LEVEL_DB).max) as f32 * db_gain(param(Send::LEVEL_DB).max) as f32;
+    let all = routes.iter().filter(leaving);
+    let all = all.map(|route| {
+        program.params[route.depth as usize].high = most;
+        (route.depth, Of::Unit(route.unit))
+    });
+    all.collect()
+}
+
+/// As [`targets`], of a value that is one parameter.
 fn target(
     program: &Program,
     patch: &Patch,
@@ -417,17 +445,18 @@ fn target(
 /// Moves stand in a row for each unit, the voice, each source, each link, and those of all notes alike.
 fn add_moves(program: &mut Program, patch: &Patch, routes: &[RoutePlace]) {
     let links = patch.movement.links.iter().enumerate();
-    let mut targets: Vec<(Of, u32, u32)> = links
-        .filter_map(|(at, link)| {
-            let (to, of) = target(program, patch, routes, link)?;
-            Some((of, to, LINK + at as u32))
+    let mut list: Vec<(Of, u32, u32)> = links
+        .flat_map(|(at, link)| {
+            let all = targets(program, patch, routes, link);
+            all.into_iter()
+                .map(move |(to, of)| (of, to, LINK + at as u32))
         })
         .collect();
     // those of one value side by side, whatever the file lists first
-    targets.sort_by_key(|(_, to, link)| (*to, *link));
+    list.sort_by_key(|(_, to, link)| (*to, *link));
     let moves = |program: &mut Program, of: Of| {
         let first = program.move_count;
-        for (_, to, source) in targets.iter().filter(|(o, ..)| *o == of) {
+        for (_, to, source) in list.iter().filter(|(o, ..)| *o == of) {
             program.add_move(of, *to, *source, 0);
         }
         (first, program.move_count - first)

@@ -23,10 +23,10 @@ pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2)
     + MAX_SOURCES * MAX_SOURCE_PARAMS
     + MAX_LINKS
     + MAX_RACK_PARAMS;
-/// Most moves: those of links, key and envelope of each filter.
-pub(crate) const MAX_MOVES: usize = MAX_LINKS + 2 * MAX_UNITS;
+/// Most moves: those of links, of which one of a group's level moves all that leaves it; key and envelope of each filter.
+pub(crate) const MAX_MOVES: usize = 8 * MAX_LINKS + 2 * MAX_UNITS;
 /// Most parameters that have a value for each lane.
-pub(crate) const MAX_SLOTS: usize = MAX_LINKS + MAX_UNITS;
+pub(crate) const MAX_SLOTS: usize = MAX_LINKS + 2 * MAX_UNITS;
 /// Of a parameter that has the same value in all lanes.
 pub(crate) const NO_SLOT: u32 = u32::MAX;
 

@@ -450,11 +450,12 @@ impl Graph {
         self.values.move_all(&self.program, self.movers.motions());
         if self.program.movement.moves_voice != 0 {
             let first = self.program.movement.first_voice as usize + VOICE_PITCHES;
-            let [drift, detune, spread, blend] =
+            let [drift, detune, spread, blend, glide_s] =
                 std::array::from_fn(|i| self.values.at(first + i).next);
             let voice = &mut self.program.voice;
             (voice.drift_cents, voice.detune_cents) = (drift, detune);
             (voice.spread, voice.blend) = (spread, blend);
+            voice.glide_s = glide_s.into();
         }
     }
 

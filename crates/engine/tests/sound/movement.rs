@@ -5,7 +5,7 @@ use zolvik_engine::{Control, Engine};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{CycleShape, Harmonics, Shaper};
+use zolvik_patch::document::{CycleShape, Glide, Group, GroupId, Harmonics, Shaper};
 use zolvik_patch::document::{
     Filter, KindName, Noise, Operator, RouteId, RouteKind, Send, SourceId, Unison, Unit, UnitId,
     VoiceSettings,
@@ -63,6 +63,14 @@ fn rich() -> Patch {
     connect(&mut patch, 4, Send::output());
     connect(&mut patch, 5, Send::output());
     patch.voice.unison.copies = 3;
+    // what leaves it: the carrier into the filter, and the shaper
+    patch.groups.push(Group {
+        id: GroupId(1),
+        name: "Group".into(),
+        units: vec![UnitId(2), UnitId(4)],
+        folded: false,
+        level_db: -2.0,
+    });
     patch
 }
 
@@ -86,6 +94,9 @@ fn rich() -> Patch {
 #[case::shaper_mix(Address::unit(UnitId(4), Shaper::MIX), 0.4)]
 #[case::colour(Address::unit(UnitId(5), Noise::COLOUR_DB), -5.0)]
 #[case::trim(Address::patch(VoiceSettings::TRIM_DB), -6.0)]
+#[case::level_into_a_filter(Address::route(RouteId(2), Send::PASS_DB), -5.0)]
+#[case::group(Address::new(Group::LEVEL_DB, 1), -5.0)]
+#[case::group_up(Address::new(Group::LEVEL_DB, 1), 9.0)]
 #[case::tune(Address::patch(VoiceSettings::TUNE_CENTS), 70.0)]
 #[case::carriers(Address::patch(VoiceSettings::CARRIERS_CENTS), 70.0)]
 #[case::modulators(Address::patch(VoiceSettings::MODULATORS_CENTS), -300.0)]
@@ -760,4 +771,40 @@ fn a_recording_begins_where_a_link_has_it() {
         "{}",
         off(&linked[480..], &typed[480..])
     );
+}
+
+/// A macro on the time of glides: the pitch is where the value typed brings it, halfway and after.
+#[test]
+fn glides_are_as_long_as_what_moves_them_says() {
+    let plain = {
+        let mut patch = plain_units(&[1.0]);
+        connect(&mut patch, 1, Send::output());
+        patch.voice.glide = Glide::Always;
+        patch.voice.glide_s = 0.1;
+        patch
+    };
+    let mut patch = with_link(
+        moved(
+            &plain,
+            SourceName::Macro,
+            Address::patch(VoiceSettings::GLIDE_S),
+        ),
+        |link| (link.direction, link.amount) = (Direction::Up, 0.3),
+    );
+    let SourceKind::Macro(knob) = &mut patch.movement.sources[0].kind else {
+        panic!("a macro was added");
+    };
+    knob.place = 1.0;
+    let mut typed = plain.clone();
+    typed.voice.glide_s = 0.4;
+    let glide = |patch: &Patch| {
+        let mut engine = engine(patch);
+        engine.note_on(57, 100);
+        take(&mut engine, 4800);
+        engine.note_off(57);
+        engine.note_on(69, 100);
+        take(&mut engine, 24_000).0
+    };
+    assert_eq!(glide(&patch), glide(&typed));
+    assert_ne!(glide(&patch), glide(&plain));
 }

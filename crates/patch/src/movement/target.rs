@@ -28,8 +28,8 @@ pub fn linkable_at(patch: &Patch, to: Address) -> Linked {
 /// For whom a value of a kind may be moved.
 pub fn linkable(row: &Param) -> Linked {
     match row.owner {
-        Owner::Group | Owner::Place => Linked::Never,
-        Owner::Point => row.linked,
+        Owner::Place => Linked::Never,
+        Owner::Point | Owner::Group => row.linked,
         Owner::Unit | Owner::Route | Owner::Patch | Owner::Source | Owner::Link => row.linked,
         Owner::Chain | Owner::Effect | Owner::Band => row.linked,
     }
@@ -73,7 +73,12 @@ pub fn name(patch: &Patch, to: Address) -> String {
             Some(effect) => format!("{} {} {lower}", effect.title(), to.point + 1),
             None => label.into(),
         },
-        Owner::Group | Owner::Patch => label.into(),
+        Owner::Group => of(patch
+            .groups
+            .iter()
+            .find(|g| g.id.0 == to.id)
+            .map(|g| g.name.as_str())),
+        Owner::Patch => label.into(),
     }
 }
 
