@@ -1,13 +1,14 @@
 //! Sources and links of a patch, compiled.
 
 use bytemuck::{Pod, Zeroable};
+use wide::f32x8;
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{
     Filter, Group, KindName, LinkId, MAX_LINKS, MAX_SHAPE_POINTS, MAX_SOURCES, Operator, Point,
     RouteId, Sample, Send, SourceId, Unison, UnitId, UnitKind, VoiceSettings,
 };
-use zolvik_patch::envelope::MAX_POINTS;
+use zolvik_patch::envelope::{CURVATURE, MAX_POINTS};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::db_gain;
 use zolvik_patch::limits::SHORTEST_STRETCH;
@@ -21,6 +22,7 @@ use super::compile::{envelope_program, plain};
 use super::params::{LINK, Law, MAX_MOVES, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source};
 use super::rack;
 use super::{EnvelopeProgram, Program};
+use crate::realtime::power::exp2;
 
 /// Most points of all drawn cycles and steps.
 pub(crate) const MAX_SHAPES: usize = MAX_SOURCES * MAX_SHAPE_POINTS;
@@ -77,7 +79,7 @@ pub(crate) struct LinkProgram {
     pub(crate) scale: u32,
     /// A `Direction` as number.
     pub(crate) direction: u32,
-    pub(crate) curve: f32,
+    pub(crate) bend: Bend,
     /// Where in the source's way it begins to move, and what makes the rest of its own way 1.
     pub(crate) begin: f32,
     pub(crate) stretch: f32,
@@ -88,6 +90,35 @@ pub(crate) struct LinkProgram {
     pub(crate) moves: u32,
 }
 
+/// How a segment bends: along it is `(1 - 2^(power t)) / whole`, or `t` where it is straight.
+#[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
+#[repr(C)]
+pub(crate) struct Bend {
+    pub(crate) power: f32,
+    pub(crate) whole: f32,
+}
+
+impl Bend {
+    /// That of a curve from -1 to 1.
+    pub(super) fn of(curve: f64) -> Bend {
+        let k = CURVATURE as f32 * curve as f32;
+        if k.abs() < 1e-3 {
+            return Bend {
+                power: 0.0,
+                whole: 1.0,
+            };
+        }
+        let power = k * -core::f32::consts::LOG2_E;
+        let [whole, ..] = (f32x8::ONE - exp2(f32x8::splat(power))).to_array();
+        Bend { power, whole }
+    }
+
+    /// Whether it does not.
+    pub(crate) fn is_straight(self) -> bool {
+        self.power == 0.0
+    }
+}
+
 /// A point of a drawn cycle and the segment that leads to it; of a step only level and glide, as curve.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
@@ -95,6 +126,7 @@ pub(crate) struct ShapeProgram {
     pub(crate) at: f32,
     pub(crate) level: f32,
     pub(crate) curve: f32,
+    pub(crate) bend: Bend,
 }
 
 /// A link that moves a value of a unit's envelope, for each note as it begins.
@@ -222,7 +254,7 @@ pub(crate) fn add(
             from,
             scale: link.scaled_by.map_or(NO_SLOT, |by| position(patch, by)),
             direction: link.direction as u32,
-            curve: link.curve as f32,
+            bend: Bend::of(link.curve),
             begin: link.begin_share as f32,
             stretch: (1.0 / (link.end_share - link.begin_share).max(SHORTEST_WAY)) as f32,
             amount,
@@ -285,11 +317,13 @@ fn add_source(program: &mut Program, patch: &Patch, source: &zolvik_patch::movem
             at: p.at as f32,
             level: p.level as f32,
             curve: p.curve as f32,
+            bend: Bend::of(p.curve),
         })),
         SourceKind::Steps(steps) => points.extend(steps.steps.iter().map(|s| ShapeProgram {
             at: 0.0,
             level: s.level as f32,
             curve: s.glide as f32,
+            bend: Bend::of(0.0),
         })),
         SourceKind::Envelope(envelope) => {
             made.envelope = envelope_program(envelope, patch.audition.tempo_bpm);

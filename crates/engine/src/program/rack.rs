@@ -16,7 +16,7 @@ use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::ParamId;
 
 use super::compile::plain;
-use super::movement::ShapeProgram;
+use super::movement::{Bend, ShapeProgram};
 use super::params::{Law, ParamProgram};
 use super::{NO_SLOT, Program};
 
@@ -203,6 +203,7 @@ fn add_effect(program: &mut Program, effect: &Effect, on: bool) {
             at: point.at as f32,
             level: point.level as f32,
             curve: point.curve as f32,
+            bend: Bend::of(point.curve),
         };
     }
     program.rack.effects[at] = made;

@@ -11,6 +11,7 @@ use super::sine::Lanes;
 use super::smooth::Smooth;
 use super::values::LaneRamp;
 use super::{Block, Halves, SILENT};
+use crate::LANES;
 use crate::program::params::NO_SLOT;
 use crate::program::{MOVES_FREQUENCY, OutProgram, RouteProgram, kind};
 use crate::{BLOCK, BUSES};
@@ -90,9 +91,13 @@ impl Graph {
         };
         let (level, pan) = (ramp(0), ramp(1));
         let gains = |pan: Lanes, level: Lanes| {
-            let sides = pan
-                .to_array()
-                .map(|pan| zolvik_patch::levels::pan_gains(pan.into()));
+            let pans = pan.to_array();
+            let gains = |pan: f32| zolvik_patch::levels::pan_gains(pan.into());
+            // most stand where they were put, in all lanes
+            let sides = match pans.iter().all(|pan| *pan == pans[0]) {
+                true => [gains(pans[0]); LANES],
+                false => pans.map(gains),
+            };
             [0, 1].map(|side| f32x8::new(sides.map(|s| s[side] as f32)) * level)
         };
         let (now, next) = (gains(pan.now, level.now), gains(pan.next, level.next));

@@ -2,13 +2,11 @@
 
 use wide::f32x8;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
-use zolvik_patch::envelope::CURVATURE;
-use zolvik_patch::movement::{Chance, Direction, PlayedWhat, Runs, SourceName};
+use zolvik_patch::movement::{Direction, PlayedWhat, Runs, SourceName};
 
-use super::chance;
 use super::envelope::{Courses, Envelopes};
+use super::giving::{bent, cycle, faded, part, played, steps, thrown};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
-use super::power::exp2;
 use super::sine::Lanes;
 use super::smooth::share;
 use super::values::Values;
@@ -32,9 +30,6 @@ mod at {
 
 /// The set of what all notes share; only its first lane counts.
 const SHARED: usize = MAX_SETS;
-const LOG2_E: f32 = core::f32::consts::LOG2_E;
-/// What chance is asked for.
-const SOURCE_CHANCE: u64 = 5;
 /// Time in which wheels and pedals are followed at least, in seconds: they come in steps.
 const CONTROL_S: f32 = 0.01;
 
@@ -75,7 +70,7 @@ impl Default for Controls {
 
 /// One source in eight lanes.
 #[derive(Debug, Clone, Copy)]
-struct State {
+pub(super) struct State {
     /// Where it stands, 0 to 1, and how far it has come in.
     place: [f32; LANES],
     fade: [f32; LANES],
@@ -84,12 +79,14 @@ struct State {
     /// Time since then, in seconds.
     age_s: [f64; LANES],
     /// The note's own number, key, velocity and copy.
-    nth: [u32; LANES],
-    key: [u8; LANES],
-    velocity: [f32; LANES],
-    copy: [f32; LANES],
+    pub(super) nth: [u32; LANES],
+    pub(super) key: [u8; LANES],
+    pub(super) velocity: [f32; LANES],
+    pub(super) copy: [f32; LANES],
     /// Nothing to come from: the next place is taken at once.
     fresh: [bool; LANES],
+    /// The point of a drawn cycle each lane goes to.
+    segments: [u8; LANES],
     envelopes: Envelopes,
 }
 
@@ -104,6 +101,7 @@ impl State {
         velocity: [0.0; LANES],
         copy: [0.5; LANES],
         fresh: [true; LANES],
+        segments: [0; LANES],
         envelopes: Envelopes::IDLE,
     };
 }
@@ -356,7 +354,10 @@ impl Movers {
         }
         if set == self.newest / LANES {
             let lane = self.newest % LANES;
-            self.shown = self.motions.map(|motion| motion.to_array()[lane]);
+            let moving = self.motions[..movement.links().len()].iter();
+            for (shown, motion) in self.shown.iter_mut().zip(moving) {
+                *shown = motion.as_array()[lane];
+            }
         }
     }
 
@@ -370,10 +371,7 @@ impl Movers {
                 .max(f32x8::ZERO)
                 .min(f32x8::ONE),
         };
-        let place = match link.curve {
-            0.0 => place,
-            curve => bent(place, f32x8::splat(curve)),
-        };
+        let place = bent(place, link.bend);
         let share = match link.direction {
             d if d == Direction::Up as u32 => place,
             d if d == Direction::Down as u32 => -place,
@@ -388,8 +386,21 @@ impl Movers {
     }
 
     /// A parameter of a source or link in the lanes at hand, with what moves it.
-    fn moved(&self, moment: &Moment<'_>, param: u32, (first, count): (u32, u32)) -> Lanes {
+    #[inline(always)]
+    fn moved(&self, moment: &Moment<'_>, param: u32, moves: (u32, u32)) -> Lanes {
         let base = moment.values.at(param as usize).next;
+        match moves.1 {
+            0 => f32x8::splat(base),
+            _ => self.moved_by(moment, (param, base), moves),
+        }
+    }
+
+    fn moved_by(
+        &self,
+        moment: &Moment<'_>,
+        (param, base): (u32, f32),
+        (first, count): (u32, u32),
+    ) -> Lanes {
         let range = first as usize..(first + count) as usize;
         let moves = moment.program.moves.get(range).unwrap_or(&[]);
         let mut own = moves.iter().filter(|m| m.to == param).peekable();
@@ -468,47 +479,63 @@ impl Movers {
         }
         .to_array();
         let [low, high] = range.map(|lanes| lanes.to_array());
+        // of what all notes share only the first lane counts
         let count = if set == SHARED { 1 } else { LANES };
         let once = source.runs == Runs::Once as u32;
         let mut turns = [0.0; LANES];
-        for lane in 0..count {
+        for lane in 0..LANES {
             state.age_s[lane] += moment.block_s;
             state.turns[lane] += rate_hz[lane] * moment.block_s;
-            turns[lane] = f64::from(start[lane])
-                + match source.is_free() {
-                    true => free,
-                    false => state.turns[lane],
-                };
+            let since = if source.is_free() {
+                free
+            } else {
+                state.turns[lane]
+            };
+            turns[lane] = f64::from(start[lane]) + since;
         }
-        let cycles = match kind {
-            SourceName::Lfo => cycle(
-                points(movement, source),
-                turns.map(|turns| part(turns, once)),
-            ),
-            _ => [0.0; LANES],
+        let each = |state: &State, give: &dyn Fn(&State, usize) -> f32| {
+            let mut places = [0.0; LANES];
+            for (lane, place) in places.iter_mut().enumerate().take(count) {
+                *place = give(state, lane);
+            }
+            places
         };
-        for lane in 0..count {
-            let place = match kind {
-                SourceName::Lfo => cycles[lane],
-                SourceName::Steps => steps(points(movement, source), turns[lane], once),
-                SourceName::Envelope => state.envelopes.value[lane] as f32,
-                SourceName::Random => {
-                    let nth = if source.is_free() { 0 } else { state.nth[lane] };
-                    low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns[lane])
-                }
-                SourceName::Played => played(source, state, lane, moment.controls),
-                SourceName::Follower => followed[lane].clamp(0.0, 1.0),
-                SourceName::Macro => low[lane],
-            };
-            let rest = place - state.place[lane];
-            let share = if rest > 0.0 { up } else { down };
-            state.place[lane] = match state.fresh[lane] || share >= 1.0 {
-                true => place,
-                false => state.place[lane] + rest * share,
-            };
-            state.fresh[lane] = false;
-            state.fade[lane] = faded(source, state.age_s[lane]);
+        let places = match kind {
+            SourceName::Lfo => {
+                let at = turns.map(|turns| part(turns, once));
+                cycle(points(movement, source), at, &mut state.segments)
+            }
+            SourceName::Steps => each(state, &|_, lane| {
+                steps(points(movement, source), turns[lane], once)
+            }),
+            SourceName::Envelope => state.envelopes.value.map(|value| value as f32),
+            SourceName::Random => each(state, &|state, lane| {
+                let nth = if source.is_free() { 0 } else { state.nth[lane] };
+                low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns[lane])
+            }),
+            SourceName::Played => each(state, &|state, lane| {
+                played(source, state, lane, moment.controls)
+            }),
+            SourceName::Follower => followed.map(|level| level.clamp(0.0, 1.0)),
+            SourceName::Macro => low,
+        };
+        if up >= 1.0 && down >= 1.0 {
+            (state.place, state.fresh) = (places, [false; LANES]);
+        } else {
+            for lane in 0..LANES {
+                let rest = places[lane] - state.place[lane];
+                let share = if rest > 0.0 { up } else { down };
+                state.place[lane] = match state.fresh[lane] || share >= 1.0 {
+                    true => places[lane],
+                    false => state.place[lane] + rest * share,
+                };
+                state.fresh[lane] = false;
+            }
         }
+        state.fade = match (source.delay_s, source.fade_s) {
+            (0.0, 0.0) => [1.0; LANES],
+            _ => state.age_s.map(|age_s| faded(source, age_s)),
+        };
     }
 
     /// A parameter of a source in the lanes at hand, with all the digits it was set to while nothing moves it.
@@ -518,6 +545,9 @@ impl Movers {
         source: &SourceProgram,
         (place, value): (usize, f64),
     ) -> [f64; LANES] {
+        if source.moves == 0 {
+            return [value; LANES];
+        }
         let param = source.first_param + place as u32;
         let lanes = self.moved(moment, param, (source.first_move, source.moves));
         lanes.to_array().map(|lane| match lane == value as f32 {
@@ -546,111 +576,4 @@ fn is_control(source: &SourceProgram) -> bool {
 fn points<'a>(movement: &'a MovementProgram, source: &SourceProgram) -> &'a [ShapeProgram] {
     let range = source.first_point as usize..(source.first_point + source.points) as usize;
     movement.shapes.get(range).unwrap_or(&[])
-}
-
-/// Where in its cycle so many turns lead, 0 to 1.
-fn part(turns: f64, once: bool) -> f32 {
-    match once {
-        true => turns.clamp(0.0, 1.0) as f32,
-        false => (turns - libm::floor(turns)) as f32,
-    }
-}
-
-/// Along segments, as `zolvik_patch::movement::shape::bent`, in each lane: `t` from 0 to 1.
-fn bent(t: Lanes, curve: Lanes) -> Lanes {
-    let k = curve.to_array().map(|c| CURVATURE as f32 * c);
-    if k.iter().all(|k| k.abs() < 1e-3) {
-        return t;
-    }
-    // e as a power of two; where nothing bends anything but 0 will do
-    let straight = k.map(|k| k.abs() < 1e-3);
-    let k = f32x8::new(k.map(|k| if k.abs() < 1e-3 { 1.0 } else { k })) * f32x8::splat(-LOG2_E);
-    let whole = (f32x8::ONE - exp2(k * t)) / (f32x8::ONE - exp2(k));
-    let (whole, t) = (whole.to_array(), t.to_array());
-    f32x8::new(std::array::from_fn(|lane| {
-        if straight[lane] { t[lane] } else { whole[lane] }
-    }))
-}
-
-/// Level of a drawn cycle at a place in each lane, as `zolvik_patch::movement::shape::level_at`.
-fn cycle(points: &[ShapeProgram], at: [f32; LANES]) -> [f32; LANES] {
-    let (mut from, mut by, mut t, mut curve) =
-        ([0.5; LANES], [0.0; LANES], [0.0; LANES], [0.0; LANES]);
-    for lane in 0..LANES {
-        let after = points.partition_point(|p| p.at <= at[lane]);
-        let before = after.checked_sub(1).and_then(|i| points.get(i));
-        match (before, points.get(after)) {
-            (Some(a), Some(b)) => {
-                (from[lane], by[lane]) = (a.level, b.level - a.level);
-                (t[lane], curve[lane]) = ((at[lane] - a.at) / (b.at - a.at), b.curve);
-            }
-            (Some(end), None) | (None, Some(end)) => from[lane] = end.level,
-            (None, None) => {}
-        }
-    }
-    let along = bent(f32x8::new(t), f32x8::new(curve));
-    (f32x8::new(from) + f32x8::new(by) * along).to_array()
-}
-
-/// Value of steps after so many turns; each is gone to from the one before over its glide.
-fn steps(points: &[ShapeProgram], turns: f64, once: bool) -> f32 {
-    let count = points.len().max(1);
-    let place = f64::from(part(turns, once)) * count as f64;
-    let at = (place as usize).min(count - 1);
-    let (Some(step), begun) = (points.get(at), (place - at as f64) as f32) else {
-        return 0.5;
-    };
-    // the very first has nothing to come from
-    if step.curve <= begun || at == 0 && (once || turns < 1.0) {
-        return step.level;
-    }
-    let before = points[(at + count - 1) % count].level;
-    before + (step.level - before) * begun / step.curve
-}
-
-/// What chance gives after so many turns, 0 to 1.
-fn thrown(source: &SourceProgram, nth: u32, turns: f64) -> f32 {
-    let seed = u64::from(source.seed) | SOURCE_CHANCE << 32;
-    let at = |round: f64| {
-        let words = [seed, source.id.into(), nth.into(), round as i64 as u64];
-        (f64::from(chance::bits(words)) / 4_294_967_296.0) as f32
-    };
-    let round = libm::floor(turns);
-    match source.variant {
-        v if v == Chance::Note as u32 => at(0.0),
-        v if v == Chance::Hold as u32 => at(round),
-        _ => {
-            let t = (turns - round) as f32;
-            let (from, to) = (at(round), at(round + 1.0));
-            from + (to - from) * (t * t * (3.0 - 2.0 * t))
-        }
-    }
-}
-
-fn played(source: &SourceProgram, state: &State, lane: usize, controls: &Controls) -> f32 {
-    let key = usize::from(state.key[lane] & 127);
-    match PlayedWhat::ALL[source.variant as usize % PlayedWhat::ALL.len()] {
-        PlayedWhat::Velocity => state.velocity[lane],
-        PlayedWhat::ReleaseVelocity => controls.lifted[key],
-        PlayedWhat::Key => (0.5 + (key as f32 - 60.0) / 120.0).clamp(0.0, 1.0),
-        PlayedWhat::Wheel => controls.wheel,
-        PlayedWhat::Bend => controls.bend,
-        PlayedWhat::Pressure => controls.pressure.max(controls.key_pressure[key]),
-        PlayedWhat::Expression => controls.expression,
-        PlayedWhat::Pedal => controls.pedal,
-        PlayedWhat::Alternate => (state.nth[lane] & 1) as f32,
-        PlayedWhat::Held => (controls.held as f32 / 8.0).min(1.0),
-        PlayedWhat::Copy => state.copy[lane],
-        PlayedWhat::Timbre => controls.key_timbre[key],
-    }
-}
-
-/// How far a source has come in, 0 to 1.
-fn faded(source: &SourceProgram, age_s: f64) -> f32 {
-    let since = age_s as f32 - source.delay_s;
-    match source.fade_s {
-        _ if source.delay_s == 0.0 && source.fade_s == 0.0 => 1.0,
-        0.0 => f32::from(u8::from(since >= 0.0)),
-        fade_s => (since / fade_s).clamp(0.0, 1.0),
-    }
 }

@@ -1,6 +1,6 @@
 //! Powers of two with the same bits on every target, fast enough for what moves in every block.
 
-use wide::f32x8;
+use wide::{f32x8, i32x8};
 
 use super::sine::{Lanes, ROUND};
 
@@ -27,8 +27,9 @@ pub(crate) fn exp2(x: Lanes) -> Lanes {
     for term in SERIES[..SERIES.len() - 1].iter().rev() {
         sum = sum * rest + f32x8::splat(*term as f32);
     }
-    let scale = |whole: f32| f32::from_bits(((whole as i32 + 127) as u32) << 23);
-    sum * f32x8::new(whole.to_array().map(scale))
+    // the exponent of a number is its own bits
+    let scale: Lanes = bytemuck::cast((whole.trunc_int() + i32x8::splat(127)) << 23);
+    sum * scale
 }
 
 #[cfg(test)]
