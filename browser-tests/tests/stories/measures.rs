@@ -161,13 +161,17 @@ async fn figures_of_the_page() {
     );
 }
 
-/// Edits of one field by the arrow key, each after the picture of the one before is exact: milliseconds to the first ink, to the whole and to the exact picture.
+/// What is edited in Build, and of an effect in Finish.
+const FIELD: &str = "[role=spinbutton][aria-label=Index], [role=spinbutton][aria-label=Level]";
+const EFFECT_FIELD: &str = "[data-testid^='effect-'] [role=spinbutton]";
+
+/// Edits of the first such field by the arrow key, each after the picture of the one before is exact: milliseconds to the first ink, to the whole and to the exact picture.
 const EDITS: &str = r"
-const [count, done] = [arguments[0], arguments[arguments.length - 1]];
+const [count, css, done] = [arguments[0], arguments[1], arguments[arguments.length - 1]];
 (async () => {
   const score = document.querySelector('.score');
   const wait = async (what) => { const from = performance.now(); while (!what() && performance.now() - from < 6000) await new Promise((r) => setTimeout(r, 4)); };
-  const field = [...document.querySelectorAll(`[role=spinbutton]`)].find((f) => ['Index', 'Level'].includes(f.getAttribute('aria-label')));
+  const field = document.querySelector(css);
   if (!field) return done([]);
   field.focus();
   const rows = [];
@@ -187,6 +191,16 @@ fn at(share: f64, times: &mut [f64]) -> f64 {
     times[((times.len() - 1) as f64 * share).round() as usize]
 }
 
+/// Times of some edits of a field: first ink, whole, exact.
+async fn edited(stage: &zolvik_browser_tests::Stage, css: &str) -> [Vec<f64>; 3] {
+    let edits = stage
+        .driver
+        .execute_async(EDITS, vec![7.into(), css.into()]);
+    let rows = edits.await.unwrap();
+    let rows = rows.json().as_array().unwrap();
+    [0, 1, 2].map(|which| rows.iter().map(|r| r[which].as_f64().unwrap()).collect())
+}
+
 #[tokio::test]
 #[ignore = "prints figures and asserts nothing; run by hand"]
 async fn pictures_of_all_demo_patches() {
@@ -196,10 +210,10 @@ async fn pictures_of_all_demo_patches() {
     let names = stage
         .js("return [...document.querySelectorAll('.row.patch')].map((r) => r.getAttribute('aria-label'))", vec![])
         .await;
-    let (mut inks, mut wholes, mut exacts) = (vec![], vec![], vec![]);
+    let (mut inks, mut wholes, mut exacts, mut effects) = (vec![], vec![], vec![], vec![]);
     println!(
-        "{:<18}{:>8}{:>8}{:>8}   milliseconds from an edit to ink, whole, exact (medians)",
-        "", "ink", "whole", "exact"
+        "{:<18}{:>8}{:>8}{:>8}{:>16}{:>8}   milliseconds from an edit to ink, whole, exact (medians)",
+        "", "ink", "whole", "exact", "effect: whole", "exact"
     );
     for name in names.as_array().unwrap() {
         let name = name.as_str().unwrap();
@@ -224,30 +238,33 @@ async fn pictures_of_all_demo_patches() {
             .await
             .unwrap();
         tokio::time::sleep(std::time::Duration::from_millis(1200)).await;
-        let rows = stage
-            .driver
-            .execute_async(EDITS, vec![7.into()])
-            .await
-            .unwrap();
-        let of = |which: usize| -> Vec<f64> {
-            let rows = rows.json().as_array().unwrap();
-            rows.iter().map(|r| r[which].as_f64().unwrap()).collect()
-        };
-        let (mut ink, mut whole, mut exact) = (of(0), of(1), of(2));
-        if ink.is_empty() {
+        let [mut ink, mut whole, mut exact] = edited(&stage, FIELD).await;
+        // what comes after the voices keeps them
+        stage.click("Finish").await;
+        tokio::time::sleep(std::time::Duration::from_millis(1200)).await;
+        let [_, mut effect_whole, mut effect_exact] = edited(&stage, EFFECT_FIELD).await;
+        if ink.is_empty() || effect_whole.is_empty() {
             println!("{name:<18} has no such field");
             continue;
         }
         println!(
-            "{name:<18}{:>8.0}{:>8.0}{:>8.0}",
+            "{name:<18}{:>8.0}{:>8.0}{:>8.0}{:>16.0}{:>8.0}",
             at(0.5, &mut ink),
             at(0.5, &mut whole),
-            at(0.5, &mut exact)
+            at(0.5, &mut exact),
+            at(0.5, &mut effect_whole),
+            at(0.5, &mut effect_exact)
         );
+        effects.push(at(0.5, &mut effect_exact));
         inks.extend(ink);
         wholes.push(at(0.5, &mut whole));
         exacts.push(at(0.5, &mut exact));
     }
+    println!(
+        "an effect's value: exact, median {:.0}, worst {:.0}",
+        at(0.5, &mut effects),
+        at(1.0, &mut effects)
+    );
     println!(
         "first ink: median {:.0} (bar 33), 95 % {:.0} (bar 60); whole: median {:.0} (bar 150), worst patch {:.0} (bar 400); exact: median {:.0} (bar 600), worst {:.0} (bar 1500)",
         at(0.5, &mut inks),

@@ -32,6 +32,7 @@ pub use realtime::engine::{Control, Engine};
 pub use realtime::guard::Guard;
 pub use realtime::rack::EffectMeter;
 pub use realtime::sine::{Lanes, sine_turns};
+pub use realtime::tape::Tape;
 
 /// Frames computed at once; events and envelopes are on this grid (a third of a millisecond at 48 kHz).
 pub const BLOCK: usize = 16;

@@ -64,7 +64,7 @@ impl Trial {
         let player = self.player.take().unwrap_or_else(|| Player::new(RATE_HZ));
         let mut run = Run::note(player, &prepared(&other), &self.note);
         while run.go(1 << 16) {}
-        let (sound, player) = run.end();
+        let (sound, player, _) = run.end();
         self.player = Some(player);
         for (at, places) in sound.places.iter().enumerate() {
             let course: Vec<f32> = self.frames.iter().map(|f| at_frame(places, *f)).collect();

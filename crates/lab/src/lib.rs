@@ -2,6 +2,7 @@
 //!
 //! - [`render`]: a note of a patch as samples, the same in browser and on the command line.
 //! - [`unfold`]: everything the screen draws of that note.
+//! - [`take`]: the voices of a note, kept for other effects.
 //! - [`picture`]: its spectrogram, painted while it comes.
 //! - [`spectrum`]: what partials are in it at one moment.
 //! - [`level`]: true peak and loudness.
@@ -16,6 +17,7 @@ pub mod predict;
 pub mod render;
 pub mod response;
 pub mod spectrum;
+pub mod take;
 pub mod thumbnail;
 mod true_peak;
 pub mod unfold;

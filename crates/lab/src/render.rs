@@ -11,6 +11,8 @@ use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_play::{Player, Score};
 use zolvik_waves::Clips;
 
+use crate::take::{Of, Take};
+
 /// A note to render.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Note {
@@ -196,6 +198,12 @@ pub fn render_phrase(prepared: &Prepared, patch: &Patch, how: &Phrased) -> Rende
     run.end().0
 }
 
+/// What is done with the voices of a note.
+enum Kept {
+    Records(Of),
+    Plays(Take),
+}
+
 /// A render under way: so many blocks at a time.
 pub struct Run {
     player: Player,
@@ -209,6 +217,7 @@ pub struct Run {
     done: usize,
     /// The key to be let go, and at which frame.
     release: Option<(u8, usize)>,
+    kept: Option<Kept>,
     now: Vec<f32>,
     place: Vec<[f32; 2]>,
     motion: Vec<f32>,
@@ -216,7 +225,36 @@ pub struct Run {
 
 impl Run {
     /// Begins a note with a player of its rate, which forgets what it played before.
-    pub fn note(mut player: Player, prepared: &Prepared, note: &Note) -> Self {
+    pub fn note(player: Player, prepared: &Prepared, note: &Note) -> Self {
+        Run::begun(player, prepared, note)
+    }
+
+    /// The same, whose voices come from a take if that has them, or are kept for one: [`Run::end`] gives it.
+    pub fn kept_note(player: Player, prepared: &Prepared, note: &Note, take: Option<Take>) -> Self {
+        let mut run = Run::begun(player, prepared, note);
+        let all = run.frames + run.skip;
+        let engine = &mut run.player.engine;
+        match take.filter(|take| take.has(all) && take.fits(prepared, note)) {
+            Some(mut take) => {
+                engine.play_voices(take.tape());
+                run.kept = Some(Kept::Plays(take));
+            }
+            None => {
+                run.kept = Of::new(prepared, note).map(Kept::Records);
+                if run.kept.is_some() {
+                    engine.record_voices();
+                }
+            }
+        }
+        run
+    }
+
+    /// Whether the voices come from a take.
+    pub fn plays_a_take(&self) -> bool {
+        matches!(self.kept, Some(Kept::Plays(_)))
+    }
+
+    fn begun(mut player: Player, prepared: &Prepared, note: &Note) -> Self {
         player.begin_anew();
         player.engine.take(prepared);
         player.note_on(note.key, note.velocity);
@@ -251,6 +289,7 @@ impl Run {
             frames,
             done: 0,
             release: None,
+            kept: None,
             now: vec![0.0; units.len()],
             place: vec![[0.0; 2]; sources],
             motion: vec![0.0; links],
@@ -295,6 +334,9 @@ impl Run {
     fn look(&mut self) {
         let engine = &self.player.engine;
         self.effects.look(engine);
+        if let Some(Kept::Plays(take)) = &self.kept {
+            return take.draw(self.done / BLOCK, &mut self.sound);
+        }
         engine.amplitudes(&mut self.now);
         for (now, curve) in self.now.iter().zip(&mut self.sound.amplitudes) {
             curve.push(*now);
@@ -324,11 +366,23 @@ impl Run {
         self.end().0
     }
 
-    /// The whole, and the player for the next.
-    pub fn end(mut self) -> (Rendered, Player) {
+    /// The whole, the player for the next, and its voices where they are kept: those of one that was broken off are not.
+    pub fn end(mut self) -> (Rendered, Player, Option<Take>) {
+        let whole = self.done >= self.frames + self.skip;
+        let tape = self.player.engine.tape();
+        let take = match (self.kept.take(), tape) {
+            (Some(Kept::Records(of)), Some(tape)) if whole => {
+                Some(Take::new(of, tape, &self.sound))
+            }
+            (Some(Kept::Plays(mut take)), Some(tape)) => {
+                take.wind(tape);
+                Some(take)
+            }
+            _ => None,
+        };
         self.sound.effects = self.effects.levels(self.done);
         self.sound.tapped = self.effects.tapped(self.skip, self.frames);
-        (self.sound, self.player)
+        (self.sound, self.player, take)
     }
 }
 

@@ -60,7 +60,7 @@ fn a_player_that_begins_anew_is_as_new() {
         let mut run = Run::note(player, &prepared(&patch), &note);
         while run.go(100) {}
         let sound;
-        (sound, player) = run.end();
+        (sound, player, _) = run.end();
         let new = render(&patch, &note);
         assert!(sound.left == new.left && sound.right == new.right, "{name}");
         assert_eq!(sound.motions, new.motions, "{name}");

@@ -6,8 +6,10 @@ use zolvik_lab::picture::pace::{PLANS, Pace};
 use zolvik_lab::piece::{Taken, piece};
 use zolvik_lab::render::{Phrased, Run};
 use zolvik_lab::spectrum::Span;
+use zolvik_lab::take::Take;
 use zolvik_lab::{Detail, Note};
 use zolvik_patch::document::SourceId;
+use zolvik_patch::finish::Finish;
 use zolvik_patch::{Patch, json};
 use zolvik_play::Player;
 use zolvik_waves::Clips;
@@ -21,6 +23,8 @@ const SLICE_MS: f64 = 5.0;
 const FIRST_BLOCKS: usize = 40;
 /// Most blocks of a slice.
 const MOST_BLOCKS: usize = 4_000;
+/// Takes that are kept: of the exact picture, and of those in a hurry.
+const TAKES: usize = 3;
 
 /// A picture's render, and what is kept for the next.
 #[derive(Default)]
@@ -29,6 +33,8 @@ pub(super) struct Renderer {
     /// One for each rate there is.
     players: Vec<Player>,
     pace: Pace,
+    /// Voices of notes rendered lately, the newest last.
+    takes: Vec<Take>,
     /// What was rendered last.
     patch: Option<Patch>,
     trial: Option<(Trial, Vec<SourceId>)>,
@@ -53,16 +59,30 @@ impl Renderer {
             true => phrase_window_s(&patch),
             false => patch.audition.window_s,
         };
-        let which = match of.detail {
+        let prepare = |which: usize| {
+            let mut prepared = prepare_with(&PLANS[which].of(&patch), &of.listening, clips);
+            prepared.tap = of.effect;
+            if of.voice {
+                prepared.program.without_effects();
+            }
+            prepared
+        };
+        let note = |which: usize| Note::auditioned(&patch, PLANS[which].rate_hz);
+        let chosen = match of.detail {
             Detail::Coarse => self.pace.choose(length_s),
             Detail::Fine => 0,
         };
+        // where only effects were changed the voices of the exact picture may be there
+        let exact = chosen != 0 && !of.phrase && self.has_voices_of(&patch);
+        let exact = exact.then(|| prepare(0)).filter(|exact| {
+            let fits = self.takes.iter().any(|take| take.fits(exact, &note(0)));
+            fits && self.pace.is_in_time_with_a_take(length_s)
+        });
+        let (which, prepared) = match exact {
+            Some(prepared) => (0, prepared),
+            None => (chosen, prepare(chosen)),
+        };
         let plan = PLANS[which];
-        let mut prepared = prepare_with(&plan.of(&patch), &of.listening, clips);
-        prepared.tap = of.effect;
-        if of.voice {
-            prepared.program.without_effects();
-        }
         let known = self
             .players
             .iter()
@@ -78,7 +98,12 @@ impl Renderer {
                 };
                 Run::phrase(player, &prepared, &patch, &how)
             }
-            false => Run::note(player, &prepared, &Note::auditioned(&patch, plan.rate_hz)),
+            false => {
+                let note = note(which);
+                let fitting = self.takes.iter().position(|t| t.fits(&prepared, &note));
+                let take = fitting.map(|at| self.takes.remove(at));
+                Run::kept_note(player, &prepared, &note, take)
+            }
         };
         self.run = Some(Under {
             run,
@@ -115,15 +140,34 @@ impl Renderer {
         (Answer::Rendered { more, effects }, piece)
     }
 
+    /// Whether what was rendered last differs from a patch in its effects and its level alone, or not at all.
+    fn has_voices_of(&self, patch: &Patch) -> bool {
+        let voices = |patch: &Patch| {
+            let mut own = patch.clone();
+            own.finish = Finish::default();
+            own.voice.trim_db = 0.0;
+            own
+        };
+        self.patch
+            .as_ref()
+            .is_some_and(|p| voices(p) == voices(patch))
+    }
+
     /// Ends the render there is, and learns from it.
     fn stop(&mut self) -> Vec<crate::explain::EffectLevelView> {
         let Some(under) = self.run.take() else {
             return vec![];
         };
         let seconds = under.run.sound().left.len() as f64 / under.run.sound().rate_hz;
-        self.pace.learn(under.plan, seconds, under.spent_ms);
-        let (sound, player) = under.run.end();
+        match under.run.plays_a_take() {
+            true => self.pace.learn_with_a_take(seconds, under.spent_ms),
+            false => self.pace.learn(under.plan, seconds, under.spent_ms),
+        }
+        let (sound, player, take) = under.run.end();
         self.players.push(player);
+        self.takes.extend(take);
+        let surplus = self.takes.len().saturating_sub(TAKES);
+        self.takes.drain(..surplus);
         sound.effects.iter().map(Into::into).collect()
     }
 

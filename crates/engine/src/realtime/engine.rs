@@ -16,6 +16,7 @@ use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::nodes::line_frames;
 use super::rack::{self, EffectMeter, Moment, Rack, Stereo};
 use super::shelf::Shelf;
+use super::tape::{Tape, Taped, Taping};
 use super::voices::{Taken, Voices};
 use super::{Block, SILENT};
 use crate::program::{ArpeggioProgram, Prepared, Program};
@@ -44,6 +45,8 @@ pub struct Engine {
     sums: Box<Sums>,
     ready: Stereo,
     used: usize,
+    /// What leaves the voices is kept, or comes from what was; never while one plays.
+    taping: Option<Box<Taping>>,
 }
 
 /// Sums of the ways out: of all voices, of one set of lanes, and at the rate they are computed at.
@@ -108,6 +111,7 @@ impl Engine {
             }),
             ready: [[0.0; BLOCK]; 2],
             used: BLOCK,
+            taping: None,
         }
     }
 
@@ -125,6 +129,25 @@ impl Engine {
         self.rack = Rack::new(rate_hz);
         self.ready = [[0.0; BLOCK]; 2];
         self.used = BLOCK;
+        self.taping = None;
+    }
+
+    /// Keeps what leaves the voices from now on, until [`Engine::tape`]. Not for the audio path: it allocates.
+    pub fn record_voices(&mut self) {
+        self.taping = Some(Box::new(Taping::Records(Tape::default())));
+    }
+
+    /// Lets the effects hear a tape in place of the voices, from its begin; what is played is not computed. The program must be one with the
+    /// same voices as that of the tape ([`Program::of_voices`]). Not for the audio path.
+    pub fn play_voices(&mut self, tape: Tape) {
+        self.taping = Some(Box::new(Taping::Plays(tape, 0)));
+    }
+
+    /// Takes out the tape that was recorded or played.
+    pub fn tape(&mut self) -> Option<Tape> {
+        self.taping.take().map(|taping| match *taping {
+            Taping::Records(tape) | Taping::Plays(tape, _) => tape,
+        })
     }
 
     /// Puts a bank where programs can read it. To be called before the program is installed, and not from the
@@ -560,6 +583,9 @@ impl Engine {
     }
 
     fn next_block(&mut self) {
+        if self.next_taped_block() {
+            return;
+        }
         if self.fading == 0 && self.has_waiting {
             let program = *self.waiting;
             self.install(&program);
@@ -603,16 +629,47 @@ impl Engine {
         }
         let newest = self.newest_lane();
         let graph = &self.graphs[self.current];
+        let block = Taped {
+            ways,
+            buses: graph.program.buses | if fades { 7 } else { 0 },
+            key_hz: newest.map(|lane| self.voices.lanes[lane].hz),
+        };
+        if let Some(Taping::Records(tape)) = self.taping.as_deref_mut() {
+            tape.push(block, graph.common_motions());
+        }
+        self.finish(&block);
+        self.free_ended();
+    }
+
+    /// What leaves the voices goes through the effects.
+    fn finish(&mut self, block: &Taped) {
+        let graph = &self.graphs[self.current];
         let moment = Moment {
             program: &graph.program,
             values: &graph.values,
             beats: self.clock.beats,
-            key_hz: newest.map(|lane| self.voices.lanes[lane].hz),
+            key_hz: block.key_hz,
             trim: graph.trim().next,
         };
-        let buses = graph.program.buses | if fades { 7 } else { 0 };
-        self.ready = self.rack.run(&ways, taken(buses), &moment);
-        self.free_ended();
+        self.ready = self.rack.run(&block.ways, taken(block.buses), &moment);
+    }
+
+    /// The next block of a tape, if one is played.
+    fn next_taped_block(&mut self) -> bool {
+        let Some(Taping::Plays(tape, at)) = self.taping.as_deref_mut() else {
+            return false;
+        };
+        let graph = &mut self.graphs[self.current];
+        let links = graph.program.movement.links().len();
+        let Some((block, motions)) = tape.at(*at, links) else {
+            return false;
+        };
+        *at += 1;
+        graph.values.move_all(&graph.program, &motions);
+        self.clock
+            .advance(graph.program.tempo_bpm, graph.outer_rate_hz);
+        self.finish(&block);
+        true
     }
 
     /// Computes a block of one graph, at as many times the rate as it asks for, and brings it down.

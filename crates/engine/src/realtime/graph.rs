@@ -459,6 +459,11 @@ impl Graph {
         }
     }
 
+    /// How far links moved what all notes share in the block at hand.
+    pub(super) fn common_motions(&self) -> &[f32] {
+        &self.movers.common()[..self.program.movement.links().len()]
+    }
+
     /// Moves the sources of a set of lanes, before its block.
     pub(super) fn move_set(&mut self, set: usize) {
         let movement = &self.program.movement;

@@ -28,6 +28,7 @@ pub(crate) mod sine;
 pub(crate) mod smooth;
 mod stealing;
 mod stereo;
+pub(crate) mod tape;
 pub(crate) mod values;
 pub(crate) mod voices;
 mod within;

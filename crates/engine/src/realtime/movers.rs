@@ -129,6 +129,8 @@ pub(crate) struct Movers {
     fade: [Lanes; MAX_SOURCES],
     /// How far each link moves its value in the set at hand.
     motions: [Lanes; MAX_LINKS],
+    /// The same for what all notes share.
+    common: [f32; MAX_LINKS],
     /// The same in the newest note.
     shown: [f32; MAX_LINKS],
     /// The newest note's lane.
@@ -144,6 +146,7 @@ impl Movers {
             place: [f32x8::ZERO; MAX_SOURCES],
             fade: [f32x8::ONE; MAX_SOURCES],
             motions: [f32x8::ZERO; MAX_LINKS],
+            common: [0.0; MAX_LINKS],
             shown: [0.0; MAX_LINKS],
             newest: 0,
         }
@@ -152,6 +155,11 @@ impl Movers {
     /// How far the links move their values in the set computed last.
     pub(crate) fn motions(&self) -> &[Lanes; MAX_LINKS] {
         &self.motions
+    }
+
+    /// How far each link moved what all notes share, in the block at hand.
+    pub(crate) fn common(&self) -> &[f32; MAX_LINKS] {
+        &self.common
     }
 
     /// How far each link moves its value in the newest note, in the value's domain.
@@ -313,6 +321,10 @@ impl Movers {
         // with nothing sounding the last one's places stay
         self.newest = newest.unwrap_or(self.newest);
         self.advance(moment, SHARED, amplitude);
+        let moving = moment.program.movement.links().len();
+        for (common, motion) in self.common.iter_mut().zip(&self.motions[..moving]) {
+            *common = motion.as_array()[0];
+        }
     }
 
     /// Moves the sources of a set of lanes on by one block, and the links.

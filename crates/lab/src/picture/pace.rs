@@ -62,6 +62,8 @@ impl Plan {
 #[derive(Debug, Clone, Copy, Default, PartialEq)]
 pub struct Pace {
     ms_a_second: [Option<f64>; PLANS.len()],
+    /// The same for the exact plan, where the voices were kept.
+    with_a_take: Option<f64>,
 }
 
 impl Pace {
@@ -86,15 +88,28 @@ impl Pace {
         coarser.or_else(finer)
     }
 
+    /// Whether so many seconds are rendered in time by the exact plan, where the voices were kept; until it is measured they are.
+    pub fn is_in_time_with_a_take(&self, length_s: f64) -> bool {
+        self.with_a_take.is_none_or(|ms| ms * length_s <= AIM_MS)
+    }
+
     /// So much sound took so long.
     pub fn learn(&mut self, plan: usize, seconds: f64, ms: f64) {
-        let Some(known) = self.ms_a_second.get_mut(plan) else {
-            return;
-        };
-        if seconds > 0.05 {
-            let now = ms / seconds;
-            *known = Some(known.map_or(now, |before| 0.4 * before + 0.6 * now));
+        if let Some(known) = self.ms_a_second.get_mut(plan) {
+            learn(known, seconds, ms);
         }
+    }
+
+    /// So much sound over kept voices took so long.
+    pub fn learn_with_a_take(&mut self, seconds: f64, ms: f64) {
+        learn(&mut self.with_a_take, seconds, ms);
+    }
+}
+
+fn learn(known: &mut Option<f64>, seconds: f64, ms: f64) {
+    if seconds > 0.05 {
+        let now = ms / seconds;
+        *known = Some(known.map_or(now, |before| 0.4 * before + 0.6 * now));
     }
 }
 
@@ -119,6 +134,10 @@ mod tests {
             }
         }
         assert_eq!(pace.choose(3.0), PLANS.len() - 1);
+        // voices that were kept are another matter
+        assert!(pace.is_in_time_with_a_take(3.0));
+        pace.learn_with_a_take(1.0, 60.0);
+        assert!(!pace.is_in_time_with_a_take(3.0) && pace.is_in_time_with_a_take(1.0));
         // what is too short to measure teaches nothing
         pace.learn(3, 0.01, 1e6);
         assert_eq!(pace.choose(1.0), 1);
