@@ -49,7 +49,7 @@ async fn a_bell_in_a_minute_kept_rendered_and_found_again() {
             .text()
             .await
             .unwrap()
-            .contains("wake the sound"),
+            .contains("Press a key"),
         "the first gesture is invited"
     );
     stage.click("New patch").await;
@@ -206,7 +206,7 @@ async fn a_bell_in_a_minute_kept_rendered_and_found_again() {
             "return document.querySelectorAll('[data-testid=partial]').length >= 3",
         )
         .await;
-    let shown = stage.js("return [[...document.querySelectorAll('[data-testid=partial]')].map(p => p.textContent), document.querySelector('[data-testid=cursor]').textContent]", vec![]).await;
+    let shown = stage.js("return [[...document.querySelectorAll('[data-testid=partial]')].map(p => p.lastChild.textContent.trim()), document.querySelector('[data-testid=cursor]').textContent]", vec![]).await;
     stage.click("Render").await;
     stage.click("32 bit float").await;
     stage.click("Save WAV").await;

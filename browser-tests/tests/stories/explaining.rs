@@ -18,6 +18,25 @@ async fn three_partials_of_a_bell_are_explained() {
             "return document.querySelectorAll('[data-testid=theory]').length > 8",
         )
         .await;
+    // beside the spectrum by name and frequency, one below the other, each led to its line
+    let named = "return [...document.querySelectorAll('[data-testid=partial]')].map(p => [p.textContent.replace(/\\s+/g, ' ').trim(), p.getBoundingClientRect().top])";
+    let named = stage.js(named, vec![]).await;
+    let named: Vec<(String, f64)> = named
+        .as_array()
+        .unwrap()
+        .iter()
+        .map(|n| (n[0].as_str().unwrap().into(), n[1].as_f64().unwrap()))
+        .collect();
+    let labels: Vec<&str> = named.iter().map(|(label, _)| label.as_str()).collect();
+    assert!(labels.contains(&"Bell 440 Hz"), "{labels:?}");
+    assert!(
+        labels.iter().any(|l| l.starts_with("Bell +Stem 1.98 kHz")),
+        "{labels:?}"
+    );
+    assert!(
+        named.windows(2).all(|n| n[1].1 - n[0].1 >= 13.0),
+        "{named:?}"
+    );
     // by pointing
     let mut seen = vec![];
     for at in [0, 1, 2] {

@@ -37,7 +37,7 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
     </template>
     <button type="button" class="btn" title="Let every note go at once" @click="playing.panic">Silence</button>
     <ArticulationBar v-if="!inLibrary && document.view" />
-    <span v-if="!playing.started" class="note invite" role="status">Press a key, or click anywhere, to wake the sound</span>
+    <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press a key to hear</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
     <button v-if="!inLibrary" type="button" class="btn" @click="rendering = true"><i class="pi pi-download" /> Render</button>
@@ -65,5 +65,6 @@ kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); b
 .help { font-weight: 600; border: 1px solid var(--hair-2); }
 .heard { max-width: 200px; overflow: hidden; text-overflow: ellipsis; }
 .invite { color: var(--op3); font-size: var(--fs-13); }
+.audition > .invite { flex: 0 1 auto; min-width: 60px; overflow: hidden; text-overflow: ellipsis; }
 .failure { color: var(--warn); flex: 1 1 0 !important; min-width: 60px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -5,9 +5,10 @@ import type { Span } from '../engine/generated/Span'
 /** Room above the plots for the scales' numbers, and below, in pixels. */
 export const TOP_PX = 18
 const FOOT_PX = 8
-/** Width of the spectrum at the cursor, with its labels, and of its plot. */
+/** Width of the spectrum at the cursor, with its labels, and of its plot, which ends where the frequencies' numbers begin. */
 export const SIDE_PX = 336
-export const PLOT_PX = 190
+export const PLOT_PX = 150
+export const PLOT_LEFT_PX = SIDE_PX - 52 - PLOT_PX
 /** What the plot spans, in decibels below full scale. */
 export const SPAN_DB = 84
 
@@ -26,3 +27,19 @@ export function marksHz(span: Span): number[] {
 /** A path through values over evenly spaced rows, the lowest frequency at the foot. */
 export const rowsPath = (values: ArrayLike<number>, height: number, x: (db: number) => number) =>
   Array.from(values, (db, i) => `${i ? 'L' : 'M'}${x(db).toFixed(1)} ${(TOP_PX + height * (1 - (i + 0.5) / values.length)).toFixed(1)}`).join('')
+/** Places for labels, each as near to where it belongs as it can be, in order and so far apart. Those that crowd stand around their middle. */
+export function spread(wanted: number[], apart: number, first: number, last: number): number[] {
+  // groups of labels side by side; two that meet become one
+  const groups: { sum: number; count: number }[] = []
+  const mean = (group: { sum: number; count: number }) => group.sum / group.count
+  wanted.forEach((place, i) => {
+    groups.push({ sum: place - i * apart, count: 1 })
+    while (groups.length > 1 && mean(groups[groups.length - 2]) > mean(groups[groups.length - 1])) {
+      const [a, b] = groups.splice(-2)
+      groups.push({ sum: a.sum + b.sum, count: a.count + b.count })
+    }
+  })
+  const begins = groups.flatMap((group) => Array<number>(group.count).fill(mean(group)))
+  const most = last - (wanted.length - 1) * apart
+  return begins.map((begin, i) => Math.max(first, Math.min(most, begin)) + i * apart)
+}

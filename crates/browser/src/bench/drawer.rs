@@ -5,7 +5,7 @@ use std::rc::Rc;
 use zolvik_lab::bands::band_powers;
 use zolvik_lab::picture::Painter;
 use zolvik_lab::piece;
-use zolvik_lab::predict::{Explained, Explanation};
+use zolvik_lab::predict::Explanation;
 use zolvik_lab::predict::{Moment, explain};
 use zolvik_lab::response;
 use zolvik_lab::spectrum::{Partial, Span, Spectrum, spectrum_within};
@@ -20,7 +20,7 @@ use zolvik_patch::{Patch, json};
 
 use super::bytes;
 use super::moved::{Moved, at_moment, gains};
-use crate::explain::bands_of;
+use crate::explain::{PartialView, bands_of, made};
 use crate::protocol::{Answer, PictureOf};
 use crate::view::pitch_words;
 
@@ -32,8 +32,6 @@ const KEPT_FRAMES: usize = 6_000_000;
 const POINT_RATIO: f64 = 1.06;
 /// What is so much weaker than the strongest around it is not meant, in decibels.
 const HEARD_DB: f64 = 30.0;
-/// So near to each other what is measured and what theory has are the same partial, in hertz.
-const MEETS_HZ: f64 = 4.0;
 
 /// The picture that is drawn, and those that were.
 #[derive(Default)]
@@ -235,7 +233,8 @@ impl Drawer {
         let tapped = sound.tapped.as_ref();
         let side = |sides: &[Vec<f32>; 2]| looked([&sides[0], &sides[1]]);
         let before_db = tapped.map_or_else(Vec::new, |t| side(&t.before).rows_db);
-        let partials = spectrum.partials.iter().map(Into::into).collect();
+        let partials = spectrum.partials.iter();
+        let partials = partials.map(|p| PartialView::of(p, &explanation)).collect();
         let own = tapped.map_or(spectrum, |t| side(&t.after));
         parts.push(bytes(&own.rows_db));
         parts.push(bytes(&own.rows_place));
@@ -276,17 +275,13 @@ impl Drawer {
         let heard = near.iter().filter(|p| p.db > loudest_db - HEARD_DB);
         let near = heard.min_by(|a, b| away(a).total_cmp(&away(b))).copied();
         let (_, explanation) = shown.explained(time_s, partials);
-        let made = near.and_then(|near| {
-            let apart = |p: &&Explained| (p.hz - near.hz).abs();
-            let there = explanation.partials.iter().filter(|p| apart(p) < MEETS_HZ);
-            there.min_by(|a, b| apart(a).total_cmp(&apart(b)))
-        });
+        let made = near.and_then(|near| made(near, &explanation));
         Ok(Answer::Pointed {
             time: format!("{time} {unit}"),
             pitch: pitch_words(near.map_or(hz, |p| p.hz)),
             level: decibels(near.map_or(rows_db[0].into(), |p| p.db), "dB"),
-            made_by: made.map_or_else(String::new, |made| made.words.clone()),
-            by: made.map(|made| made.by),
+            by: made.as_ref().map(|made| made.by),
+            made_by: made.map_or_else(String::new, |made| made.words),
             partial_hz: near.map(|p| p.hz),
         })
     }

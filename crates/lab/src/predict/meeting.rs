@@ -54,6 +54,7 @@ pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> V
             predicted_db: 20.0 * sum.norm().max(1e-9).log10(),
             measured_db: nearby.map(|p| p.db),
             words: words(moment.patch, tone),
+            short: short(moment.patch, tone),
             meeting: group
                 .iter()
                 .filter(|g| g.2.amplitude.norm() > 0.1 * tone.amplitude.norm())
@@ -105,6 +106,25 @@ fn words(patch: &Patch, tone: &Tone) -> String {
             n => format!("{n} × "),
         };
         text += &format!("{sign}{times}{name}");
+    }
+    text
+}
+
+fn short(patch: &Patch, tone: &Tone) -> String {
+    let name = |id: &UnitId| patch.unit(*id).map_or("", |u| u.name.as_str());
+    let mut text = String::new();
+    for (id, n) in in_order(patch, tone) {
+        let name = name(id);
+        let times = match n.abs() {
+            1 => String::new(),
+            n => format!("{n} "),
+        };
+        text += &match (text.is_empty(), n.abs(), n < 0) {
+            (true, 1, _) => name.to_owned(),
+            (true, n, _) => format!("{name} ×{n}"),
+            (false, _, true) => format!(" \u{2212}{times}{name}"),
+            (false, _, false) => format!(" +{times}{name}"),
+        };
     }
     text
 }

@@ -46,6 +46,8 @@ pub struct Explained {
     pub measured_db: Option<f64>,
     /// The strongest combination that makes it, in words, such as `Body − 2 × Mallet`.
     pub words: String,
+    /// The same as short as it goes, such as `Body −2 Mallet`; of one unit's own partials `Wings ×3`.
+    pub short: String,
     /// How many combinations meet there.
     pub meeting: usize,
     /// The operator that causes it: the modulator that counts most in it, or the carrier itself.

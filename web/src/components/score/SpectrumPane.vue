@@ -5,7 +5,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { HIGHEST_HZ, LOWEST_HZ } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
 import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
-import { dbToX, hzToY, marksHz, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, TOP_PX } from '../../draw/result'
+import { dbToX, hzToY, marksHz, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Spectrum } from '../../engine/bench'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
@@ -46,14 +46,23 @@ const look = useLatest<undefined>(async () => {
 })
 watch(() => [props.cursorS, props.version, filter.value, span.value], () => look(undefined), { immediate: true })
 const outline = computed(() => (spectrum.value ? rowsPath(spectrum.value.rowsDb, height.value, dbToX) : ''))
-/** The strongest partials, not too close to each other, for labels. */
-const partials = computed(() => {
-  const chosen: { db: number; hz: number; words: string; y: number }[] = []
-  for (const { hz, db, words } of spectrum.value?.partials ?? []) {
-    const at = y(hz)
-    if (chosen.length < 8 && at > top && at < top + height.value && chosen.every((other) => Math.abs(other.y - at) > 13)) chosen.push({ hz, db, words, y: at })
+/** The strongest partials with who makes them: so many as have room, each beside its line or led there. */
+const LABEL_PX = 14
+const MOST_LABELS = 10
+/** Lines so near to each other are labelled once. */
+const APART_PX = 4
+/** What is so much weaker than the strongest is not named. */
+const NAMED_DB = 50
+const labels = computed(() => {
+  const all = (spectrum.value?.partials ?? []).map((partial) => ({ ...partial, y: y(partial.hz) })).filter((partial) => partial.y > top && partial.y < top + height.value)
+  const most = Math.min(MOST_LABELS, Math.floor(height.value / LABEL_PX))
+  const chosen: typeof all = []
+  for (const partial of all) {
+    if (chosen.length < most && partial.db > all[0].db - NAMED_DB && chosen.every((other) => Math.abs(other.y - partial.y) > APART_PX)) chosen.push(partial)
   }
-  return chosen
+  chosen.sort((a, b) => a.y - b.y)
+  const places = spread(chosen.map((partial) => partial.y), LABEL_PX, top + LABEL_PX / 2, top + height.value - LABEL_PX / 2)
+  return chosen.map((partial, i) => ({ ...partial, at: places[i] }))
 })
 // what theory makes of it: one line for each partial in the colour of the operator that causes it
 const theory = computed(() => (spectrum.value?.explanation.partials ?? []).flatMap((partial) => {
@@ -86,6 +95,8 @@ const places = computed(() => {
   })
   return groups
 })
+/** Room for the labels. */
+const LABELS_PX = PLOT_LEFT_PX - 18
 const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
 const live = useLiveSpectrum(() => height.value)
 </script>
@@ -94,7 +105,7 @@ const live = useLiveSpectrum(() => height.value)
   <div>
     <svg class="spectrum" :width="SIDE_PX" :height="paneHeight" aria-label="Spectrum at the cursor" @pointermove="pointAt" @pointerleave="pointed = undefined">
       <rect :width="SIDE_PX" :height="paneHeight" fill="transparent" />
-      <g v-if="shows === 'stereo'" :transform="`translate(${SIDE_PX - 242} 0)`" data-testid="stereo">
+      <g v-if="shows === 'stereo'" :transform="`translate(${PLOT_LEFT_PX} 0)`" data-testid="stereo">
         <template v-for="[place, word] in [[-1, 'left'], [0, 'middle'], [1, 'right']] as const" :key="word">
           <path :d="`M${placeToX(place)} ${top}V${top + height}`" class="grid" />
           <text :x="placeToX(place)" :y="top - 5" text-anchor="middle" class="scale">{{ word }}</text>
@@ -102,7 +113,7 @@ const live = useLiveSpectrum(() => height.value)
         <path v-for="group in places" :key="group.opacity" :d="group.path" class="place" :style="{ opacity: group.opacity }" />
         <path :d="`M${PLOT_PX + 0.5} ${top}V${top + height}`" class="axis" />
       </g>
-      <g v-else :transform="`translate(${SIDE_PX - 242} 0)`">
+      <g v-else :transform="`translate(${PLOT_LEFT_PX} 0)`">
         <template v-for="db in [-60, -40, -20]" :key="db">
           <path :d="`M${dbToX(db)} ${top}V${top + height}`" class="grid" />
           <text :x="dbToX(db)" :y="top - 5" text-anchor="middle" class="scale">−{{ -db }}</text>
@@ -119,9 +130,7 @@ const live = useLiveSpectrum(() => height.value)
         <path v-if="live" :d="live" class="live" data-testid="live-spectrum" />
         <text v-if="response" :x="dbToX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
-        <g v-for="partial in partials" :key="partial.hz">
-          <text :x="Math.max(dbToX(partial.db) - 6, -40)" :y="partial.y + 4" text-anchor="end" class="partial" data-testid="partial">{{ partial.words }}</text>
-        </g>
+        <path v-for="partial in labels" :key="partial.hz" :d="`M${-PLOT_LEFT_PX + LABELS_PX + 7} ${partial.at}h3L-4 ${partial.y}H${Math.max(0, dbToX(partial.db) - 4)}`" class="leader" :style="{ color: inkOf(partial.by ?? 0) }" />
       </g>
       <template v-for="hz in marks" :key="hz">
         <path :d="`M${SIDE_PX - 5} ${y(hz)}h5`" class="tick" />
@@ -129,6 +138,9 @@ const live = useLiveSpectrum(() => height.value)
       </template>
       <text :x="SIDE_PX - 8" :y="top - 5" text-anchor="end" class="scale">Hz</text>
     </svg>
+    <div v-if="shows === 'spectrum'" class="labels" :style="{ width: `${LABELS_PX}px` }">
+      <span v-for="partial in labels" :key="partial.hz" class="partial" :style="{ top: `${partial.at - LABEL_PX / 2}px`, color: partial.by === null ? undefined : inkOf(partial.by) }" data-testid="partial"><b>{{ partial.made_by }}</b> {{ partial.words }}</span>
+    </div>
     <div v-if="pointed" class="why" role="tooltip" data-testid="why" :style="{ top: `${Math.max(2, Math.min(pointed.y - 14, paneHeight - 62))}px`, color: inkOf(pointed.partial.by) }">
       <b>{{ pointed.partial.words }}</b>
       <span>{{ pointed.partial.figures }}</span>
@@ -153,5 +165,8 @@ const live = useLiveSpectrum(() => height.value)
 .response { fill: none; stroke: currentColor; stroke-width: 1.8; stroke-dasharray: 5 2; }
 .why { position: absolute; left: calc(var(--side) + 2px); z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }
 .why span { color: var(--ink-2); font-size: var(--fs-11); }
-.partial { font-size: var(--fs-11); font-weight: 600; fill: var(--ink); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+.leader { fill: none; stroke: currentColor; stroke-width: 0.8; opacity: 0.7; }
+.labels { position: absolute; left: 4px; top: 0; pointer-events: none; }
+.partial { position: absolute; right: 0; max-width: 100%; display: flex; gap: 4px; font-size: var(--fs-11); line-height: 14px; white-space: nowrap; color: var(--ink-2); }
+.partial b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 </style>
