@@ -313,6 +313,9 @@ fn title(patch: &Patch, difference: &Difference) -> String {
             let to = found.map_or_else(String::new, |l| target::name(patch, l.to));
             format!("link to {to} on")
         }
+        Difference::Effect { effect, .. } => {
+            named(patch.effect(*effect).map(|e| e.title().to_owned()), "on")
+        }
     }
 }
 
@@ -339,7 +342,8 @@ fn in_words(patch: &Patch, difference: &Difference) -> String {
         Some(
             Difference::Unit { on: is, .. }
             | Difference::Source { on: is, .. }
-            | Difference::Link { on: is, .. },
+            | Difference::Link { on: is, .. }
+            | Difference::Effect { on: is, .. },
         ) => on(is),
         None => String::new(),
     }

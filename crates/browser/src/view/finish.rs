@@ -22,6 +22,7 @@ use zolvik_patch::movement::ShapePoint;
 use zolvik_patch::movement::link::swept;
 use zolvik_patch::param::{Owner, When};
 use zolvik_patch::part::Part;
+use zolvik_patch::playing::articulation::differing_in_effect;
 
 use zolvik_patch::section::SectionId;
 use zolvik_patch::text;
@@ -98,6 +99,8 @@ pub struct EffectView {
     pub words: String,
     /// Whether it does anything.
     pub on: bool,
+    /// How many things are different in it in the articulation that is heard.
+    pub differs: usize,
     /// Passed by for now.
     pub bypassed: bool,
     /// Whether it works now: it is on, not passed by, and not behind the one heard up to.
@@ -252,6 +255,7 @@ fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectV
         title: effect.title().into(),
         words: words(effect, &chosen),
         on: effect.on,
+        differs: differing_in_effect(patch, effect.id),
         bypassed: listening.bypassed.contains(&effect.id.into()),
         works: effect.on && listening.lets_work(patch, effect.id),
         last_heard: listening.up_to == Some(effect.id),

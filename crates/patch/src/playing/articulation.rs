@@ -10,7 +10,7 @@ use crate::address::{self, Address};
 use crate::catalogue::param;
 use crate::envelope::Envelope;
 use crate::error::PatchError;
-use crate::ids::{LinkId, SourceId, UnitId};
+use crate::ids::{EffectId, LinkId, SourceId, UnitId};
 use crate::limits::{MAX_ARTICULATIONS, MAX_DIFFERENCES, MAX_UNIT_NAME};
 use crate::movement::{SourceKind, target};
 use crate::param::{Owner, PartId};
@@ -79,6 +79,13 @@ pub enum Difference {
         /// Whether it does.
         on: bool,
     },
+    /// Whether an effect is switched on.
+    Effect {
+        /// Which.
+        effect: EffectId,
+        /// Whether it is.
+        on: bool,
+    },
 }
 
 impl Difference {
@@ -92,6 +99,7 @@ impl Difference {
             (D::Unit { unit: a, .. }, D::Unit { unit: b, .. }) => a == b,
             (D::Source { source: a, .. }, D::Source { source: b, .. }) => a == b,
             (D::Link { link: a, .. }, D::Link { link: b, .. }) => a == b,
+            (D::Effect { effect: a, .. }, D::Effect { effect: b, .. }) => a == b,
             _ => false,
         }
     }
@@ -130,6 +138,10 @@ impl Difference {
                 link: *link,
                 on: patch.link(*link)?.on,
             },
+            Difference::Effect { effect, .. } => Difference::Effect {
+                effect: *effect,
+                on: patch.effect(*effect)?.on,
+            },
         })
     }
 
@@ -160,6 +172,12 @@ impl Difference {
             }
             Difference::Link { link, on } => {
                 if let Some(slot) = patch.link_mut(*link) {
+                    slot.on = *on;
+                }
+            }
+            Difference::Effect { effect, on } => {
+                let mut all = patch.finish.effects_mut();
+                if let Some(slot) = all.find(|e| e.id == *effect) {
                     slot.on = *on;
                 }
             }
@@ -291,6 +309,15 @@ pub fn differences(patch: &Patch, from: &Patch) -> Vec<Difference> {
             _ => {}
         }
     }
+    for effect in patch.finish.effects() {
+        match from.effect(effect.id) {
+            Some(was) if was.on != effect.on => list.push(Difference::Effect {
+                effect: effect.id,
+                on: was.on,
+            }),
+            _ => {}
+        }
+    }
     list
 }
 
@@ -410,6 +437,22 @@ pub fn differing(patch: &Patch, strip: UnitId) -> usize {
         Difference::Link { link, .. } => patch
             .link(*link)
             .is_some_and(|l| UnitId::from(l.from) == strip),
+        Difference::Effect { .. } => false,
+    };
+    heard.map_or(0, |a| a.differences.iter().filter(is_own).count())
+}
+
+/// How many things are different in an effect while an articulation is heard.
+pub fn differing_in_effect(patch: &Patch, effect: EffectId) -> usize {
+    let heard = patch.playing.articulation;
+    let heard = heard.and_then(|at| patch.playing.articulations.get(usize::from(at)));
+    let is_own = |d: &&Difference| match d {
+        Difference::Value { address, .. } => {
+            let owner = param(address.param).owner;
+            matches!(owner, Owner::Effect | Owner::Band) && address.id == effect.0
+        }
+        Difference::Effect { effect: own, .. } => *own == effect,
+        _ => false,
     };
     heard.map_or(0, |a| a.differences.iter().filter(is_own).count())
 }

@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use rstest::rstest;
 use serde_json::Value;
 use zolvik_patch::document::FORMAT;
+use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::json;
 
 #[rstest]
@@ -74,6 +75,7 @@ fn compare(old: &Value, now: &Value, path: &str) {
 #[case::seventh(7, &["movement", "links", "lfo", "steps", "random", "played", "envelope", "scaled_by", "cycle_beats", "tune_cents"])]
 #[case::eighth(8, &["playing", "phrase", "arpeggio", "articulations", "macro", "differences"])]
 #[case::ninth(9, &["finish", "effects", "bands", "mix", "second_db", "playing", "movement"])]
+#[case::tenth(10, &["effect", "finish", "differences", "movement"])]
 fn the_golden_files_of_a_format_hold_what_it_had(#[case] format: u64, #[case] features: &[&str]) {
     let folder = PathBuf::from(env!("CARGO_MANIFEST_DIR")).join("tests/golden");
     let texts: Vec<String> = std::fs::read_dir(folder)
@@ -110,6 +112,14 @@ fn write_golden_files_of_the_present_format() {
     for (n, seed) in (0..).filter(whole).take(3).enumerate() {
         let mut patch = any_patch(seed);
         let n = n + 1;
+        // an effect that is off in an articulation alone
+        let effect = patch.finish.effects().next().unwrap();
+        let (effect, on) = (effect.id, !effect.on);
+        patch.playing.articulations.truncate(3);
+        let add = Edit::AddArticulation { name: "Own".into() };
+        for edit in [add, Edit::SwitchEffect { effect, on }] {
+            patch = apply(&patch, &edit).unwrap().0;
+        }
         patch.meta.name = format!("Everything of format {FORMAT}, {n}");
         patch.tables = serde_json::from_str(
             r#"[{"id": 1, "name": "Own", "harmonics": 2, "cycles": "/38AAAAAAAAAQAAAAAAAIA=="}]"#,

@@ -3,13 +3,14 @@
 use rstest::rstest;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{
-    Envelope, Filter, KindName, LinkId, Operator, Patch, RouteId, Send, SourceId, UnitId,
+    ChainId, Envelope, Filter, KindName, LinkId, Operator, Patch, RouteId, Send, SourceId, UnitId,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::finish::EffectName;
 use zolvik_patch::json;
 use zolvik_patch::movement::link::way;
 use zolvik_patch::movement::{Macro, SourceName};
-use zolvik_patch::playing::articulation::{base_value, for_file};
+use zolvik_patch::playing::articulation::{base_value, differing_in_effect, for_file};
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::{Phrase, PhraseNote, WheelPlace};
 
@@ -323,6 +324,47 @@ fn removing_what_an_articulation_changes_leaves_it_whole() {
         ],
     );
     assert_eq!(json::read(&json::write(&base)).unwrap(), base);
+}
+
+#[test]
+fn an_effect_is_on_in_one_articulation_and_off_in_the_base() {
+    let effect = after(
+        &articulated(),
+        &[
+            Edit::SwitchArticulation { at: None },
+            Edit::AddEffect {
+                kind: EffectName::Chorus,
+                chain: ChainId::Common,
+                at: None,
+            },
+        ],
+    );
+    let id = effect.finish.effects().next().unwrap().id;
+    let off = Edit::SwitchEffect {
+        effect: id,
+        on: false,
+    };
+    let there = after(
+        &effect,
+        &[Edit::SwitchArticulation { at: Some(0) }, off.clone()],
+    );
+    assert!(!there.effect(id).unwrap().on);
+    assert_eq!(differing_in_effect(&there, id), 1);
+    let base = after(&there, &[Edit::SwitchArticulation { at: None }]);
+    assert!(base.effect(id).unwrap().on, "the base has it on still");
+    assert_eq!(differing_in_effect(&base, id), 0);
+    // in a file too, and an older format has no such thing
+    let text = json::write(&there);
+    assert_eq!(json::read(&text).unwrap(), there);
+    assert!(text.contains(r#""effect""#), "{text}");
+    // as it is in the base again it is no difference; with the effect it goes
+    let on = Edit::SwitchEffect {
+        effect: id,
+        on: true,
+    };
+    assert_eq!(differing_in_effect(&after(&there, &[on]), id), 0);
+    let gone = after(&there, &[Edit::RemoveEffect { effect: id }]);
+    assert_eq!(json::read(&json::write(&gone)).unwrap(), gone);
 }
 
 fn phrase() -> Patch {

@@ -24,6 +24,10 @@ words: string,
  */
 on: boolean, 
 /**
+ * How many things are different in it in the articulation that is heard.
+ */
+differs: number, 
+/**
  * Passed by for now.
  */
 bypassed: boolean, 

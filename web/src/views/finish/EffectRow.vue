@@ -39,6 +39,7 @@ function key(event: KeyboardEvent) {
     <div class="first">
       <span class="grip" title="Drag to put it elsewhere (Alt and ↑ or ↓)" @pointerdown.stop="$emit('take', $event)"><i class="pi pi-ellipsis-v" aria-hidden="true" /></span>
       <button type="button" class="toggle" role="switch" :aria-checked="effect.on" :aria-label="`${effect.title} on`" @click="document.edit({ do: 'switch_effect', effect: effect.id, on: !effect.on })"><i /></button>
+      <b v-if="effect.differs" class="sign" :title="`${effect.differs} different from the base in this articulation`">≠</b>
       <b class="name" :title="effect.title">{{ effect.title }}</b><span class="muted words">{{ effect.words }}</span>
       <span class="room" />
       <button type="button" class="ms" :aria-pressed="effect.bypassed" :aria-label="`Pass ${effect.title} by for now`" :title="effect.bypassed ? 'Hear it again' : 'Pass it by, for now'" @click="document.toggle('bypassed', effect.id)">M</button>
