@@ -534,14 +534,14 @@ impl Movers {
         if up >= 1.0 && down >= 1.0 {
             (state.place, state.fresh) = (places, [false; LANES]);
         } else {
-            for lane in 0..LANES {
-                let rest = places[lane] - state.place[lane];
+            let lanes = state.place.iter_mut().zip(&mut state.fresh);
+            for ((now, fresh), place) in lanes.zip(places) {
+                let rest = place - *now;
                 let share = if rest > 0.0 { up } else { down };
-                state.place[lane] = match state.fresh[lane] || share >= 1.0 {
-                    true => places[lane],
-                    false => state.place[lane] + rest * share,
+                *now = match std::mem::take(fresh) || share >= 1.0 {
+                    true => place,
+                    false => *now + rest * share,
                 };
-                state.fresh[lane] = false;
             }
         }
         state.fade = match (source.delay_s, source.fade_s) {
