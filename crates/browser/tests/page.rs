@@ -309,3 +309,14 @@ fn one_who_comes_back_to_a_patch_has_its_steps_again() {
     load(&mut page, &blank, Some(8));
     assert_eq!(load(&mut page, &left, Some(10))["undo"], Value::Null);
 }
+
+#[test]
+fn strips_say_at_which_frequency_they_run() {
+    let mut page = modulated();
+    let tune = |param: &str, cents: &str| json!({ "ask": "type", "address": { "param": param, "id": 0 }, "text": cents });
+    ask(&mut page, tune("voice.tune_cents", "1200"));
+    let view = ask(&mut page, tune("voice.modulators_cents", "-1200"))["view"].clone();
+    let said: Vec<&Value> = [0, 1].map(|n| &view["strips"][n]["hz"]).to_vec();
+    // the modulator's ratio is 1: an octave up and down again; the carrier is an octave up
+    assert_eq!(said, [&json!("220.0 Hz"), &json!("440.0 Hz")]);
+}

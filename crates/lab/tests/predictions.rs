@@ -189,6 +189,15 @@ fn through_a_filter() -> Patch {
 }
 
 /// What leaves a group into a filter outside has the group's level.
+/// All, carriers and modulators each tuned by themselves.
+fn tuned() -> Patch {
+    let mut patch = chain();
+    patch.voice.tune_cents = 37.0;
+    patch.voice.carriers_cents = -20.0;
+    patch.voice.modulators_cents = 250.0;
+    patch
+}
+
 fn grouped() -> Patch {
     let mut patch = through_a_filter();
     patch.groups = vec![Group {
@@ -211,6 +220,7 @@ fn grouped() -> Patch {
 #[case::feedback(feedback(), 8)]
 #[case::through_a_filter(through_a_filter(), 10)]
 #[case::grouped(grouped(), 10)]
+#[case::tuned(tuned(), 20)]
 fn every_partial_is_as_strong_as_theory_has_it(#[case] patch: Patch, #[case] at_least: usize) {
     let sound = rendered(&patch);
     let told = explained(&patch, &sound);

@@ -1,5 +1,6 @@
 //! Keys, frequencies, note names and ratios.
 
+use crate::ids::UnitId;
 use crate::kinds::operator::{Operator, TunedBy};
 use crate::patch::Patch;
 
@@ -51,6 +52,24 @@ pub fn tuned(
 pub fn operator_hz(operator: &Operator, key_hz: f64) -> f64 {
     let (multiple, constant_hz) = tuning(operator);
     (key_hz * multiple + constant_hz).max(0.0)
+}
+
+/// Factor of a unit's pitch from what tunes all of them: everything, and what is heard itself or only moves others.
+pub fn tuned_all(patch: &Patch, id: UnitId) -> f64 {
+    let voice = &patch.voice;
+    let own = match patch.sounds(id) {
+        true => voice.carriers_cents,
+        false => voice.modulators_cents,
+    };
+    match voice.tune_cents + own {
+        0.0 => 1.0,
+        cents => libm::exp2(cents / 1200.0),
+    }
+}
+
+/// Frequency at which an operator of a patch runs at a key's frequency, in hertz, with all that tunes it; never below zero.
+pub fn running_hz(patch: &Patch, id: UnitId, operator: &Operator, key_hz: f64) -> f64 {
+    operator_hz(operator, key_hz) * tuned_all(patch, id)
 }
 
 /// An operator's frequency as a multiple of the key's, without detune and offset: what a ratio is read from.

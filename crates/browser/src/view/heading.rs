@@ -7,7 +7,7 @@ use zolvik_patch::document::{
 };
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::pitch::{
-    auditioned_hz, key_hz as hz_of_key, nearest_note, note_name, operator_hz,
+    auditioned_hz, key_hz as hz_of_key, nearest_note, note_name, running_hz,
 };
 use zolvik_patch::sound::Sound;
 use zolvik_patch::text;
@@ -30,7 +30,7 @@ pub(super) fn heading(patch: &Patch, unit: &Unit) -> Heading {
         |hz: f64| nearest_note(hz).map_or_else(String::new, |(key, cents)| note_words(key, cents));
     match &unit.kind {
         UnitKind::Operator(operator) => {
-            let hz = operator_hz(operator, key_hz);
+            let hz = running_hz(patch, unit.id, operator, key_hz);
             Heading {
                 label: wave_name(patch, &operator.wave).0,
                 ratio: match operator.tuned_by {

@@ -4,7 +4,7 @@ use zolvik_engine::limits::cycle_had;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{CycleShape, Sample, Unit, UnitKind};
 use zolvik_patch::param::ParamId;
-use zolvik_patch::pitch::{auditioned_hz, operator_hz};
+use zolvik_patch::pitch::{auditioned_hz, running_hz};
 use zolvik_patch::sound::Sound;
 use zolvik_patch::text;
 use zolvik_waves::{ready, recording::longest_crossfade_s};
@@ -21,7 +21,7 @@ pub(super) fn limit(patch: &Patch, unit: &Unit, param: ParamId) -> Option<String
                 CycleShape::STEPS,
             ];
             let at = bends.iter().position(|bend| *bend == param)?;
-            let hz = operator_hz(operator, auditioned_hz(patch)).abs();
+            let hz = running_hz(patch, unit.id, operator, auditioned_hz(patch)).abs();
             let share = cycle_had(&operator.cycle, hz)[at];
             let percent = text::fixed(100.0 * share, 0);
             (share < 0.99)

@@ -15,7 +15,7 @@ use zolvik_patch::hearing::{Listening, passes, solo_straight};
 use zolvik_patch::levels::{db_gain, pan_gains};
 use zolvik_patch::order::{Order, order};
 use zolvik_patch::param::{Domain, Param};
-use zolvik_patch::pitch::{key_hz, patch_key_hz, tuning};
+use zolvik_patch::pitch::{key_hz, patch_key_hz, tuned_all, tuning};
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::key as recording_key;
 
@@ -193,19 +193,6 @@ fn unit_program(
         program.gate = if muted { 0.0 } else { 1.0 };
     }
     Some(program)
-}
-
-/// Factor of a unit's pitch from what tunes all of them.
-fn tuned_all(patch: &Patch, id: UnitId) -> f64 {
-    let voice = &patch.voice;
-    let own = match patch.sounds(id) {
-        true => voice.carriers_cents,
-        false => voice.modulators_cents,
-    };
-    match voice.tune_cents + own {
-        0.0 => 1.0,
-        cents => libm::exp2(cents / 1200.0),
-    }
 }
 
 /// A parameter that is moved in its own terms.

@@ -12,7 +12,7 @@ use super::{Program, compile};
 /// A patch ready to be played: its program and the banks that reads.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Prepared {
-    pub program: Program,
+    pub program: Box<Program>,
     /// Each bank once.
     pub banks: Vec<Arc<Bank>>,
     /// Each recording once; those whose audio is missing are left out, their units are silent.
@@ -45,7 +45,7 @@ pub fn prepare_with(patch: &Patch, listening: &Listening, clips: &dyn Clips) -> 
         }
     }
     Prepared {
-        program: compile(patch, listening),
+        program: Box::new(compile(patch, listening)),
         banks,
         recordings,
         tap: None,

@@ -3,7 +3,7 @@
 use zolvik_patch::Patch;
 use zolvik_patch::document::{Filter, Operator, RouteKind, Send, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
-use zolvik_patch::pitch::operator_hz;
+use zolvik_patch::pitch::running_hz;
 use zolvik_waves::cycles::spectrum_at;
 
 use super::Moment;
@@ -132,7 +132,7 @@ impl Theory<'_> {
                 .push(patch.unit(id).map_or_else(String::new, |u| u.name.clone()));
             return vec![];
         }
-        let hz = operator_hz(operator, self.key_hz);
+        let hz = running_hz(patch, id, operator, self.key_hz);
         let mut movers: Vec<Tone> = vec![];
         let mut own_index = 0.0;
         for route in patch.routes.iter().filter(|r| r.send.target() == Some(id)) {
