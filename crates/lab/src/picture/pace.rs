@@ -130,7 +130,7 @@ mod tests {
         assert_eq!(pace.choose(3.0), 1, "the exact one was found too slow");
         for plan in 1..PLANS.len() {
             for _ in 0..8 {
-                pace.learn(plan, 1.0, 100.0);
+                pace.learn(plan, 1.0, 80.0);
             }
         }
         assert_eq!(pace.choose(3.0), PLANS.len() - 1);
