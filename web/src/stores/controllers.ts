@@ -106,7 +106,10 @@ export const useControllers = defineStore('controllers', () => {
   }
   function take(bytes: number[], timeMs: number, touch: Touch): Message[] {
     const answer = document.ask({ ask: 'take', bytes, time_ms: timeMs, touch })
-    return answer.is === 'meant' ? answer.meant.flatMap(follows) : []
+    if (answer.is === 'meant') return answer.meant.flatMap(follows)
+    // until the core is there keys wait for the first program as they are
+    const [status, first, second = 0] = bytes
+    return status < 0xf0 && first !== undefined ? [[status, first, second]] : []
   }
   playing.intercept(take)
   void load().catch(() => {})
