@@ -15,7 +15,7 @@ import TopBar from './components/TopBar.vue'
 import { isOfPatch } from './composables/isOfPatch'
 import { useClipboard } from './composables/useClipboard'
 import { useRegions } from './composables/useRegions'
-import { isCommand, useShortcuts } from './composables/useShortcuts'
+import { isCommand, isForButton, useShortcuts } from './composables/useShortcuts'
 import { useDocument } from './stores/document'
 import { useMessages } from './stores/messages'
 import { usePlaying } from './stores/playing'
@@ -72,7 +72,7 @@ useShortcuts({
     else if (isCommand(event) && letter === 'y') document.redo()
     else if (event.altKey && event.code in PLACES && saving.last !== null) void router.push(`/patch/${saving.last}${PLACES[event.code]}`)
     else if (event.key === '?') helping.value = true
-    else if (event.code === 'Space' && !(event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible'))) {
+    else if (event.code === 'Space' && !isForButton(event)) {
       if (playing.auditioning) playing.stop()
       else playing.play()
     } else return false

@@ -92,26 +92,16 @@ fn hertz(hz: f64) -> String {
     }
 }
 
-/// So near to each other what is measured and what theory has are the same partial, in hertz.
-const MEETS_HZ: f64 = 4.0;
-
-/// What theory has where a partial was measured.
-pub fn made(partial: &Partial, explanation: &Explanation) -> Option<Explained> {
-    let apart = |p: &&Explained| (p.hz - partial.hz).abs();
-    let there = explanation.partials.iter().filter(|p| apart(p) < MEETS_HZ);
-    there.min_by(|a, b| apart(a).total_cmp(&apart(b))).cloned()
-}
-
 impl PartialView {
     /// A measured partial, and what makes it.
     pub fn of(partial: &Partial, explanation: &Explanation) -> Self {
-        let made = made(partial, explanation);
+        let made = explanation.of(partial);
         PartialView {
             hz: partial.hz,
             db: partial.db,
             words: hertz(partial.hz),
-            by: made.as_ref().map(|made| made.by),
-            made_by: made.map_or_else(String::new, |made| made.short),
+            by: made.map(|made| made.by),
+            made_by: made.map_or_else(String::new, |made| made.short.clone()),
         }
     }
 }

@@ -28,8 +28,9 @@ pub mod limits {
     pub use crate::realtime::nodes::cycle::had as cycle_had;
 }
 
-pub use realtime::engine::{Control, Engine};
+pub use realtime::engine::Engine;
 pub use realtime::guard::Guard;
+pub use realtime::keys::Control;
 pub use realtime::rack::EffectMeter;
 pub use realtime::sine::{Lanes, sine_turns};
 pub use realtime::tape::Tape;

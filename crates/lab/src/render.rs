@@ -11,7 +11,7 @@ use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_play::{Player, Score};
 use zolvik_waves::Clips;
 
-use crate::take::{Of, Take};
+use crate::take::{Take, VoicesOf};
 
 /// A note to render.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -200,7 +200,7 @@ pub fn render_phrase(prepared: &Prepared, patch: &Patch, how: &Phrased) -> Rende
 
 /// What is done with the voices of a note.
 enum Kept {
-    Records(Of),
+    Records(VoicesOf),
     Plays(Take),
 }
 
@@ -240,7 +240,7 @@ impl Run {
                 run.kept = Some(Kept::Plays(take));
             }
             None => {
-                run.kept = Of::new(prepared, note).map(Kept::Records);
+                run.kept = VoicesOf::new(prepared, note).map(Kept::Records);
                 if run.kept.is_some() {
                     engine.record_voices();
                 }

@@ -11,7 +11,7 @@ const MOST_BLOCKS: usize = 40_000;
 
 /// What left the voices of a note, and what is drawn of them.
 pub struct Take {
-    of: Of,
+    of: VoicesOf,
     tape: Tape,
     amplitudes: Vec<Vec<f32>>,
     places: Vec<Vec<f32>>,
@@ -20,22 +20,22 @@ pub struct Take {
 
 /// What voices follow from.
 #[derive(PartialEq)]
-pub(crate) struct Of {
+pub(crate) struct VoicesOf {
     program: Box<Program>,
     /// Keys of all waves and recordings that are there.
     reads: Vec<u64>,
     note: Note,
 }
 
-impl Of {
+impl VoicesOf {
     /// None where voices are not kept.
-    pub(crate) fn new(prepared: &Prepared, note: &Note) -> Option<Of> {
+    pub(crate) fn new(prepared: &Prepared, note: &Note) -> Option<VoicesOf> {
         if note.length_s * note.rate_hz > (MOST_BLOCKS * BLOCK) as f64 {
             return None;
         }
         let banks = prepared.banks.iter().map(|bank| bank.key);
         let recordings = prepared.recordings.iter().map(|recording| recording.key);
-        Some(Of {
+        Some(VoicesOf {
             program: prepared.program.of_voices()?,
             reads: banks.chain(recordings).collect(),
             note: *note,
@@ -44,7 +44,7 @@ impl Of {
 }
 
 impl Take {
-    pub(crate) fn new(of: Of, tape: Tape, sound: &Rendered) -> Take {
+    pub(crate) fn new(of: VoicesOf, tape: Tape, sound: &Rendered) -> Take {
         Take {
             of,
             tape,
@@ -56,7 +56,7 @@ impl Take {
 
     /// Whether a note of a patch has the same voices.
     pub fn fits(&self, prepared: &Prepared, note: &Note) -> bool {
-        Of::new(prepared, note).is_some_and(|of| self.of == of)
+        VoicesOf::new(prepared, note).is_some_and(|of| self.of == of)
     }
 
     /// Whether it has so many frames.

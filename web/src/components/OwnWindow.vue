@@ -2,7 +2,7 @@
 /** What is put in here stands in a small window of its own. It is the same page: keys that are no typing mean there what they mean here. */
 import { onScopeDispose, shallowRef } from 'vue'
 
-import { isTyping } from '../composables/useShortcuts'
+import { isForButton, isTyping } from '../composables/useShortcuts'
 
 const props = defineProps<{ title: string; widthPx: number; heightPx: number }>()
 const emit = defineEmits<{ close: []; refused: []; lost: [] }>()
@@ -21,7 +21,7 @@ if (own) {
   own.document.body.classList.add('own-window')
   body.value = own.document.body
   const again = (event: KeyboardEvent) => {
-    if (isTyping(event.target)) return
+    if (isTyping(event.target) || isForButton(event)) return
     if (!window.dispatchEvent(new KeyboardEvent(event.type, { ...init(event), cancelable: true }))) event.preventDefault()
   }
   own.addEventListener('keydown', again)

@@ -28,7 +28,7 @@ export function useDropField(value: () => ValueView): UseDropFieldReturn {
     drop(event) {
       moving.hint = undefined
       const source = event && giver(event)
-      if (source && value().movable) document.edit({ do: 'add_links', from: source.id, to: document.alike(value().address) })
+      if (source && value().movable) document.edit({ do: 'add_links', from: source.id, to: [value().address] })
       return source !== undefined
     },
   }

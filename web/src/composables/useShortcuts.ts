@@ -6,6 +6,11 @@ export function isTyping(target: EventTarget | null): boolean {
   return target instanceof Element && target.closest('input, textarea, select, [contenteditable], [role=dialog]:not(:has([data-played])), [role=menu]') !== null
 }
 
+/** Whether Space or Enter is meant for a button: one that got its focus by the keyboard. */
+export function isForButton(event: KeyboardEvent): boolean {
+  return (event.code === 'Space' || event.key === 'Enter') && event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible')
+}
+
 export interface Shortcuts {
   /** Asked before all others, which then do not hear of a key that was meant here. @default false */
   first?: boolean

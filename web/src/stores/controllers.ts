@@ -92,7 +92,7 @@ export const useControllers = defineStore('controllers', () => {
       frame ||= window.requestAnimationFrame(move)
     } else if (meant.is === 'learnt') {
       learning.value = undefined
-      learnt.value = [...learnt.value.filter(({ controller, moves }) => controller !== meant.learnt.controller && !isSame(moves, meant.learnt.moves)), meant.learnt]
+      learnt.value = meant.list
       void keptApi.keep(KIND, nameOf(meant.learnt.controller), JSON.stringify(meant.learnt)).catch((error: Error) => messages.add({ severity: 'error', summary: 'Not kept', detail: error.message, life: 6000 }))
       drop(meant.gone)
     } else if (meant.is === 'switch') go(meant.at)

@@ -233,12 +233,6 @@ export const useDocument = defineStore('document', () => {
     if (!low || low.value.value === high.value.value) return undefined
     return { from: low.value.number, to: high.value.number, units: all.map(({ id, value: { place } }) => ({ id, place })) }
   }
-  /** The same value of all selected strips that have it, where it is one of theirs. */
-  function alike(address: Address): Address[] {
-    const has = (id: number) => view.value?.strips.some((strip) => strip.id === id && strip.values.some((v) => v.address.param === address.param && v.address.point === address.point))
-    const all = units.value.includes(address.id) && has(address.id) ? units.value.filter((id) => has(id)) : [address.id]
-    return all.map((id) => ({ ...address, id }))
-  }
   const isListening = computed(() => {
     const now = view.value?.listening
     return now !== undefined && Object.values(now).some((list) => (Array.isArray(list) ? list.length > 0 : list !== null))
@@ -247,7 +241,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, alike, selectTo, selectAll, selectBy, value,
+    start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -20,7 +20,7 @@ use zolvik_patch::{Patch, json};
 
 use super::bytes;
 use super::moved::{Moved, at_moment, gains};
-use crate::explain::{PartialView, bands_of, made};
+use crate::explain::{PartialView, bands_of};
 use crate::protocol::{Answer, PictureOf};
 use crate::view::pitch_words;
 
@@ -275,13 +275,13 @@ impl Drawer {
         let heard = near.iter().filter(|p| p.db > loudest_db - HEARD_DB);
         let near = heard.min_by(|a, b| away(a).total_cmp(&away(b))).copied();
         let (_, explanation) = shown.explained(time_s, partials);
-        let made = near.and_then(|near| made(near, &explanation));
+        let made = near.and_then(|near| explanation.of(near));
         Ok(Answer::Pointed {
             time: format!("{time} {unit}"),
             pitch: pitch_words(near.map_or(hz, |p| p.hz)),
             level: decibels(near.map_or(rows_db[0].into(), |p| p.db), "dB"),
-            by: made.as_ref().map(|made| made.by),
-            made_by: made.map_or_else(String::new, |made| made.words),
+            by: made.map(|made| made.by),
+            made_by: made.map_or_else(String::new, |made| made.words.clone()),
             partial_hz: near.map(|p| p.hz),
         })
     }

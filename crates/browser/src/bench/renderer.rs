@@ -9,7 +9,6 @@ use zolvik_lab::spectrum::Span;
 use zolvik_lab::take::Take;
 use zolvik_lab::{Detail, Note};
 use zolvik_patch::document::SourceId;
-use zolvik_patch::finish::Finish;
 use zolvik_patch::{Patch, json};
 use zolvik_play::Player;
 use zolvik_waves::Clips;
@@ -141,16 +140,14 @@ impl Renderer {
     }
 
     /// Whether what was rendered last differs from a patch in its effects and its level alone, or not at all.
-    fn has_voices_of(&self, patch: &Patch) -> bool {
-        let voices = |patch: &Patch| {
-            let mut own = patch.clone();
-            own.finish = Finish::default();
-            own.voice.trim_db = 0.0;
-            own
+    fn has_voices_of(&mut self, patch: &Patch) -> bool {
+        let Some(last) = &mut self.patch else {
+            return false;
         };
-        self.patch
-            .as_ref()
-            .is_some_and(|p| voices(p) == voices(patch))
+        // it makes room for this one anyway
+        last.finish = patch.finish.clone();
+        last.voice.trim_db = patch.voice.trim_db;
+        last == patch
     }
 
     /// Ends the render there is, and learns from it.

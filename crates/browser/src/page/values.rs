@@ -3,12 +3,12 @@
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{RouteId, UnitId, VoiceSettings};
-use zolvik_patch::edit::{Edit, alike};
+use zolvik_patch::document::{UnitId, VoiceSettings};
+use zolvik_patch::edit::{Edit, everywhere};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::linked;
 use zolvik_patch::movement::link::row_of;
-use zolvik_patch::param::{Owner, Param};
+use zolvik_patch::param::Param;
 
 use super::Page;
 use crate::protocol::Answer;
@@ -134,22 +134,5 @@ impl Page {
             Some((_, patch)) => patch,
             None => self.history.present(),
         }
-    }
-}
-
-/// An address, and the same value of the other selected units, or of those of their routes that correspond, where it is one of theirs.
-fn everywhere(patch: &Patch, address: Address, units: &[UnitId]) -> Vec<Address> {
-    let at = |id: u16| Address { id, ..address };
-    match param(address.param).owner {
-        Owner::Unit | Owner::Point if units.contains(&UnitId(address.id)) => {
-            let others = units.iter().filter(|id| id.0 != address.id);
-            std::iter::once(address)
-                .chain(others.map(|id| at(id.0)))
-                .collect()
-        }
-        Owner::Route => alike(patch, RouteId(address.id), units)
-            .map(|route| at(route.0))
-            .collect(),
-        _ => vec![address],
     }
 }

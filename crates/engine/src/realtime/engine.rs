@@ -16,8 +16,8 @@ use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::nodes::line_frames;
 use super::rack::{self, EffectMeter, Moment, Rack, Stereo};
 use super::shelf::Shelf;
-use super::tape::{Tape, Taped, Taping};
-use super::voices::{Taken, Voices};
+use super::tape::{Taped, Taping};
+use super::voices::Voices;
 use super::{Block, SILENT};
 use crate::program::{ArpeggioProgram, Prepared, Program};
 use crate::{BLOCK, BUSES, LANES};
@@ -38,15 +38,15 @@ pub struct Engine {
     has_waiting: bool,
     pub(super) voices: Voices,
     pub(super) channels: Channels,
-    shelf: Shelf,
-    clock: Clock,
-    rack: Rack,
+    pub(super) shelf: Shelf,
+    pub(super) clock: Clock,
+    pub(super) rack: Rack,
     /// Sums of the block at hand, kept to spare clearing what is not used.
     sums: Box<Sums>,
     ready: Stereo,
     used: usize,
     /// What leaves the voices is kept, or comes from what was; never while one plays.
-    taping: Option<Box<Taping>>,
+    pub(super) taping: Option<Box<Taping>>,
 }
 
 /// Sums of the ways out: of all voices, of one set of lanes, and at the rate they are computed at.
@@ -59,25 +59,6 @@ struct Sums {
 /// The ways out that a program takes.
 fn taken(buses: u32) -> impl Iterator<Item = usize> {
     (0..BUSES).filter(move |bus| buses >> bus & 1 == 1)
-}
-
-/// A wheel or pedal beside bend and sustain.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Control {
-    /// The modulation wheel.
-    Wheel,
-    /// Pressure on all keys.
-    Pressure,
-    /// The expression pedal.
-    Expression,
-    /// How far the sustain pedal is down; whether it holds is told by [`Engine::pedal`].
-    Pedal,
-    /// Pressure on one key.
-    KeyPressure(u8),
-    /// The third way of moving on one key, such as up and down.
-    KeyTimbre(u8),
-    /// How fast a key is let go.
-    Lift(u8),
 }
 
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
@@ -130,24 +111,6 @@ impl Engine {
         self.ready = [[0.0; BLOCK]; 2];
         self.used = BLOCK;
         self.taping = None;
-    }
-
-    /// Keeps what leaves the voices from now on, until [`Engine::tape`]. Not for the audio path: it allocates.
-    pub fn record_voices(&mut self) {
-        self.taping = Some(Box::new(Taping::Records(Tape::default())));
-    }
-
-    /// Lets the effects hear a tape in place of the voices, from its begin; what is played is not computed. The program must be one with the
-    /// same voices as that of the tape ([`Program::of_voices`]). Not for the audio path.
-    pub fn play_voices(&mut self, tape: Tape) {
-        self.taping = Some(Box::new(Taping::Plays(tape, 0)));
-    }
-
-    /// Takes out the tape that was recorded or played.
-    pub fn tape(&mut self) -> Option<Tape> {
-        self.taping.take().map(|taping| match *taping {
-            Taping::Records(tape) | Taping::Plays(tape, _) => tape,
-        })
     }
 
     /// Puts a bank where programs can read it. To be called before the program is installed, and not from the
@@ -292,127 +255,6 @@ impl Engine {
         self.rack.latency_frames(&self.graphs[self.current].program)
     }
 
-    /// Starts a note. `velocity` 0 counts as letting go, as in MIDI.
-    ///
-    /// # Real time
-    /// No allocation, no lock, no panic.
-    pub fn note_on(&mut self, key: u8, velocity: u8) {
-        self.note_on_within(key, velocity, 0);
-    }
-
-    /// Starts a note that begins so many frames into the block that comes next; beyond its end counts as its last.
-    ///
-    /// # Real time
-    /// No allocation, no lock, no panic.
-    pub fn note_on_within(&mut self, key: u8, velocity: u8, frames: usize) {
-        let wait = frames.min(BLOCK - 1) as u8;
-        let (key, velocity) = (key & 127, velocity.min(127));
-        if velocity == 0 {
-            return self.note_off(key);
-        }
-        let hz = self.key_hz(key);
-        if hz <= 0.0 {
-            return; // the scale leaves this key silent
-        }
-        self.begin_key(key);
-        let overlaps = self.voices.press(key, velocity);
-        self.count_held();
-        let voice = self.graphs[self.current].program.voice;
-        if voice.mode == Mode::Poly as u32 {
-            self.note_off_held(key);
-        } else {
-            match self.voices.take_over(key, hz, (overlaps, true), &voice) {
-                Taken::Strike => {}
-                Taken::Over { anew } => return self.hand_over(anew),
-                Taken::Not => return,
-            }
-        }
-        let Some(age) = self.voices.start((key, velocity), hz, overlaps, &voice) else {
-            return;
-        };
-        let both = self.fading > 0 && self.alike;
-        for (which, graph) in self.graphs.iter_mut().enumerate() {
-            if which != self.current && !both {
-                continue;
-            }
-            for (lane, voice) in self.voices.lanes.iter().enumerate() {
-                if voice.age == age && voice.state == LaneState::Held {
-                    graph.within.begin(lane / LANES, lane % LANES, wait);
-                    graph.note_on(lane, voice, &self.shelf);
-                }
-            }
-        }
-    }
-
-    fn count_held(&mut self) {
-        let held = self.voices.pressed.iter().filter(|at| **at > 0).count() as u32;
-        for graph in self.graphs.iter_mut() {
-            graph.controls.held = held;
-        }
-    }
-
-    fn key_hz(&self, key: u8) -> f64 {
-        self.graphs[self.current].program.keys_hz[usize::from(key & 127)]
-    }
-
-    /// Lets the sounding note follow the key it was taken over by.
-    fn hand_over(&mut self, anew: bool) {
-        let graph = &mut self.graphs[self.current];
-        for (lane, voice) in self.voices.lanes.iter().enumerate() {
-            if voice.state == LaneState::Held {
-                graph.take_over(lane, voice, anew, &self.shelf);
-            }
-        }
-    }
-
-    /// Lets a key go; with the pedal down its note goes on.
-    pub fn note_off(&mut self, key: u8) {
-        let key = key & 127;
-        self.voices.lift(key);
-        self.count_held();
-        let voice = self.graphs[self.current].program.voice;
-        if voice.mode != Mode::Poly as u32 && self.voices.holds(key) {
-            // back to another key that is still down
-            if let Some(next) = self.voices.winner(voice.priority) {
-                let hz = self.key_hz(next);
-                self.voices.take_over(next, hz, (true, false), &voice);
-                return self.hand_over(false);
-            }
-        }
-        let graph = &mut self.graphs[self.current];
-        let slower = self.voices.slower;
-        self.voices.key_up(key, |lane| graph.release(lane, slower));
-    }
-
-    /// Turns the wheel of the pitch bend: -1 to 1.
-    pub fn pitch_bend(&mut self, wheel: f64) {
-        for graph in self.graphs.iter_mut() {
-            graph.controls.bend = (0.5 + 0.5 * wheel.clamp(-1.0, 1.0)) as f32;
-        }
-        self.voices.pitch_bend(wheel.clamp(-1.0, 1.0));
-    }
-
-    /// Tells what the player does with a wheel or pedal, 0 to 1.
-    pub fn control(&mut self, control: Control, value: f32) {
-        let value = value.clamp(0.0, 1.0);
-        for graph in self.graphs.iter_mut() {
-            let controls = &mut graph.controls;
-            match control {
-                Control::Wheel => controls.wheel = value,
-                Control::Pressure => controls.pressure = value,
-                Control::Expression => controls.expression = value,
-                Control::Pedal => controls.pedal = value,
-                Control::KeyPressure(key) => {
-                    controls.key_pressure[usize::from(key & 127)] = value;
-                }
-                Control::KeyTimbre(key) => {
-                    controls.key_timbre[usize::from(key & 127)] = value;
-                }
-                Control::Lift(key) => controls.lifted[usize::from(key & 127)] = value,
-            }
-        }
-    }
-
     /// Where each source of movement stands in the newest note, 0 to 1, and how far it has come in, in the order of the patch; sources
     /// beyond the end of `into` are left out.
     pub fn places(&self, into: &mut [[f32; 2]]) {
@@ -439,64 +281,6 @@ impl Engine {
         let lanes = self.voices.lanes.iter().enumerate();
         let sounding = lanes.filter(|(_, v)| v.state != LaneState::Free);
         sounding.max_by_key(|(_, v)| v.age).map(|(lane, _)| lane)
-    }
-
-    /// The same key struck again: its old note sounds out, whatever the pedal does.
-    fn note_off_held(&mut self, key: u8) {
-        for lane in 0..self.voices.lanes.len() {
-            let voice = &mut self.voices.lanes[lane];
-            if voice.key == key && matches!(voice.state, LaneState::Held | LaneState::Pedalled) {
-                voice.state = LaneState::Released;
-                voice.slower = 1.0;
-                self.graphs[self.current].release(lane, 1.0);
-            }
-        }
-    }
-
-    /// Sustain pedal down or up.
-    pub fn pedal(&mut self, down: bool) {
-        for graph in self.graphs.iter_mut() {
-            graph.controls.pedal = f32::from(u8::from(down));
-        }
-        let graph = &mut self.graphs[self.current];
-        let slower = self.voices.slower;
-        self.voices.pedal(down, |lane| graph.release(lane, slower));
-    }
-
-    /// Sustain pedal as far down as it goes from 0 to 127: from 64 on it holds, below that notes end the more slowly the deeper it is.
-    pub fn pedal_at(&mut self, value: u8) {
-        const HOLDS: u8 = 64;
-        const MOST: f64 = 16.0;
-        let up = 1.0 - f64::from(value) / f64::from(HOLDS);
-        if value < HOLDS {
-            self.half_pedal((1.0 / up).min(MOST));
-        }
-        self.pedal(value >= HOLDS);
-    }
-
-    /// The dampers touch the strings lightly: what was let go, and what will be, ends so many times as slowly.
-    fn half_pedal(&mut self, slower: f64) {
-        let graph = &mut self.graphs[self.current];
-        self.voices.slower = slower;
-        for (lane, voice) in self.voices.lanes.iter_mut().enumerate() {
-            if voice.state == LaneState::Released && voice.slower != slower {
-                graph.slow(lane, slower / voice.slower);
-                voice.slower = slower;
-            }
-        }
-    }
-
-    /// Lets every note go and lifts the pedal.
-    pub fn all_notes_off(&mut self) {
-        let graph = &mut self.graphs[self.current];
-        self.voices.all_up(|lane| graph.release(lane, 1.0));
-        self.half_pedal(1.0);
-    }
-
-    /// Fades everything out within milliseconds.
-    pub fn silence(&mut self) {
-        self.voices.silence();
-        self.rack.silence();
     }
 
     /// Fills both channels; they must have the same length. Same events and programs at the same block
@@ -642,7 +426,7 @@ impl Engine {
     }
 
     /// What leaves the voices goes through the effects.
-    fn finish(&mut self, block: &Taped) {
+    pub(super) fn finish(&mut self, block: &Taped) {
         let graph = &self.graphs[self.current];
         let moment = Moment {
             program: &graph.program,
@@ -652,24 +436,6 @@ impl Engine {
             trim: graph.trim().next,
         };
         self.ready = self.rack.run(&block.ways, taken(block.buses), &moment);
-    }
-
-    /// The next block of a tape, if one is played.
-    fn next_taped_block(&mut self) -> bool {
-        let Some(Taping::Plays(tape, at)) = self.taping.as_deref_mut() else {
-            return false;
-        };
-        let graph = &mut self.graphs[self.current];
-        let links = graph.program.movement.links().len();
-        let Some((block, motions)) = tape.at(*at, links) else {
-            return false;
-        };
-        *at += 1;
-        graph.values.move_all(&graph.program, &motions);
-        self.clock
-            .advance(graph.program.tempo_bpm, graph.outer_rate_hz);
-        self.finish(&block);
-        true
     }
 
     /// Computes a block of one graph, at as many times the rate as it asks for, and brings it down.

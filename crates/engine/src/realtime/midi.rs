@@ -1,6 +1,7 @@
 //! MIDI messages as the engine takes them.
 
-use super::engine::{Control, Engine};
+use super::engine::Engine;
+use super::keys::Control;
 
 impl Engine {
     /// Takes a MIDI message: note on and off, pitch bend, zones of channels that are one note's each with their bend, pressure and timbre (74), pressure of keys and channel, wheel (1), expression (11), sustain pedal (64),

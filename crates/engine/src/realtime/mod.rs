@@ -11,6 +11,7 @@ pub(crate) mod envelope;
 mod giving;
 pub(crate) mod graph;
 pub(crate) mod guard;
+pub(crate) mod keys;
 mod lanes;
 mod late;
 mod midi;

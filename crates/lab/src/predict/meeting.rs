@@ -5,7 +5,7 @@ use zolvik_patch::document::UnitId;
 
 use super::theory::FLOOR;
 use super::tone::{C, Tone, upright};
-use super::{Explained, Fold, Moment};
+use super::{Explained, Fold, MEETS_HZ, Moment};
 use crate::spectrum::Partial;
 
 /// Tones that meet at one frequency are one partial.
@@ -47,7 +47,7 @@ pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> V
         };
         let nearby = measured
             .iter()
-            .filter(|p| (p.hz - hz).abs() < 4.0)
+            .filter(|p| (p.hz - hz).abs() < MEETS_HZ)
             .min_by(|a, b| (a.hz - hz).abs().total_cmp(&(b.hz - hz).abs()));
         partials.push(Explained {
             hz: *hz,

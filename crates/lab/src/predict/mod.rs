@@ -68,6 +68,18 @@ pub struct Explanation {
     pub beyond: Vec<String>,
 }
 
+/// So near to each other what is measured and what theory has are the same partial, in hertz.
+const MEETS_HZ: f64 = 4.0;
+
+impl Explanation {
+    /// What theory has where a partial was measured.
+    pub fn of(&self, measured: &Partial) -> Option<&Explained> {
+        let apart = |p: &&Explained| (p.hz - measured.hz).abs();
+        let there = self.partials.iter().filter(|p| apart(p) < MEETS_HZ);
+        there.min_by(|a, b| apart(a).total_cmp(&apart(b)))
+    }
+}
+
 /// What is known of the moment.
 pub struct Moment<'a> {
     /// The patch.

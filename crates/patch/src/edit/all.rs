@@ -1,7 +1,11 @@
 //! What is done to one of several selected units is done to all of them.
 
 use super::{Connect, Edit};
+use crate::address::Address;
+use crate::catalogue::param;
 use crate::ids::{RouteId, UnitId};
+use crate::movement::target;
+use crate::param::Owner;
 use crate::patch::Patch;
 use crate::route::Route;
 
@@ -57,6 +61,18 @@ pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
             });
             ("add sends".into(), new.collect())
         }
+        Edit::AddLinks { from, to } => {
+            return Edit::AddLinks {
+                from: *from,
+                to: moved_everywhere(patch, to, units),
+            };
+        }
+        Edit::AddSource { kind, to } => {
+            return Edit::AddSource {
+                kind: *kind,
+                to: moved_everywhere(patch, to, units),
+            };
+        }
         Edit::MakeCarrier { unit } if units.contains(unit) => {
             let all = units.iter().map(|unit| Edit::MakeCarrier { unit: *unit });
             ("make carriers".into(), all.collect())
@@ -105,8 +121,37 @@ fn leads(patch: &Patch, from: UnitId, to: Option<UnitId>) -> bool {
     patch.sends(from).any(|r| r.send.target() == to)
 }
 
+/// An address, and the same value of the other selected units, or of those of their routes that correspond, where it is one of theirs.
+pub fn everywhere(patch: &Patch, address: Address, units: &[UnitId]) -> Vec<Address> {
+    let at = |id: u16| Address { id, ..address };
+    match param(address.param).owner {
+        Owner::Unit | Owner::Point if units.contains(&UnitId(address.id)) => {
+            let others = units.iter().filter(|id| id.0 != address.id);
+            std::iter::once(address)
+                .chain(others.map(|id| at(id.0)))
+                .collect()
+        }
+        Owner::Route => alike(patch, RouteId(address.id), units)
+            .map(|route| at(route.0))
+            .collect(),
+        _ => vec![address],
+    }
+}
+
+/// Values that are to be moved, everywhere; of the others those that have such a value.
+fn moved_everywhere(patch: &Patch, to: &[Address], units: &[UnitId]) -> Vec<Address> {
+    let mut all: Vec<Address> = vec![];
+    for address in to.iter().flat_map(|to| everywhere(patch, *to, units)) {
+        let meant = to.contains(&address) || target::is_there(patch, address);
+        if meant && !all.contains(&address) {
+            all.push(address);
+        }
+    }
+    all
+}
+
 /// A route, and those of the other units that correspond to it, where it begins at one of them.
-pub fn alike<'a>(
+fn alike<'a>(
     patch: &'a Patch,
     route: RouteId,
     units: &'a [UnitId],

@@ -27,7 +27,7 @@ use crate::route::Route;
 use crate::unit::Unit;
 use crate::validate::validate;
 
-pub use self::all::{alike, for_all};
+pub use self::all::{everywhere, for_all};
 pub use self::edits::{Connect, Edit};
 
 /// Applies an edit. Gives the new document and the units that should be selected after it; none for those that were.

@@ -101,6 +101,8 @@ pub enum Meant {
     Learnt {
         /// The controller, and what it moves from now on.
         learnt: Learnt,
+        /// All that is learnt now.
+        list: Vec<Learnt>,
         /// Controllers that are forgotten.
         gone: Vec<u8>,
     },
@@ -223,7 +225,8 @@ impl Inlet {
                 moves,
             };
             self.learnt.push(learnt);
-            meant.push(Meant::Learnt { learnt, gone });
+            let list = self.learnt.clone();
+            meant.push(Meant::Learnt { learnt, list, gone });
         }
         let known = |number| self.learnt.iter().find(|known| known.controller == number);
         let (known, place) = match known(number) {

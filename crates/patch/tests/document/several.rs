@@ -255,3 +255,30 @@ fn what_is_inserted_keeps_level_index_and_place_on_both_sides() {
     };
     assert!(apply(&patch, &edit).is_err());
 }
+
+#[test]
+fn what_moves_one_of_several_moves_them_all() {
+    use zolvik_patch::address::Address;
+    use zolvik_patch::document::{Operator, RouteId};
+    use zolvik_patch::movement::SourceName;
+    let patch = stack();
+    let filtered = with(&patch, KindName::Filter, Connect::Output);
+    let moved = |patch: &Patch, to: Address, units: &[UnitId]| -> Vec<Address> {
+        let edit = Edit::AddSource {
+            kind: SourceName::Lfo,
+            to: vec![to],
+        };
+        let (after, _) = edited(patch, &for_all(patch, &edit, units));
+        after.movement.links.iter().map(|l| l.to).collect()
+    };
+    let ratio = |unit: u16| Address::unit(UnitId(unit), Operator::RATIO);
+    // the same value of each, where there is one; a filter has no ratio
+    let found = moved(&filtered, ratio(1), &ids([1, 2, 4]));
+    assert_eq!(found, [ratio(1), ratio(2)]);
+    // of sends those that lead to the same place
+    let level = |route: u16| Address::route(RouteId(route), Send::LEVEL_DB);
+    assert_eq!(moved(&patch, level(1), &ids([1, 2])), [level(1), level(2)]);
+    // one that is not among them is meant alone
+    assert_eq!(moved(&patch, ratio(3), &ids([1, 2])), [ratio(3)]);
+    assert_eq!(moved(&patch, ratio(1), &[]), [ratio(1)]);
+}

@@ -19,7 +19,6 @@ const links = computed(() => {
   return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id && to.point === asked.point) ?? []
 })
 const free = computed(() => document.view?.sources.filter(({ id }) => !links.value.some((link) => link.from === id)) ?? [])
-const targets = computed(() => (moving.asked ? document.alike(moving.asked.address) : []))
 
 watch(() => moving.asked, async (asked) => {
   if (!asked) return popover.value?.hide()
@@ -40,11 +39,11 @@ async function onAmount() {
   rows?.[rows.length - 1]?.querySelector<HTMLElement>('[role=spinbutton]')?.focus()
 }
 function link(from: number) {
-  document.edit({ do: 'add_links', from, to: targets.value })
+  if (moving.asked) document.edit({ do: 'add_links', from, to: [moving.asked.address] })
   void onAmount()
 }
 function make(kind: SourceName) {
-  document.edit({ do: 'add_source', kind, to: targets.value })
+  if (moving.asked) document.edit({ do: 'add_source', kind, to: [moving.asked.address] })
   void onAmount()
 }
 function settle(take_back: boolean) {

@@ -27,6 +27,10 @@ place: number, } | { "is": "learnt",
  */
 learnt: Learnt, 
 /**
+ * All that is learnt now.
+ */
+list: Array<Learnt>, 
+/**
  * Controllers that are forgotten.
  */
 gone: Array<number>, } | { "is": "switch", 

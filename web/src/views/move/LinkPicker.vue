@@ -22,7 +22,8 @@ onMounted(() => input.value?.focus())
 
 function take(target: Target | undefined) {
   if (!target) return
-  document.edit({ do: 'add_links', from: props.source, to: [target.address] })
+  // named by itself: it is meant alone, whatever is selected in Build
+  document.alter({ ask: 'edit', edit: { do: 'add_links', from: props.source, to: [target.address] }, units: [], gesture: null })
   emit('done')
   // the amount of the new link can be typed at once
   void nextTick(() => {
