@@ -467,3 +467,37 @@ async fn demo_patches_are_finished() {
         .await;
     }
 }
+
+#[tokio::test]
+async fn an_effect_is_off_in_an_articulation_and_on_in_the_base() {
+    let stage = zolvik_browser_tests::stage_with(true).await;
+    let patches = stage.patches().await;
+    let fern = patches.iter().find(|p| p["name"] == "Frost Fern").unwrap();
+    let id = fern["id"].as_i64().unwrap();
+    stage.open(&format!("/patch/{id}/finish")).await;
+    let toggle = "[data-testid=effect-2001] .toggle";
+    stage.find(toggle).await;
+    stage.click("+ Articulation").await;
+    stage.find(toggle).await.click().await.unwrap();
+    let marked = "return document.querySelector('[data-testid=effect-2001] .sign')?.title.startsWith('1 different')";
+    stage.wait_until("the row is marked", marked).await;
+    let on = |on: bool| {
+        format!("return document.querySelector('{toggle}').getAttribute('aria-checked') === '{on}'")
+    };
+    stage.click("Base").await;
+    stage.wait_until("the base has it on", &on(true)).await;
+    let unmarked = "return document.querySelector('[data-testid=effect-2001] .sign') === null";
+    stage
+        .wait_until("nothing is different there", unmarked)
+        .await;
+    stage.wait_saved().await;
+    let saved = stage.stored(id).await;
+    assert!(saved.finish.effects().next().unwrap().on);
+    // one step of undo, and another, lead back through both
+    stage.chord(Key::Control, "z").await;
+    stage
+        .wait_until("off again, where it is heard", &on(false))
+        .await;
+    stage.chord(Key::Control, "z").await;
+    stage.wait_until("as it was", &on(true)).await;
+}

@@ -117,6 +117,24 @@ async fn the_simulated_midi_keyboard_plays_by_hand_with_pedal_and_by_itself() {
     println!("from key to sound: {frames} frames in the audio thread (bar 144)");
     assert!((1.0..=144.0).contains(&frames), "{frames}");
     voices(&stage, 0).await;
+    // a pedal that is half down holds nothing, but what is let go ends so much later: 16 times at the most
+    let half = "const s = document.querySelector(\"[aria-label^='Pedal of the simulated keyboard']\"); s.value = arguments[0]; s.dispatchEvent(new Event('input', { bubbles: true }))";
+    let mut lasts = vec![];
+    for value in [0, 60] {
+        stage.js(half, vec![value.into()]).await;
+        let struck = stage.driver.action_chain().move_to(x, y + 10).click();
+        struck.perform().await.unwrap();
+        let let_go = std::time::Instant::now();
+        voices(&stage, 1).await;
+        voices(&stage, 0).await;
+        lasts.push(let_go.elapsed().as_secs_f64());
+    }
+    stage.js(half, vec![0.into()]).await;
+    println!(
+        "a note ends {:.2} s after its key, under half a pedal {:.2} s",
+        lasts[0], lasts[1]
+    );
+    assert!(lasts[1] > lasts[0] + 1.0, "{lasts:?}");
     stage.click("Play phrase").await;
     voices(&stage, 3).await;
     stage.wait_until("the phrase ends by itself", "return [...document.querySelectorAll('.sim button')].some(b => b.textContent === 'Play phrase')").await;

@@ -10,9 +10,10 @@ use zolvik_patch::address::{Address, all};
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{ChainId, Operator, Unit, UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, apply};
-use zolvik_patch::finish::EffectName;
+use zolvik_patch::finish::{Ducker, EffectName};
 use zolvik_patch::json;
 use zolvik_patch::param::Owner;
+use zolvik_patch::wave::{Shape, Wave};
 use zolvik_play::Player;
 
 const RATE_HZ: f64 = 48_000.0;
@@ -95,6 +96,32 @@ fn other_effects_over_kept_voices_have_the_bits_of_the_whole() {
         }
     }
     assert!(played > 70, "{played}");
+}
+
+/// Each kind of effect by itself, after a saw, with what goes by the beat.
+#[test]
+fn each_kind_of_effect_hears_kept_voices_as_the_voices() {
+    for kind in EffectName::ALL {
+        let edit = Edit::AddEffect {
+            kind: *kind,
+            chain: ChainId::Common,
+            at: None,
+        };
+        let mut patch = apply(&Patch::empty(), &edit).unwrap().0;
+        patch.units[0].oscillator_mut().unwrap().wave = Wave::Shape(Shape::Saw);
+        // of a ducker the shape; the others have no such choice
+        let _ = patch
+            .finish
+            .effects_mut()
+            .next()
+            .unwrap()
+            .choose_of(Ducker::BY, 1);
+        let (_, _, take) = over(&patch, None);
+        patch.finish.effects_mut().next().unwrap().mix = 0.7;
+        let (sound, plays, _) = over(&patch, take);
+        assert!(plays, "{kind:?}");
+        assert_eq!(sound, render(&patch, &note(&patch)), "{kind:?}");
+    }
 }
 
 #[test]

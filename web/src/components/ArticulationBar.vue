@@ -88,8 +88,10 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
       <tfoot><tr><td /><td /><td v-for="(_, at) in list" :key="at"><button type="button" class="btn" :aria-label="`Remove ${list[at].name}`" @click="remove(at)">Remove</button></td></tr></tfoot>
     </table>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <button type="button" class="btn" @click="give(); refresh()">Give them keys from C1 up</button>
-    <button v-if="heard !== null" type="button" class="btn" title="As in the base again, in all" @click="document.edit({ do: 'settle', address: null, take_back: true }); refresh()">Take all of {{ list[heard].name }} back</button>
+    <div class="bar">
+      <button type="button" class="btn" @click="give(); refresh()">Give them keys from C1 up</button>
+      <button v-if="heard !== null" type="button" class="btn" title="As in the base again, in all" @click="document.edit({ do: 'settle', address: null, take_back: true }); refresh()">Take all of {{ list[heard].name }} back</button>
+    </div>
   </Dialog>
 </template>
 

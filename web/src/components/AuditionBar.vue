@@ -40,14 +40,14 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
     <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press a key to hear</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
-    <button v-if="!inLibrary" type="button" class="btn" @click="rendering = true"><i class="pi pi-download" /> Render</button>
+    <button v-if="!inLibrary" type="button" class="btn" aria-label="Render" title="Render to files" @click="rendering = true"><i class="pi pi-download" /> <span class="long">Render</span></button>
     <button type="button" class="btn" title="Find any action, strip, value or patch by name; or type a strip" @click="$emit('find')">Find <kbd>Ctrl K</kbd></button>
     <span v-if="!inLibrary" class="seg" role="group" aria-label="Picture">
       <button type="button" :aria-pressed="settings.picture === 'note'" title="The picture and Play show the auditioned note" @click="settings.picture = 'note'">Note</button>
       <button type="button" :aria-pressed="settings.picture === 'phrase'" title="The picture and Play show the phrase" @click="settings.picture = 'phrase'">Phrase</button>
     </span>
     <span v-if="!inLibrary && !settings.showsPhrase" class="seg" role="group" aria-label="Time axis">
-      <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Start enlarged</button>
+      <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Start<span class="long"> enlarged</span></button>
       <button type="button" :aria-pressed="settings.axis === 'even'" title="Time axis: every second is as wide as every other" @click="settings.axis = 'even'">Even</button>
     </span>
     <button type="button" class="icon-btn help" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="$emit('help')">?</button>
@@ -62,9 +62,11 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
 @media (max-width: 1400px) { kbd { display: none; } }
 @media (max-width: 1100px) { .audition { gap: 6px; padding: 0 8px; } }
 kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
+/* in sight at 1024 px too: words that a sign or a neighbour says go first */
+@media (max-width: 1100px) { .long { display: none; } }
 .help { font-weight: 600; border: 1px solid var(--hair-2); }
 .heard { max-width: 200px; overflow: hidden; text-overflow: ellipsis; }
 .invite { color: var(--op3); font-size: var(--fs-13); }
-.audition > .invite { flex: 0 1 auto; min-width: 60px; overflow: hidden; text-overflow: ellipsis; }
+.audition > .invite { flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .failure { color: var(--warn); flex: 1 1 0 !important; min-width: 60px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>

@@ -227,8 +227,8 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : '' }}</span>
         <span class="levels" data-testid="levels">
           <template v-if="level && !inFinish">
-            True peak <b :class="{ hot: level.over }">{{ level.true_peak }}</b>
-            Loudness <b>{{ level.loudness }}</b>
+            <span class="word">True peak </span><b :class="{ hot: level.over }" title="True peak">{{ level.true_peak }}</b>
+            <span class="word">Loudness </span><b title="Loudness">{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
@@ -286,7 +286,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
 .seam > .seg { flex: none; height: 20px; }
 .what { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 .levels { flex: none; }
-@media (max-width: 1100px) { .what { display: none; } }
+@media (max-width: 1100px) { .what, .word { display: none; } }
 @media (max-width: 800px) { .beside { display: none; } }
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }

@@ -273,7 +273,7 @@ fn what_moves_one_of_several_moves_them_all() {
     };
     let ratio = |unit: u16| Address::unit(UnitId(unit), Operator::RATIO);
     // the same value of each, where there is one; a filter has no ratio
-    let found = moved(&filtered, ratio(1), &ids([1, 2, 4]));
+    let found = moved(&filtered, ratio(1), &ids([1, 2, 5]));
     assert_eq!(found, [ratio(1), ratio(2)]);
     // of sends those that lead to the same place
     let level = |route: u16| Address::route(RouteId(route), Send::LEVEL_DB);
