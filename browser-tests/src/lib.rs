@@ -4,4 +4,4 @@ mod server;
 mod stage;
 
 pub use server::Server;
-pub use stage::{Stage, stage, stage_before, stage_with};
+pub use stage::{PATIENCE, Stage, stage, stage_before, stage_with};

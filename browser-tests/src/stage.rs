@@ -14,8 +14,9 @@ use thirtyfour::prelude::*;
 
 use crate::server::Server;
 
-/// How long a state is waited for before a story fails.
-const PATIENCE: Duration = Duration::from_secs(20);
+/// How long a state is waited for before a story fails. Long, as a machine may be several times slower than this one: only a story that
+/// fails waits so long.
+pub const PATIENCE: Duration = Duration::from_secs(120);
 
 /// Everything a story needs. Children die with it.
 pub struct Stage {
@@ -457,9 +458,15 @@ impl Stage {
 
     /// Waits until a script gives true.
     pub async fn wait_until(&self, what: &str, script: &str) {
+        let is = async || self.js(script, vec![]).await == Value::Bool(true);
+        self.until(what, is).await;
+    }
+
+    /// Looks again and again, until what is looked for is so.
+    pub async fn until(&self, what: &str, mut is: impl AsyncFnMut() -> bool) {
         let end = std::time::Instant::now() + PATIENCE;
         while std::time::Instant::now() < end {
-            if self.js(script, vec![]).await == Value::Bool(true) {
+            if is().await {
                 return;
             }
             tokio::time::sleep(Duration::from_millis(40)).await;

@@ -21,10 +21,11 @@ const MODULE_SOURCES: [&str; 11] = [
     "Cargo.lock",
 ];
 /// What the front end is made of.
-const PAGE_SOURCES: [&str; 8] = [
+const PAGE_SOURCES: [&str; 9] = [
     "web/src",
     "docs/guide",
     "web/public",
+    "web/module",
     "web/index.html",
     "web/package-lock.json",
     "web/vite.config.ts",
@@ -32,10 +33,10 @@ const PAGE_SOURCES: [&str; 8] = [
     "web/eslint.config.js",
 ];
 
-/// The wasm module, into `web/public`.
+/// The wasm module, into `web/module`.
 pub fn module() -> Result {
     setup::wasm_compiler()?;
-    let product = root().join("web/public/engine.wasm");
+    let product = root().join("web/module/engine.wasm");
     if is_fresh(&product, &MODULE_SOURCES) {
         return Ok(());
     }
@@ -69,8 +70,8 @@ pub fn module() -> Result {
     }
     build.env("RUSTFLAGS", flags);
     run(build)?;
-    std::fs::create_dir_all(root().join("web/public"))
-        .map_err(|e| format!("web/public cannot be made: {e}"))?;
+    std::fs::create_dir_all(root().join("web/module"))
+        .map_err(|e| format!("web/module cannot be made: {e}"))?;
     let bare = size::without_names(&built()?)?;
     std::fs::write(&product, &bare).map_err(|e| format!("the module cannot be written: {e}"))?;
     println!(

@@ -244,9 +244,9 @@ async fn an_edit_survives_closing_the_page_before_it_was_saved() {
             "return document.querySelector('[data-testid=save-state]') !== null",
         )
         .await;
-    let end = std::time::Instant::now() + std::time::Duration::from_secs(10);
-    while stage.stored(id).await.units[0].oscillator().unwrap().ratio != 6.5 {
-        assert!(std::time::Instant::now() < end, "it was not saved");
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
-    }
+    stage
+        .until("it is saved", async || {
+            stage.stored(id).await.units[0].oscillator().unwrap().ratio == 6.5
+        })
+        .await;
 }

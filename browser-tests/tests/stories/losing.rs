@@ -5,7 +5,7 @@ use std::path::Path;
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-use zolvik_browser_tests::{Server, Stage, stage, stage_before, stage_with};
+use zolvik_browser_tests::{PATIENCE, Server, Stage, stage, stage_before, stage_with};
 
 /// Opens a patch and selects its first strip.
 async fn open(stage: &Stage, id: i64) {
@@ -35,7 +35,7 @@ fn ratio(patch: &zolvik_patch::Patch) -> f64 {
 
 /// Waits until the store has a ratio for a patch.
 async fn until_stored(stage: &Stage, id: i64, wanted: f64) {
-    let end = Instant::now() + Duration::from_secs(15);
+    let end = Instant::now() + PATIENCE;
     while ratio(&stage.stored(id).await) != wanted {
         let said = "return [location.pathname, document.querySelector('[data-testid=save-state]')?.textContent, document.querySelector('[role=spinbutton][aria-label=Ratio]')?.getAttribute('aria-valuetext'), document.querySelector('.p-toast')?.textContent]";
         assert!(
@@ -363,7 +363,7 @@ async fn two_tabs_closed_while_offline_are_both_offered() {
     until_stored(&stage, id, taken).await;
     stage.click("1 unsaved…").await;
     stage.click("Keep as a copy").await;
-    let end = Instant::now() + Duration::from_secs(10);
+    let end = Instant::now() + PATIENCE;
     loop {
         let list = stage.patches().await;
         if list.len() == 2 {
@@ -432,16 +432,12 @@ async fn loading_the_page_again_in_the_middle_of_a_drag_keeps_the_drag() {
         .await
         .unwrap();
     stage.wait_until("the drag is there", &format!("return document.querySelector(\"[role=spinbutton][aria-label='Fine']\")?.getAttribute('aria-valuetext') === '{dragged}'")).await;
-    let end = Instant::now() + Duration::from_secs(10);
-    while stage.stored(id).await.units[0]
-        .oscillator()
-        .unwrap()
-        .detune_cents
-        == 0.0
-    {
-        assert!(Instant::now() < end, "it was not saved");
-        tokio::time::sleep(Duration::from_millis(100)).await;
-    }
+    stage
+        .until("it is saved", async || {
+            let stored = stage.stored(id).await;
+            stored.units[0].oscillator().unwrap().detune_cents != 0.0
+        })
+        .await;
 }
 
 #[tokio::test]

@@ -179,15 +179,13 @@ async fn the_controllers_stand_in_a_window_of_their_own_and_a_phrase_goes_on() {
     stage.at_rest("[data-testid=controllers]").await;
     stage.click("In a window of their own").await;
     let mut own = page.clone();
-    for _ in 0..50 {
-        let all = stage.driver.windows().await.unwrap();
-        if let Some(other) = all.into_iter().find(|window| *window != page) {
-            own = other;
-            break;
-        }
-        tokio::time::sleep(std::time::Duration::from_millis(100)).await;
-    }
-    assert_ne!(own, page, "a window opens");
+    stage
+        .until("a window opens", async || {
+            let all = stage.driver.windows().await.unwrap();
+            let other = all.into_iter().find(|window| *window != page);
+            other.map(|window| own = window).is_some()
+        })
+        .await;
     let panel = "return document.querySelector('[data-testid=controllers]') !== null";
     stage.driver.switch_to_window(own).await.unwrap();
     stage.wait_until("the panel is there", panel).await;

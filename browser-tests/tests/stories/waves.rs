@@ -290,7 +290,15 @@ async fn a_wave_that_made_room_for_many_others_is_there_again_after_undo() {
 
 /// The second harmonic of the held A3, beside the first.
 async fn loud_second(stage: &zolvik_browser_tests::Stage) -> f64 {
-    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
-    let (samples, rate_hz) = stage.played().await;
-    amplitude(&samples, rate_hz, 440.0) / amplitude(&samples, rate_hz, 220.0).max(1e-9)
+    let mut second = 0.0;
+    stage
+        .until("the key sounds", async || {
+            tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+            let (samples, rate_hz) = stage.played().await;
+            let first = amplitude(&samples, rate_hz, 220.0);
+            second = amplitude(&samples, rate_hz, 440.0) / first.max(1e-9);
+            first > 1e-3
+        })
+        .await;
+    second
 }

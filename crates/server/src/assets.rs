@@ -1,5 +1,8 @@
 //! The built front end, embedded in the binary.
 
+use std::borrow::Cow;
+
+use axum::body::Bytes;
 use axum::http::{HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
 use rust_embed::RustEmbed;
@@ -51,9 +54,17 @@ pub(crate) async fn serve(method: Method, uri: Uri) -> Response {
                 (header::CACHE_CONTROL, cache),
                 (header::CONTENT_SECURITY_POLICY, WORKER_POLICY),
             ];
-            (headers, file.data.into_owned()).into_response()
+            (headers, bytes(file.data)).into_response()
         }
         _ => page(),
+    }
+}
+
+/// A file's bytes; those that are part of the binary are not copied.
+fn bytes(data: Cow<'static, [u8]>) -> Bytes {
+    match data {
+        Cow::Borrowed(part) => Bytes::from_static(part),
+        Cow::Owned(read) => Bytes::from(read),
     }
 }
 

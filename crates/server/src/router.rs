@@ -2,7 +2,6 @@
 
 use axum::http::{HeaderName, HeaderValue, Method, StatusCode, Uri, header};
 use axum::{Json, Router, middleware, routing};
-use tower_http::compression::CompressionLayer;
 use tower_http::set_header::SetResponseHeaderLayer;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
@@ -65,7 +64,6 @@ pub fn router(app: App, port: u16) -> Router {
         .method_not_allowed_fallback(wrong_method)
         .with_state(app)
         .layer(middleware::from_fn_with_state(served, gate::check))
-        .layer(CompressionLayer::new())
         .layer(set(
             header::CONTENT_SECURITY_POLICY,
             "default-src 'none'; frame-ancestors 'none'",

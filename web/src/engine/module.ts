@@ -1,4 +1,6 @@
 /** One instance of the browser module: questions in, answers and bytes out. */
+import location from '../../module/engine.wasm?url'
+
 import type { Answer } from './generated/Answer'
 import type { Question } from './generated/Question'
 import type { Task } from './generated/Task'
@@ -54,9 +56,10 @@ export async function startModule(compiled: WebAssembly.Module): Promise<Module>
 
 let compiled: Promise<WebAssembly.Module> | undefined
 
-/** The module, compiled once while it comes; workers and the audio thread are given it as it is. */
+/** The module, compiled once while it comes; workers and the audio thread are given it as it is. Its name tells its content, so that
+ *  the browser keeps it, and what it made of it, from one opening to the next. */
 export function compiledModule(): Promise<WebAssembly.Module> {
-  compiled ??= fetch('/engine.wasm').then((response) => {
+  compiled ??= fetch(location).then((response) => {
     if (!response.ok) throw new Error(`the sound engine could not be loaded (${response.status}); reload the page`)
     return WebAssembly.compileStreaming(response)
   })
