@@ -12,6 +12,7 @@ import ConflictDialog from './components/ConflictDialog.vue'
 import FindDialog from './components/FindDialog.vue'
 import HelpDialog from './components/HelpDialog.vue'
 import TopBar from './components/TopBar.vue'
+import { bench } from './engine/bench'
 import { isOfPatch } from './composables/isOfPatch'
 import { useClipboard } from './composables/useClipboard'
 import { useRegions } from './composables/useRegions'
@@ -24,6 +25,9 @@ import { useSettings } from './stores/settings'
 
 /** Views of the open patch by their keys. */
 const PLACES: Record<string, string> = { Digit1: '', Digit2: '/move', Digit3: '/finish' }
+
+/** The page has had its turn after so many milliseconds. */
+const IDLE_MS = 1000
 
 const document = useDocument()
 const playing = usePlaying()
@@ -58,6 +62,9 @@ onMounted(() => {
     () => {
       if (!document.view) document.ask({ ask: 'new' })
       document.select(null)
+      // a patch that is opened next finds its workers waiting
+      if ('requestIdleCallback' in window) requestIdleCallback(() => bench(), { timeout: IDLE_MS })
+      else setTimeout(bench, IDLE_MS)
     },
     (error: Error) => (failure.value = error.message),
   )

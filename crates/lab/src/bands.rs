@@ -54,23 +54,78 @@ impl BandPower {
     }
 }
 
-/// Powers of the bands over a whole sound.
-pub fn band_powers(left: &[f32], right: &[f32], rate_hz: f64) -> [BandPower; BANDS.len()] {
-    const SIZE: usize = 8192;
-    let mut transform = Transform::new(SIZE);
-    let mut bins = [vec![], vec![]];
-    let mut powers = [BandPower::default(); BANDS.len()];
-    let sides: Vec<f32> = right.iter().map(|x| -x).collect();
-    let bin_hz = rate_hz / SIZE as f64;
-    // windows that overlap by half; two at a time
-    let centres: Vec<usize> = (0..left.len()).step_by(SIZE / 2).collect();
-    for pair in centres.chunks(2) {
-        let second = pair.get(1).copied().unwrap_or(left.len() + SIZE);
-        for (of_sides, channel) in [(false, right), (true, &sides[..])] {
-            transform.amplitudes(left, channel, [pair[0], second], &mut bins);
-            for (power, band) in powers.iter_mut().zip(BANDS) {
+/// Frames a transform looks at.
+const SIZE: usize = 8192;
+/// From one moment to the next: windows overlap by half.
+const STEP: usize = SIZE / 2;
+
+/// Sums up the powers of the bands of a sound while it grows.
+pub struct BandMeter {
+    rate_hz: f64,
+    transform: Transform,
+    bins: [Vec<f32>; 2],
+    sides: Vec<f32>,
+    /// Moments summed up.
+    moments: usize,
+    powers: [BandPower; BANDS.len()],
+}
+
+impl BandMeter {
+    /// A meter that has heard nothing.
+    pub fn new(rate_hz: f64) -> Self {
+        BandMeter {
+            rate_hz,
+            transform: Transform::new(SIZE),
+            bins: [vec![], vec![]],
+            sides: vec![],
+            moments: 0,
+            powers: Default::default(),
+        }
+    }
+
+    /// Sums up what is new in a sound that goes on.
+    pub fn hear(&mut self, left: &[f32], right: &[f32]) {
+        // two moments at a time, where all that they look at is there
+        while (self.moments + 1) * STEP + SIZE / 2 <= left.len() {
+            self.sum_up(
+                [self.moments * STEP, (self.moments + 1) * STEP],
+                left,
+                right,
+            );
+            self.moments += 2;
+        }
+    }
+
+    /// The powers over the whole of it, now that nothing comes after.
+    pub fn end(mut self, left: &[f32], right: &[f32]) -> [BandPower; BANDS.len()] {
+        self.hear(left, right);
+        while self.moments * STEP < left.len() {
+            let second = match (self.moments + 1) * STEP {
+                second if second < left.len() => second,
+                _ => left.len() + SIZE,
+            };
+            self.sum_up([self.moments * STEP, second], left, right);
+            self.moments += if second < left.len() { 2 } else { 1 };
+        }
+        // of a Hann window a sine falls into one and a half bins; its power is half its amplitude's square
+        let scale = 0.5 / 1.5 / self.moments.max(1) as f64;
+        for power in &mut self.powers {
+            power.mid *= scale;
+            power.side *= scale;
+        }
+        self.powers
+    }
+
+    fn sum_up(&mut self, centres: [usize; 2], left: &[f32], right: &[f32]) {
+        let new = right.get(self.sides.len()..).unwrap_or(&[]);
+        self.sides.extend(new.iter().map(|x| -x));
+        let bin_hz = self.rate_hz / SIZE as f64;
+        for (of_sides, channel) in [(false, right), (true, &self.sides[..])] {
+            self.transform
+                .amplitudes(left, channel, centres, &mut self.bins);
+            for (power, band) in self.powers.iter_mut().zip(BANDS) {
                 let range = (band.from_hz / bin_hz) as usize..(band.to_hz / bin_hz) as usize;
-                for bins in &bins {
+                for bins in &self.bins {
                     let part = bins.get(range.clone()).unwrap_or(&[]);
                     let sum: f64 = part.iter().map(|a| f64::from(a * a)).sum();
                     match of_sides {
@@ -81,13 +136,11 @@ pub fn band_powers(left: &[f32], right: &[f32], rate_hz: f64) -> [BandPower; BAN
             }
         }
     }
-    // of a Hann window a sine falls into one and a half bins; its power is half its amplitude's square
-    let scale = 0.5 / 1.5 / centres.len().max(1) as f64;
-    for power in &mut powers {
-        power.mid *= scale;
-        power.side *= scale;
-    }
-    powers
+}
+
+/// Powers of the bands over a whole sound.
+pub fn band_powers(left: &[f32], right: &[f32], rate_hz: f64) -> [BandPower; BANDS.len()] {
+    BandMeter::new(rate_hz).end(left, right)
 }
 
 #[cfg(test)]
@@ -109,5 +162,23 @@ mod tests {
         let one_side = band_powers(&x, &none, 48_000.0)[2];
         assert!((one_side.width() - 0.5).abs() < 1e-3);
         assert!(band_powers(&x, &x, 48_000.0)[4].db() < -40.0);
+    }
+
+    #[test]
+    fn what_comes_in_pieces_has_the_same_powers() {
+        let side = |k: usize| -> Vec<f32> {
+            let wave = |i: usize| (i as f32 * 0.01 * k as f32).sin() * (1.0 - i as f32 / 90_000.0);
+            (0..81_003).map(wave).collect()
+        };
+        let (left, right) = (side(3), side(40));
+        let whole = band_powers(&left, &right, 48_000.0);
+        let mut meter = BandMeter::new(48_000.0);
+        for end in [1, 700, 4_096, 30_000, 30_001, 80_000] {
+            meter.hear(&left[..end], &right[..end]);
+        }
+        assert!(whole[1].db() > -30.0 && whole[3].db() > -30.0, "{whole:?}");
+        assert_eq!(meter.end(&left, &right), whole);
+        let nothing = BandMeter::new(48_000.0).end(&[], &[]);
+        assert!(nothing.iter().all(|power| power.db() <= -200.0));
     }
 }

@@ -4,7 +4,7 @@ use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
 use crate::render::Rendered;
-use crate::true_peak::true_peak;
+use crate::true_peak::TruePeak;
 
 /// Level of a whole render.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
@@ -39,38 +39,85 @@ pub fn evened_db(here_lufs: f64, there_lufs: f64) -> f64 {
     }
 }
 
-/// Measures true peak, at sixteen times the rate, and momentary loudness (ITU-R BS.1770-4, EBU Tech 3341).
-pub fn level(sound: &Rendered) -> Level {
-    let peaks = [&sound.left, &sound.right].map(|side| true_peak(side));
-    Level {
-        true_peak_db: to_db(peaks[0].max(peaks[1])),
-        ..quick_level(sound)
+/// Measures a sound while it grows: momentary loudness (ITU-R BS.1770-4, EBU Tech 3341), and the peak of its samples, or, sixteen times as
+/// closely, of the curve through them.
+pub struct LevelMeter {
+    meter: Option<EbuR128>,
+    loudest_lufs: f64,
+    /// Frames between two looks at the loudness.
+    step: usize,
+    heard: usize,
+    /// Of left and right, where the curve is measured.
+    curves: Option<[TruePeak; 2]>,
+}
+
+impl LevelMeter {
+    /// A meter of what true peak and loudness are.
+    pub fn exact(rate_hz: f64) -> Self {
+        LevelMeter {
+            curves: Some(Default::default()),
+            ..Self::quick(rate_hz)
+        }
+    }
+
+    /// As [`LevelMeter::exact`], but the peak is that of the samples themselves, a few tenths of a dB low at most for sounds without much
+    /// treble: four times as fast, for pictures drawn while something is dragged.
+    pub fn quick(rate_hz: f64) -> Self {
+        LevelMeter {
+            meter: EbuR128::new(2, rate_hz as u32, Mode::M | Mode::SAMPLE_PEAK).ok(),
+            loudest_lufs: SILENCE_DB,
+            step: ((rate_hz * 0.1) as usize).max(1),
+            heard: 0,
+            curves: None,
+        }
+    }
+
+    /// Measures what is new in a sound that goes on.
+    pub fn hear(&mut self, left: &[f32], right: &[f32]) {
+        while self.heard + self.step <= left.len().min(right.len()) {
+            self.look(self.step, left, right);
+        }
+        for (curve, side) in self.curves.iter_mut().flatten().zip([left, right]) {
+            curve.hear(side);
+        }
+    }
+
+    fn look(&mut self, frames: usize, left: &[f32], right: &[f32]) {
+        let part = self.heard..self.heard + frames;
+        self.heard = part.end;
+        let Some(meter) = &mut self.meter else { return };
+        let sides = [&left[part.clone()], &right[part]];
+        if meter.add_frames_planar_f32(&sides).is_ok() {
+            let now = meter.loudness_momentary().unwrap_or(SILENCE_DB);
+            self.loudest_lufs = self.loudest_lufs.max(now);
+        }
+    }
+
+    /// Its level, now that nothing comes after.
+    pub fn end(mut self, left: &[f32], right: &[f32]) -> Level {
+        self.hear(left, right);
+        let rest = left.len().min(right.len()) - self.heard;
+        if rest > 0 {
+            self.look(rest, left, right);
+        }
+        let sample = |channel| {
+            let peak = self.meter.as_ref().map(|m| m.sample_peak(channel));
+            peak.and_then(Result::ok).unwrap_or(0.0)
+        };
+        let peak = match self.curves {
+            None => sample(0).max(sample(1)),
+            Some([a, b]) => a.end(left).max(b.end(right)),
+        };
+        Level {
+            true_peak_db: to_db(peak),
+            loudness_lufs: self.loudest_lufs.max(SILENCE_DB),
+        }
     }
 }
 
-/// As [`level`], but the peak is that of the samples themselves, a few tenths of a dB low at most for sounds
-/// without much treble: four times as fast, for pictures drawn while something is dragged.
-pub fn quick_level(sound: &Rendered) -> Level {
-    let silent = Level {
-        true_peak_db: SILENCE_DB,
-        loudness_lufs: SILENCE_DB,
-    };
-    let Ok(mut meter) = EbuR128::new(2, sound.rate_hz as u32, Mode::M | Mode::SAMPLE_PEAK) else {
-        return silent;
-    };
-    let mut loudest = SILENCE_DB;
-    let step = (sound.rate_hz * 0.1) as usize;
-    for (left, right) in sound.left.chunks(step).zip(sound.right.chunks(step)) {
-        if meter.add_frames_planar_f32(&[left, right]).is_ok() {
-            loudest = loudest.max(meter.loudness_momentary().unwrap_or(SILENCE_DB));
-        }
-    }
-    let peak = |channel| meter.sample_peak(channel).unwrap_or(0.0);
-    let highest = peak(0).max(peak(1));
-    Level {
-        true_peak_db: to_db(highest),
-        loudness_lufs: loudest.max(SILENCE_DB),
-    }
+/// True peak and loudness of a whole sound.
+pub fn level(sound: &Rendered) -> Level {
+    LevelMeter::exact(sound.rate_hz).end(&sound.left, &sound.right)
 }
 
 /// Decibels of an amplitude; [`Level`]'s floor for nothing.

@@ -25,37 +25,82 @@ static ROWS: LazyLock<Vec<Row>> = LazyLock::new(|| {
     (1..PLACES).map(row).collect()
 });
 
-/// The highest point of the curve through samples, as an amplitude.
-pub(crate) fn true_peak(samples: &[f32]) -> f64 {
-    let highest = |most: f32, sample: &f32| most.max(sample.abs());
-    let plain = samples.iter().fold(0.0, highest);
-    let worth = plain * WORTH;
-    let mut most = plain;
-    for at in 0..samples.len().saturating_sub(1) {
-        if samples[at].abs().max(samples[at + 1].abs()) < worth {
-            continue;
-        }
-        let first = (at + 1).wrapping_sub(REACH);
-        if let Some(around) = samples.get(first..first.wrapping_add(2 * REACH)) {
-            for row in ROWS.iter() {
-                let place: f32 = around.iter().zip(row).map(|(s, w)| s * w).sum();
-                most = most.max(place.abs());
-            }
-        } else {
-            // near the ends there is silence beyond
-            let sample = |tap: usize| samples.get(first.wrapping_add(tap)).copied().unwrap_or(0.0);
-            for row in ROWS.iter() {
-                let place: f32 = row.iter().enumerate().map(|(tap, w)| sample(tap) * w).sum();
-                most = most.max(place.abs());
-            }
-        }
+/// Looks for the highest point of the curve through samples while they come.
+#[derive(Default)]
+pub(crate) struct TruePeak {
+    /// Samples known, and of them those whose way to the next was looked at.
+    known: usize,
+    looked: usize,
+    /// Highest sample.
+    plain: f32,
+    most: f32,
+}
+
+impl TruePeak {
+    /// Looks at what is new in samples that go on.
+    pub(crate) fn hear(&mut self, samples: &[f32]) {
+        self.look(samples, samples.len().saturating_sub(REACH));
     }
-    most.into()
+
+    /// The highest point, as an amplitude, now that nothing comes after.
+    pub(crate) fn end(mut self, samples: &[f32]) -> f64 {
+        self.look(samples, samples.len().saturating_sub(1));
+        self.most.max(self.plain).into()
+    }
+
+    /// Looks at the ways from one sample to the next, up to that from the one before `to`.
+    fn look(&mut self, samples: &[f32], to: usize) {
+        let new = &samples[self.known..];
+        self.plain = new.iter().fold(self.plain, |most, s| most.max(s.abs()));
+        self.known = samples.len();
+        let worth = self.plain * WORTH;
+        for at in self.looked..to {
+            if samples[at].abs().max(samples[at + 1].abs()) < worth {
+                continue;
+            }
+            let first = (at + 1).wrapping_sub(REACH);
+            if let Some(around) = samples.get(first..first.wrapping_add(2 * REACH)) {
+                for row in ROWS.iter() {
+                    let place: f32 = around.iter().zip(row).map(|(s, w)| s * w).sum();
+                    self.most = self.most.max(place.abs());
+                }
+            } else {
+                // near the ends there is silence beyond
+                let sample =
+                    |tap: usize| samples.get(first.wrapping_add(tap)).copied().unwrap_or(0.0);
+                for row in ROWS.iter() {
+                    let place: f32 = row.iter().enumerate().map(|(tap, w)| sample(tap) * w).sum();
+                    self.most = self.most.max(place.abs());
+                }
+            }
+        }
+        self.looked = self.looked.max(to);
+    }
 }
 
 #[cfg(test)]
 mod tests {
-    use super::true_peak;
+    use super::TruePeak;
+
+    fn true_peak(samples: &[f32]) -> f64 {
+        TruePeak::default().end(samples)
+    }
+
+    #[test]
+    fn what_comes_in_pieces_has_the_same_peak() {
+        let wave = |n: usize| (n as f32 * 1.9).sin() * (n as f32 / 300.0).sin();
+        let samples: Vec<f32> = (0..3_000).map(wave).collect();
+        let mut peak = TruePeak::default();
+        for end in [0, 1, 23, 24, 25, 900, 2_990] {
+            peak.hear(&samples[..end]);
+        }
+        assert_eq!(peak.end(&samples), true_peak(&samples));
+        // one that stands at the very end is found too
+        let mut rising = TruePeak::default();
+        rising.hear(&samples[..600]);
+        let short = &samples[..612];
+        assert_eq!(rising.end(short), true_peak(short));
+    }
 
     #[test]
     fn peaks_between_samples_are_found_near_half_the_rate_too() {

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 use zolvik_engine::program::Prepared;
 
-use crate::level::{Level, level, quick_level, to_db};
+use crate::level::{Level, LevelMeter, to_db};
 use crate::picture::{Grid, Painter};
 use crate::render::{Note, Rendered, render_program};
 use crate::spectrum::Span;
@@ -65,6 +65,14 @@ pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -
 }
 
 impl Detail {
+    /// What measures the level of a sound for its picture.
+    pub fn meter(self, rate_hz: f64) -> LevelMeter {
+        match self {
+            Detail::Coarse => LevelMeter::quick(rate_hz),
+            Detail::Fine => LevelMeter::exact(rate_hz),
+        }
+    }
+
     /// Where columns and rows lie of a picture of so many seconds.
     pub fn grid(self, length_s: f64, exponent: f64, rate_hz: f64, span: Span) -> Grid {
         let (columns, rows) = match self {
@@ -88,11 +96,12 @@ pub fn draw(sound: Rendered, length_s: f64, exponent: f64, detail: Detail) -> Un
     let mut painter = Painter::new(detail.grid(length_s, exponent, sound.rate_hz, Span::default()));
     painter.hear(&sound.left, &sound.right);
     painter.end();
-    drawn(&painter, sound, detail)
+    let level = detail.meter(sound.rate_hz).end(&sound.left, &sound.right);
+    drawn(&painter, sound, level)
 }
 
-/// All that is drawn of a sound beside the picture that was painted of it.
-pub fn drawn(painter: &Painter, sound: Rendered, detail: Detail) -> Unfolded {
+/// All that is drawn of a sound beside the picture that was painted of it and the level it was measured to have.
+pub fn drawn(painter: &Painter, sound: Rendered, level: Level) -> Unfolded {
     let grid = painter.grid();
     let frames: Vec<usize> = (0..grid.columns).map(|column| grid.frame(column)).collect();
     Unfolded {
@@ -103,10 +112,7 @@ pub fn drawn(painter: &Painter, sound: Rendered, detail: Detail) -> Unfolded {
         curves: at_columns(&sound.amplitudes, &frames),
         places: at_columns(&sound.places, &frames),
         motions: at_columns(&sound.motions, &frames),
-        level: match detail {
-            Detail::Coarse => quick_level(&sound),
-            Detail::Fine => level(&sound),
-        },
+        level,
         sound,
         frames,
     }

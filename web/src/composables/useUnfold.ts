@@ -23,8 +23,8 @@ export interface UseUnfoldReturn {
 /** Quiet time before the fine picture, in milliseconds. */
 const REST_MS = 140
 
-/** `inFinish` says whether effects are looked at. */
-export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
+/** `inFinish` says whether effects are looked at, `isOpen` whether the document is the patch that is looked at: nothing is drawn of another. */
+export function useUnfold(inFinish: Readonly<Ref<boolean>>, isOpen: Readonly<Ref<boolean>>): UseUnfoldReturn {
   const document = useDocument()
   const settings = useSettings()
   const finish = useFinish()
@@ -47,6 +47,8 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
     try {
       document.tellMissing(await soundsAtHand(view.sounds))
       if (mine !== turn) return
+      // the exact one comes after it, however long its sounds took to come
+      if (!fine) rest.start()
       const watching = {
         ink() {
           if (!inked && !fine) told('ink')
@@ -67,10 +69,15 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>): UseUnfoldReturn {
 
   const rest = useTimeoutFn(() => void draw(true, performance.now()), REST_MS, { immediate: false })
   watch(
-    () => [document.change, settings.exponent, settings.showsPhrase, looking.value.voice, looking.value.effect, settings.span],
+    () => [isOpen.value, document.change, settings.exponent, settings.showsPhrase, looking.value.voice, looking.value.effect, settings.span],
     () => {
       isExact.value = false
-      rest.start()
+      rest.stop()
+      if (!isOpen.value) {
+        turn++
+        picture.value = undefined
+        return
+      }
       void draw(false, performance.now())
     },
     { immediate: true },

@@ -2,7 +2,8 @@
 
 use std::rc::Rc;
 
-use zolvik_lab::bands::band_powers;
+use zolvik_lab::bands::BandMeter;
+use zolvik_lab::level::LevelMeter;
 use zolvik_lab::picture::Painter;
 use zolvik_lab::piece;
 use zolvik_lab::predict::Explanation;
@@ -48,6 +49,9 @@ struct Under {
     painter: Painter,
     sound: Rendered,
     of: PictureOf,
+    level: LevelMeter,
+    /// Of the sound, and of what is before and after the effect looked at; none for a picture made in a hurry.
+    bands: Option<[BandMeter; 3]>,
 }
 
 /// A picture, and what spectra are made of.
@@ -75,9 +79,15 @@ impl Drawer {
         let mut painter =
             known.map_or_else(|| Painter::new(grid), |at| self.painters.swap_remove(at));
         painter.clear();
+        let bands = match of.detail {
+            Detail::Coarse => None,
+            Detail::Fine => Some([(); 3].map(|()| BandMeter::new(rate_hz))),
+        };
         self.under = Some(Under {
             painter,
             sound: Rendered::empty(rate_hz),
+            level: of.detail.meter(rate_hz),
+            bands,
             of,
         });
         Ok(ready())
@@ -100,8 +110,21 @@ impl Drawer {
         let under = self.under.as_mut().ok_or("no picture was begun")?;
         let before = under.sound.left.len();
         piece::add(&mut under.sound, bytes).map_err(|e| e.to_string())?;
-        let (left, right) = (&under.sound.left[before..], &under.sound.right[before..]);
+        let sound = &under.sound;
+        let (left, right) = (&sound.left[before..], &sound.right[before..]);
         under.painter.hear(left, right);
+        // measured as it comes, while the other worker renders on
+        under.level.hear(&sound.left, &sound.right);
+        if let Some([own, before, after]) = &mut under.bands {
+            own.hear(&sound.left, &sound.right);
+            if let Some(tapped) = &sound.tapped {
+                let so_far = sound.left.len();
+                for (meter, sides) in [(before, &tapped.before), (after, &tapped.after)] {
+                    let [left, right] = [0, 1].map(|n| &sides[n][..sides[n].len().min(so_far)]);
+                    meter.hear(left, right);
+                }
+            }
+        }
         let grid = under.painter.grid();
         if look {
             parts.push(under.painter.picture().to_vec());
@@ -121,26 +144,28 @@ impl Drawer {
             mut painter,
             mut sound,
             of,
+            level,
+            bands,
         } = self.under.take().ok_or("no picture was begun")?;
         let patch = json::read(&of.text).map_err(|e| e.to_string())?;
         painter.end();
         piece::end(&mut sound);
-        let drawn = drawn(&painter, sound, of.detail);
+        let level = level.end(&sound.left, &sound.right);
+        let bands = bands.map_or_else(Vec::new, |[own, before, after]| {
+            let own = own.end(&sound.left, &sound.right);
+            let end = |meter: BandMeter, [left, right]: &[Vec<f32>; 2]| meter.end(left, right);
+            let tapped = sound.tapped.as_ref();
+            bands_of(
+                &own,
+                tapped.map(|t| (end(before, &t.before), end(after, &t.after))),
+            )
+        });
+        let drawn = drawn(&painter, sound, level);
         self.painters.truncate(3);
         self.painters.insert(0, painter);
         let moved = Moved::new(&patch, &drawn);
-        let rate_hz = drawn.sound.rate_hz;
         let tapped = drawn.sound.tapped.as_ref();
         let gain_db = tapped.map_or_else(Vec::new, |t| gains(&t.gain_db, &drawn.frames));
-        let bands = match of.detail {
-            Detail::Coarse => vec![],
-            Detail::Fine => {
-                let power = |sides: [&[f32]; 2]| band_powers(sides[0], sides[1], rate_hz);
-                let own = power([&drawn.sound.left, &drawn.sound.right]);
-                let of = |sides: &[Vec<f32>; 2]| power([&sides[0], &sides[1]]);
-                bands_of(&own, tapped.map(|t| (of(&t.before), of(&t.after))))
-            }
-        };
         let answer = Answer::Unfolded {
             columns: drawn.columns,
             rows: drawn.rows,
