@@ -23,7 +23,10 @@ fn goes_into(patch: &Patch, to: UnitId) -> usize {
 
 #[tokio::test]
 async fn a_pad_of_six_carriers_and_noise_through_one_filter() {
-    let mut hand = Hand::new().await;
+    pad(&mut Hand::new().await).await;
+}
+
+async fn pad(hand: &mut Hand) {
     hand.line("saw -18 60L; saw 6ct -18 20L; saw -6ct -18 20R; saw x2 -22 60R; triangle x0.5 -14")
         .await;
     hand.menu("+ More", "Filter after everything").await;
@@ -65,7 +68,10 @@ async fn a_pad_of_six_carriers_and_noise_through_one_filter() {
 
 #[tokio::test]
 async fn a_detuned_formant_pad_with_cross_modulation() {
-    let mut hand = Hand::new().await;
+    formant_pad(&mut Hand::new().await).await;
+}
+
+async fn formant_pad(hand: &mut Hand) {
     hand.line("2: low formant 7ct -14 50L > 3 0.6rad > out; 3: mid formant -7ct -14 50R > 2 0.6rad > out; high formant x2 -26").await;
     hand.chord(Key::Control, "a").await;
     hand.set("Attack", "1.2 s").await;
@@ -91,7 +97,10 @@ async fn a_detuned_formant_pad_with_cross_modulation() {
 
 #[tokio::test]
 async fn two_stacks_are_made_similar() {
-    let mut hand = Hand::new().await;
+    stacks(&mut Hand::new().await).await;
+}
+
+async fn stacks(hand: &mut Hand) {
     hand.line("2: sine x3 > 1 2rad; sine x7 > 2 0.8rad").await;
     hand.chord(Key::Control, "a").await;
     hand.chord(Key::Control, "d").await;
@@ -132,7 +141,10 @@ async fn two_stacks_are_made_similar() {
 
 #[tokio::test]
 async fn unison_saw_square_and_sine_through_a_comb() {
-    let mut hand = Hand::new().await;
+    comb(&mut Hand::new().await).await;
+}
+
+async fn comb(hand: &mut Hand) {
     hand.line("saw -16; square x0.5 -18").await;
     hand.menu("+ More", "Filter after everything").await;
     hand.choose("Type", "Comb +").await;
@@ -152,7 +164,10 @@ async fn unison_saw_square_and_sine_through_a_comb() {
 
 #[tokio::test]
 async fn a_closed_and_an_open_hat_with_a_final_level_strip() {
-    let mut hand = Hand::new().await;
+    hats(&mut Hand::new().await).await;
+}
+
+async fn hats(hand: &mut Hand) {
     hand.choose("Tuned by", "Fixed").await;
     hand.set("Fixed", "2400 Hz").await;
     hand.line("sine 3150Hz > 1 9rad; sine 4420Hz > 1 6rad; noise -26")
@@ -190,7 +205,10 @@ async fn a_closed_and_an_open_hat_with_a_final_level_strip() {
 
 #[tokio::test]
 async fn a_bass_with_a_kick_and_a_mono_sub() {
-    let mut hand = Hand::new().await;
+    bass(&mut Hand::new().await).await;
+}
+
+async fn bass(hand: &mut Hand) {
     hand.set("Note", "A1").await;
     hand.line("saw -12; sine x0.5 -10 1copies; sine 55Hz -6 1copies a0s d90ms s0%; sine 55Hz > 4 3rad a0s d40ms s0%").await;
     hand.key("1").await;
@@ -219,7 +237,10 @@ async fn a_bass_with_a_kick_and_a_mono_sub() {
 
 #[tokio::test]
 async fn a_layered_texture_in_three_groups() {
-    let mut hand = Hand::new().await;
+    texture(&mut Hand::new().await).await;
+}
+
+async fn texture(hand: &mut Hand) {
     hand.line("1: sine x2 > 1 1rad").await;
     hand.chord(Key::Control, "a").await;
     hand.chord(Key::Control, "g").await;
@@ -240,4 +261,28 @@ async fn a_layered_texture_in_three_groups() {
     );
     assert!(rms(&note(&patch, 57, 3.0, 4.0).left[96_000..]) > 3e-3);
     hand.within("texture", 40);
+}
+
+/// The same seven without a pointer, in a small window.
+#[tokio::test]
+async fn all_seven_by_the_keyboard_alone_at_1024_by_700() {
+    let mut hand = Hand::with_keys_alone().await;
+    let driver = hand.stage.driver.clone();
+    driver.set_window_rect(0, 0, 1024, 700 + 139).await.unwrap();
+    for job in 0..7 {
+        hand.begin().await;
+        match job {
+            0 => pad(&mut hand).await,
+            1 => formant_pad(&mut hand).await,
+            2 => stacks(&mut hand).await,
+            3 => comb(&mut hand).await,
+            4 => hats(&mut hand).await,
+            5 => bass(&mut hand).await,
+            _ => texture(&mut hand).await,
+        }
+        let wide = "return document.documentElement.scrollWidth <= innerWidth";
+        assert_eq!(hand.stage.js(wide, vec![]).await, true);
+        hand.find("Go to the library").await;
+        hand.stage.find(".list .row").await;
+    }
 }

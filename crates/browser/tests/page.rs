@@ -320,3 +320,50 @@ fn strips_say_at_which_frequency_they_run() {
     // the modulator's ratio is 1: an octave up and down again; the carrier is an octave up
     assert_eq!(said, [&json!("220.0 Hz"), &json!("440.0 Hz")]);
 }
+
+/// What is found by its name: strips, sends, sources and effects, with their values.
+#[test]
+fn everything_of_a_patch_is_found_by_its_name() {
+    let mut page = Page::default();
+    let text = include_str!("../../../demo/night-garden/frost-fern.json");
+    ask(
+        &mut page,
+        json!({ "ask": "load", "text": text, "of": null }),
+    );
+    let mut hits =
+        |text: &str| ask(&mut page, json!({ "ask": "find", "text": text }))["hits"].clone();
+    let titles = |hits: &Value| -> Vec<String> {
+        let list = hits.as_array().expect("a list");
+        list.iter()
+            .map(|hit| hit["title"].as_str().expect("a title").to_owned())
+            .collect()
+    };
+    let found = hits("stem index");
+    assert_eq!(titles(&found)[0], "Stem to Bell, index");
+    assert_eq!(found[0]["of"], json!({ "is": "strip", "id": 2 }));
+    assert_eq!(found[0]["address"]["param"], "route.index_rad");
+    let found = titles(&hits("bell attack"));
+    assert_eq!(found, ["Bell, attack"], "an envelope's time");
+    // what is called just so comes before what has the word in its name
+    let found = titles(&hits("level"));
+    assert!(found[0].ends_with(", level"), "{found:?}");
+    assert!(found.len() > 3, "{found:?}");
+    let reverb = hits("reverb size");
+    assert_eq!(reverb[0]["of"]["is"], "effect", "{reverb}");
+    assert_eq!(reverb[0]["address"]["id"], reverb[0]["of"]["id"]);
+    let text = include_str!("../../../demo/night-garden/glass-moths.json");
+    ask(
+        &mut page,
+        json!({ "ask": "load", "text": text, "of": null }),
+    );
+    let mut hits =
+        |text: &str| ask(&mut page, json!({ "ask": "find", "text": text }))["hits"].clone();
+    let found = hits("rate");
+    let list = found.as_array().expect("a list");
+    assert!(
+        list.iter().any(|hit| hit["of"]["is"] == "source"),
+        "{found}"
+    );
+    assert_eq!(hits("no such thing anywhere"), json!([]));
+    assert_eq!(hits("  "), json!([]));
+}

@@ -4,7 +4,9 @@ import Dialog from './modalDialog'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { buttonsOnScreen, fieldsOnScreen, keyOf, type OnScreen, type ShownField } from '../composables/onScreen'
 import { useActions } from '../composables/useActions'
+import { useOffers } from '../composables/useOffers'
 import { useReveal } from '../composables/useReveal'
 import { inkOf } from '../draw/tokens'
 import { isOfPatch } from '../composables/isOfPatch'
@@ -21,6 +23,10 @@ const actions = useActions({ help: () => emit('help') })
 const text = ref('')
 const at = ref(0)
 const patches = ref<PatchSummary[]>([])
+/** What the screen had when this was opened. */
+const buttons = ref<OnScreen[]>([])
+const fields = ref<ShownField[]>([])
+const offers = useOffers('add', () => document.selected)
 const inBuild = computed(() => document.view !== undefined && isOfPatch(router.currentRoute.value.name))
 
 const line = computed(() => {
@@ -30,14 +36,34 @@ const line = computed(() => {
 interface Entry { kind: string; title: string; badge?: number; now?: string; does: string; run: () => unknown }
 const words = computed(() => text.value.toLowerCase().split(/\s+/).filter(Boolean))
 const holds = (title: string) => words.value.every((word) => title.toLowerCase().includes(word))
+/** What can be added, from the menus of the line below the strips. */
+const additions = computed<OnScreen[]>(() => {
+  if (!inBuild.value || router.currentRoute.value.name !== 'build') return []
+  const flat = offers.value.flatMap((offer) => (offer.items ?? [offer]).map((item) => ({ ...item, under: offer.items ? offer.label : undefined })))
+  return flat.map(({ label, under, command }) => ({ title: under ? `Add, ${String(under).toLowerCase()}: ${String(label)}` : `Add: ${String(label)}`, run: () => command?.({ originalEvent: new Event('find'), item: {} }) }))
+})
+const KINDS = { patch: 'Patch', strip: 'Strip', source: 'Source', effect: 'Effect' } as const
+const begins = ({ title }: OnScreen) => (title.toLowerCase().startsWith(text.value.toLowerCase().trim()) ? 0 : 1)
+/** What the patch has under this name: of what is selected first, which stays selected. */
+const ofPatch = computed<Entry[]>(() => {
+  if (!inBuild.value || !words.value.length) return []
+  const shown = fields.value.filter(({ title }) => holds(title)).sort((a, b) => begins(a) - begins(b))
+  const entries: Entry[] = shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go there', run }))
+  const answer = document.ask({ ask: 'find', text: text.value })
+  if (answer.is !== 'found') return entries
+  // of several that are selected a single one is gone to by its own name
+  const known = new Set(document.units.length > 1 ? [] : shown.map(({ key }) => key))
+  const hits = answer.hits.filter(({ address }) => !address || !known.has(keyOf(address)))
+  return [...entries, ...hits.map((hit) => ({ kind: hit.address ? 'Value' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address ? 'go there' : 'select', run: () => reveal(hit) }))]
+})
 const entries = computed<Entry[]>(() => {
-  const list: Entry[] = []
-  if (line.value) list.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value }) })
-  if (inBuild.value && words.value.length) {
-    const answer = document.ask({ ask: 'find', text: text.value })
-    if (answer.is === 'found') for (const hit of answer.hits) list.push({ kind: hit.param === null ? 'Strip' : 'Value', title: hit.title, badge: hit.unit ?? undefined, now: hit.now, does: hit.param === null ? 'select' : 'go there', run: () => reveal(hit) })
-  }
-  for (const action of actions()) if (holds(action.title)) list.push({ kind: 'Action', title: action.title, now: action.keys, does: 'do it', run: action.run })
+  const added: Entry[] = []
+  if (line.value) added.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value }) })
+  // a word alone that names what is there goes there first
+  const list = words.value.length > 1 ? [...added, ...ofPatch.value] : [...ofPatch.value, ...added]
+  const known = [...additions.value, ...actions()]
+  const pressed = words.value.length ? buttons.value.filter(({ title }) => known.every((one) => one.title !== title)) : []
+  for (const action of [...known, ...pressed]) if (holds(action.title)) list.push({ kind: 'Action', title: action.title, now: 'keys' in action ? action.keys : undefined, does: 'do it', run: action.run })
   for (const patch of patches.value) if (words.value.length && holds(patch.name)) list.push({ kind: 'Patch', title: patch.name, does: 'open', run: () => router.push(`/patch/${patch.id}`) })
   return list.slice(0, 40)
 })
@@ -45,6 +71,9 @@ watch(text, () => (at.value = 0))
 watch(visible, async (open) => {
   if (!open) return
   text.value = ''
+  buttons.value = buttonsOnScreen()
+  const count = document.units.length
+  fields.value = inBuild.value ? fieldsOnScreen(router.currentRoute.value.name === 'build' && count > 1 ? `of the ${count} selected` : '') : []
   // what cannot be listed now is not found; the rest is
   patches.value = await api.list(false, 0, 200).then((page) => page.patches, () => [])
 })

@@ -45,13 +45,6 @@ export function useActions(open: { help: () => void }): () => Action[] {
         return toFinish()
       },
     }))
-    const there: Action[] = finish.chains.flatMap(({ name, effects: own }) => own.map(({ id, title }) => ({
-      title: `Effect ${title}, in ${name}`,
-      run: () => {
-        finish.selected = id
-        return toFinish()
-      },
-    })))
     return [
       ...selected,
       { title: 'Undo', keys: 'Ctrl+Z', run: () => document.undo() },
@@ -60,7 +53,6 @@ export function useActions(open: { help: () => void }): () => Action[] {
       { title: 'Select the whole patch', keys: 'Escape', run: () => document.select(null) },
       { title: 'Hear all again', run: () => document.hearAll() },
       ...always,
-      ...there,
       ...effects,
     ]
   }

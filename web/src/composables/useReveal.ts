@@ -1,17 +1,46 @@
-/** Going to a value: its strip is selected, and its field gets the focus. */
-import { nextTick } from 'vue'
+/** Going to a value: what it belongs to is selected in the view where it is set, and its field gets the focus. */
+import { useRouter } from 'vue-router'
 
+import { useUnfoldedParts } from './useUnfoldedParts'
 import type { Hit } from '../engine/generated/Hit'
 import { useDocument } from '../stores/document'
+import { useFinish } from '../stores/finish'
+
+/** A view that is new has its fields after so many frames at most. */
+const FRAMES = 40
 
 export function useReveal(): (hit: Hit) => Promise<void> {
   const document = useDocument()
-  return async ({ unit, param }) => {
-    document.select(unit)
-    await nextTick()
-    const fields = [...window.document.querySelectorAll<HTMLElement>('[role=spinbutton]')]
-    const field = fields.find((each) => param !== null && each.dataset.param === param)
-    field?.scrollIntoView({ block: 'center' })
-    field?.focus()
+  const finish = useFinish()
+  const router = useRouter()
+  const { toggle } = useUnfoldedParts()
+  return async ({ of, address, section }) => {
+    const now = router.currentRoute.value
+    const go = (name: string) => (now.name === name ? undefined : router.push({ name, params: now.params }))
+    switch (of.is) {
+      case 'patch':
+      case 'strip':
+        await go('build')
+        document.select(of.is === 'strip' ? of.id : null)
+        break
+      case 'source':
+        await go('move')
+        document.source = of.id
+        break
+      case 'effect':
+        await go('finish')
+        finish.selected = of.id
+    }
+    if (!address) return
+    if (section) toggle(section, true)
+    const { param, id, point } = address
+    const wanted = (field: HTMLElement) => field.dataset.param === param && Number(field.dataset.id) === id && (field.dataset.point ?? '') === String(point ?? '')
+    for (let frame = 0; frame < FRAMES; frame++) {
+      await new Promise(requestAnimationFrame)
+      const field = [...window.document.querySelectorAll<HTMLElement>('[role=spinbutton]')].find(wanted)
+      if (!field) continue
+      field.scrollIntoView({ block: 'center' })
+      return field.focus()
+    }
   }
 }

@@ -1,14 +1,16 @@
 //! Strips typed as a line, copied and pasted; and what is found by name.
 
-use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::param;
+use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::line::{NewStrip, copied, read, write};
 
 use super::Page;
-use crate::protocol::{Answer, Hit, WordView};
-use crate::view::{patch_values, unit_values};
+use crate::protocol::{Answer, Hit, HitOf, WordView};
+use crate::view::{
+    ValueView, effect_values, envelope_values, patch_values, route_values, source_values,
+    unit_values,
+};
 
 /// Most that is found at once.
 const MOST: usize = 24;
@@ -56,7 +58,7 @@ impl Page {
         Answer::Text { text }
     }
 
-    /// Strips whose names hold all words, then values whose names do, their strip's name counting too.
+    /// What has a name that holds all words, then values whose names do, the names of what they belong to counting too.
     pub(super) fn find(&self, text: &str) -> Answer {
         let patch = self.history.present();
         let lower = text.to_lowercase();
@@ -65,47 +67,89 @@ impl Page {
             let name = name.to_lowercase();
             !words.is_empty() && words.iter().all(|word| name.contains(word))
         };
-        let numbered = |unit: &zolvik_patch::document::Unit| unit.id.0.to_string() == lower.trim();
-        let strips = patch
-            .units
+        let places = places(patch);
+        let numbered =
+            |of: HitOf| matches!(of, HitOf::Strip(id) if id.0.to_string() == lower.trim());
+        let things = places
             .iter()
-            .filter(|unit| holds(&unit.name) || numbered(unit));
-        let mut hits: Vec<Hit> = strips
-            .map(|unit| Hit {
-                unit: Some(unit.id),
-                param: None,
-                title: unit.name.clone(),
-                now: unit.kind.name().label().into(),
-            })
-            .collect();
-        let value = |unit: Option<UnitId>, address: Address, name: &str, now: String| Hit {
-            unit,
-            param: Some(address.param),
-            title: match name {
-                "" => param(address.param).label.into(),
-                name => format!("{name}, {}", param(address.param).label.to_lowercase()),
+            .filter(|p| !p.kind.is_empty() && (holds(&p.name) || numbered(p.of)))
+            .map(|place| Hit {
+                of: place.of,
+                address: None,
+                section: None,
+                title: place.name.clone(),
+                now: place.kind.into(),
+            });
+        let values = places.iter().flat_map(|place| {
+            let named = place.values.iter().map(move |view| (place, view));
+            named.filter(|(place, view)| holds(&format!("{} {}", place.name, view.label)))
+        });
+        let mut values: Vec<(&Place, &ValueView)> = values.collect();
+        // those that are called just so come first
+        values.sort_by_key(|(_, view)| !lower.trim().ends_with(&view.label.to_lowercase()));
+        let values = values.into_iter().map(|(place, view)| Hit {
+            of: place.of,
+            address: Some(view.address),
+            section: Some(view.section),
+            title: match place.name.as_str() {
+                "" => view.label.clone(),
+                name => format!("{name}, {}", view.label.to_lowercase()),
             },
-            now,
-        };
-        for view in patch_values(patch) {
-            if holds(&view.label) {
-                hits.push(value(
-                    None,
-                    view.address,
-                    "",
-                    format!("{} {}", view.number, view.unit),
-                ));
-            }
+            now: format!("{} {}", view.number, view.unit),
+        });
+        Answer::Found {
+            hits: things.chain(values).take(MOST).collect(),
         }
-        for unit in &patch.units {
-            for view in unit_values(patch, unit) {
-                if holds(&format!("{} {}", unit.name, view.label)) {
-                    let now = format!("{} {}", view.number, view.unit);
-                    hits.push(value(Some(unit.id), view.address, &unit.name, now));
-                }
-            }
-        }
-        hits.truncate(MOST);
-        Answer::Found { hits }
     }
+}
+
+/// What values stand under.
+struct Place {
+    of: HitOf,
+    name: String,
+    /// What it is, in a word; nothing for what cannot be gone to by itself.
+    kind: &'static str,
+    values: Vec<ValueView>,
+}
+
+/// The patch, its strips with their sends, its sources of movement and its effects.
+fn places(patch: &Patch) -> Vec<Place> {
+    let mut list = vec![Place {
+        of: HitOf::Patch,
+        name: String::new(),
+        kind: "",
+        values: patch_values(patch),
+    }];
+    for unit in &patch.units {
+        let of = HitOf::Strip(unit.id);
+        list.push(Place {
+            of,
+            name: unit.name.clone(),
+            kind: unit.kind.name().label(),
+            values: [unit_values(patch, unit), envelope_values(patch, unit)].concat(),
+        });
+        list.extend(patch.sends(unit.id).map(|route| {
+            let to = route.send.target().and_then(|id| patch.unit(id));
+            let to = to.map_or("output", |target| target.name.as_str());
+            Place {
+                of,
+                name: format!("{} to {to}", unit.name),
+                kind: "",
+                values: route_values(patch, route),
+            }
+        }));
+    }
+    list.extend(patch.movement.sources.iter().map(|source| Place {
+        of: HitOf::Source(source.id),
+        name: source.name.clone(),
+        kind: source.kind.name().label(),
+        values: source_values(patch, source),
+    }));
+    list.extend(patch.finish.effects().map(|effect| Place {
+        of: HitOf::Effect(effect.id),
+        name: effect.title().into(),
+        kind: "Effect",
+        values: effect_values(patch, effect),
+    }));
+    list
 }

@@ -2,10 +2,10 @@
 
 use serde::Serialize;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::UnitId;
+use zolvik_patch::document::{EffectId, SourceId, UnitId};
 use zolvik_patch::finish::EffectName;
 use zolvik_patch::movement::SourceName;
-use zolvik_patch::param::ParamId;
+use zolvik_patch::section::SectionId;
 
 /// A word of a line and what it means.
 #[derive(Debug, Clone, Serialize)]
@@ -19,14 +19,31 @@ pub struct WordView {
 #[derive(Debug, Clone, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Hit {
-    /// The strip it is or belongs to; none for the patch.
-    pub unit: Option<UnitId>,
+    /// What it is or belongs to.
+    pub of: HitOf,
     /// Which value, if it is one.
-    pub param: Option<ParamId>,
-    /// In words: the strip's name, or strip and value.
+    pub address: Option<Address>,
+    /// The part of a sheet it stands in, which may be folded up.
+    pub section: Option<SectionId>,
+    /// In words: a name, or name and value.
     pub title: String,
     /// What it is now.
     pub now: String,
+}
+
+/// What something found is or belongs to; all are numbered for good.
+#[derive(Debug, Clone, Copy, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(tag = "is", content = "id", rename_all = "snake_case")]
+pub enum HitOf {
+    /// The patch as a whole.
+    Patch,
+    /// A strip.
+    Strip(UnitId),
+    /// A source of movement.
+    Source(SourceId),
+    /// An effect.
+    Effect(EffectId),
 }
 
 /// A value that may be moved.

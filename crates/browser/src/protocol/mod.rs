@@ -12,7 +12,7 @@ use zolvik_patch::param::ParamId;
 use zolvik_patch::playing::inlet::{Learnt, Meant};
 
 pub use self::found::{
-    DifferenceView, EffectKindView, Hit, KindView, ReadyPhraseView, Target, WordView,
+    DifferenceView, EffectKindView, Hit, HitOf, KindView, ReadyPhraseView, Target, WordView,
 };
 pub use self::question::{NoteField, Question, ScoreOf};
 pub use self::task::{PictureOf, RenderOf, Task};

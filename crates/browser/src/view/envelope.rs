@@ -3,7 +3,7 @@
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::{Envelope, Point, UnitId};
+use zolvik_patch::document::{Envelope, Point, Unit, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::param::ParamId;
 
@@ -41,6 +41,12 @@ pub struct PointView {
     pub looped: bool,
     /// Follows the release.
     pub released: bool,
+}
+
+/// Values of a unit's envelope, in the order they stand.
+pub(crate) fn envelope_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
+    let points = envelope(patch, unit.id, &unit.envelope).points;
+    points.into_iter().flat_map(|point| point.values).collect()
 }
 
 pub(super) fn envelope(patch: &Patch, id: UnitId, env: &Envelope) -> EnvelopeView {

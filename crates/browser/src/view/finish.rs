@@ -222,14 +222,19 @@ fn chain_view(
     }
 }
 
-fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectView {
-    let kind = effect.kind.name();
+/// Values of an effect, its own before those all effects have.
+pub(crate) fn effect_values(patch: &Patch, effect: &Effect) -> Vec<ValueView> {
     let all = params()
         .filter(|row| row.owner == Owner::Effect && effect.is(row.when))
         .filter_map(|row| value_view(patch, Address::new(row.id, effect.id.0)));
     let mut list: Vec<ValueView> = all.collect();
-    // its own before those all effects have
     list.sort_by_key(|v| v.section);
+    list
+}
+
+fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectView {
+    let kind = effect.kind.name();
+    let list = effect_values(patch, effect);
     let part = effect.kind.part();
     let rows = choices().filter(|row| effect.is(row.when));
     let chosen = rows.filter_map(|row| choice_view(row.id, part.chosen(row.id)?));

@@ -25,19 +25,23 @@ use zolvik_patch::section::SectionId;
 use zolvik_patch::timing::auditioned_end_s;
 use zolvik_patch::wave::{TableId, Wave};
 
+pub(crate) use self::envelope::envelope_values;
+pub(crate) use self::finish::effect_values;
 use self::finish::{FinishView, finish};
 pub(crate) use self::heading::pitch_words;
 pub use self::heading::sound_name;
+pub(crate) use self::movement::source_values;
 use self::movement::{LinkView, SourceView, links, sources};
 pub(crate) use self::playing::phrase_window_s;
 use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macros, phrase};
 pub(crate) use self::scale::cutoff_span;
 pub use self::scale::words;
+pub(crate) use self::send::route_values;
 use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
-use self::value::{ChoiceView, SectionView, ValueView, patch_choices, sheet, values};
-pub(crate) use self::value::{shown_times, unit_values};
+use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
+pub(crate) use self::value::{ValueView, shown_times, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -127,14 +127,21 @@ pub(super) fn sources(patch: &Patch, listening: &Listening) -> Vec<SourceView> {
         .collect()
 }
 
+/// Values of a source that have a bearing on how it moves.
+pub(crate) fn source_values(patch: &Patch, source: &Source) -> Vec<ValueView> {
+    let own = source.sheet();
+    let rows = params().filter(|row| row.owner == Owner::Source && source.is(row.when));
+    let mut list: Vec<ValueView> = rows
+        .filter_map(|row| value_view(patch, Address::new(row.id, source.id.0)))
+        .collect();
+    list.retain(|v| own.contains(&v.section));
+    list
+}
+
 fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceView {
     let id = source.id;
-    let mut list: Vec<ValueView> = params()
-        .filter(|row| row.owner == Owner::Source && source.is(row.when))
-        .filter_map(|row| value_view(patch, Address::new(row.id, id.0)))
-        .collect();
+    let mut list = source_values(patch, source);
     let own = source.sheet();
-    list.retain(|v| own.contains(&v.section));
     let rows = choices().filter(|row| source.is(row.when) && own.contains(&row.section));
     let envelope_of = match &source.kind {
         SourceKind::Envelope(env) => {

@@ -60,6 +60,11 @@ pub struct SendView {
     pub ticks: Vec<Tick>,
 }
 
+/// Values of a route that have a bearing on what it does.
+pub(crate) fn route_values(patch: &Patch, route: &Route) -> Vec<ValueView> {
+    values(patch, Owner::Route, route.id.0)
+}
+
 pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> SendView {
     let hz = auditioned_hz(patch);
     let to = route.send.target();
@@ -83,7 +88,7 @@ pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Ro
             .map(|(t, own)| ratio_pair(nominal_ratio(t, hz), nominal_ratio(own, hz))),
         inserts: inserts(route.id),
         kinds: ways_of(patch, target, route.send.kind()),
-        values: values(patch, Owner::Route, route.id.0),
+        values: route_values(patch, route),
         height,
         ticks,
     }
