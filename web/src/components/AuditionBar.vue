@@ -37,7 +37,7 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
     </template>
     <button type="button" class="btn" title="Let every note go at once" @click="playing.panic">Silence</button>
     <ArticulationBar v-if="!inLibrary && document.view" />
-    <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press a key to hear</span>
+    <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press any key</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
     <button v-if="!inLibrary" type="button" class="btn" aria-label="Render" title="Render to files" @click="rendering = true"><i class="pi pi-download" /> <span class="long">Render</span></button>
