@@ -326,12 +326,14 @@ fn any_rack_is_finite_and_ends(#[values(0, 1, 2, 3)] part: u64) {
 
 /// The same for many more: `cargo test -p zolvik-engine --test sound -- --ignored ten_thousand`.
 #[rstest]
-#[ignore = "minutes"]
-fn ten_thousand_racks_are_finite_and_end(#[values(0, 1)] part: u64) {
+#[ignore = "an hour; each part says when it is done"]
+fn ten_thousand_racks_are_finite_and_end(
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19)] part: u64,
+) {
     let with_racks = (0..)
-        .map(|n| 10_000 + 2 * n + part)
+        .map(|n| 10_000 + 20 * n + part)
         .filter(|seed| any_patch(*seed).finish.effects().next().is_some());
-    assert_eq!(racks(with_racks.take(5_000)), 5_000);
+    assert_eq!(racks(with_racks.take(500)), 500);
 }
 
 /// How many of some random patches have effects; all of those are played.
