@@ -47,14 +47,17 @@ const begins = ({ title }: OnScreen) => (title.toLowerCase().startsWith(text.val
 /** What the patch has under this name: of what is selected first, which stays selected. */
 const ofPatch = computed<Entry[]>(() => {
   if (!inBuild.value || !words.value.length) return []
-  const shown = fields.value.filter(({ title }) => holds(title)).sort((a, b) => begins(a) - begins(b))
-  const entries: Entry[] = shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go there', run }))
   const answer = document.ask({ ask: 'find', text: text.value })
-  if (answer.is !== 'found') return entries
+  const hits = answer.is === 'found' ? answer.hits : []
+  const keys = new Set(hits.flatMap(({ address }) => (address ? [keyOf(address)] : [])))
+  // what is not selected goes by the name of what it belongs to, where it has one
+  const shown = fields.value.filter(({ title, key, isSelected }) => holds(title) && (isSelected || !keys.has(key))).sort((a, b) => begins(a) - begins(b))
   // of several that are selected a single one is gone to by its own name
   const known = new Set(document.units.length > 1 ? [] : shown.map(({ key }) => key))
-  const hits = answer.hits.filter(({ address }) => !address || !known.has(keyOf(address)))
-  return [...entries, ...hits.map((hit) => ({ kind: hit.address ? 'Value' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address ? 'go there' : 'select', run: () => reveal(hit) }))]
+  return [
+    ...shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go there', run })),
+    ...hits.filter(({ address }) => !address || !known.has(keyOf(address))).map((hit) => ({ kind: hit.address ? 'Value' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address ? 'go there' : 'select', run: () => reveal(hit) })),
+  ]
 })
 const entries = computed<Entry[]>(() => {
   const added: Entry[] = []

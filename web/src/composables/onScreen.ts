@@ -3,7 +3,8 @@
 import type { Address } from '../engine/generated/Address'
 
 export interface OnScreen { title: string; now?: string; run: () => void }
-export interface ShownField extends OnScreen { key: string }
+/** `isSelected`: it is one of what is selected. */
+export interface ShownField extends OnScreen { key: string; isSelected: boolean }
 
 /** The same for a field and for the value it sets. */
 export const keyOf = ({ param, id, point }: Pick<Address, 'id' | 'point'> & { param: string }) => `${param} ${id} ${point}`
@@ -37,6 +38,7 @@ export function fieldsOnScreen(of: string): ShownField[] {
   const isSelected = (field: HTMLElement) => field.closest('.inspector') !== null
   const [selected, others] = [all.filter(isSelected), all.filter((field) => !isSelected(field))]
   const entry = (element: HTMLElement): ShownField => ({
+    isSelected: isSelected(element),
     key: keyOf({ param: element.dataset.param ?? '', id: Number(element.dataset.id), point: Number(element.dataset.point) }),
     title: of && isSelected(element) ? `${nameOf(element)} ${of}` : nameOf(element),
     now: element.getAttribute('aria-valuetext') ?? undefined,
