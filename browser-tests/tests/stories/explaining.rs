@@ -218,8 +218,15 @@ async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
 #[tokio::test]
 async fn a_picture_ends_fine_however_patches_follow_each_other() {
     let stage = stage_with(true).await;
-    for name in ["Fern Organ", "Cellar Growl", "Fern Organ"] {
+    for (turn, name) in ["Fern Organ", "Cellar Growl", "Fern Organ"]
+        .into_iter()
+        .enumerate()
+    {
         stage.open("/").await;
+        // what the workers are asked to render, by the patch's name
+        let listen = "window.rendered = []; const post = Worker.prototype.postMessage;\
+            Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered.push(JSON.parse(asked.of.text).meta.name); return post.call(this, asked, ...rest) }";
+        stage.js(listen, vec![]).await;
         let open = format!("[role=row][aria-label='{name}'] .acts .btn");
         stage.find(&open).await.click().await.unwrap();
         stage.find("[data-unit]").await;
@@ -228,5 +235,18 @@ async fn a_picture_ends_fine_however_patches_follow_each_other() {
         // a coarse one put off must not come after it
         tokio::time::sleep(std::time::Duration::from_millis(1200)).await;
         stage.wait_until("it is still the fine one", fine).await;
+        // nothing else was rendered while it opened, not even the empty patch that is there at first
+        let others = stage
+            .js("return [...new Set(window.rendered)]", vec![])
+            .await;
+        assert_eq!(others, serde_json::json!([name]));
+        // the module comes from the network once
+        let sent = "return performance.getEntriesByType('resource').filter((e) => /engine-.*[.]wasm$/.test(e.name)).map((e) => e.transferSize)";
+        let sent = stage.js(sent, vec![]).await;
+        let sent: Vec<f64> = serde_json::from_value(sent).unwrap();
+        assert!(
+            !sent.is_empty() && (turn == 0 || sent.iter().all(|size| *size == 0.0)),
+            "{turn}: {sent:?}"
+        );
     }
 }
