@@ -11,7 +11,6 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
     stage.find(".row.patch").await;
     for entry in stage.patches().await {
         let name = entry["name"].as_str().unwrap().to_owned();
-        stage.open("/").await;
         stage
             .find(&format!("[role=row][aria-label='{name}'] .acts .btn"))
             .await
@@ -57,5 +56,6 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
             native.iter().any(|bits| f32::from_bits(*bits).abs() > 0.1),
             "{name} sounds"
         );
+        stage.click("Library").await;
     }
 }
