@@ -2,7 +2,7 @@
 
 use rstest::rstest;
 use zolvik_engine::program::prepare;
-use zolvik_lab::level::level;
+use zolvik_lab::level::{LevelMeter, level};
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::unfold::time_at;
 use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
@@ -33,6 +33,22 @@ fn loudness_agrees_with_the_standard() {
     let measured = level(&sine(997.0, 0.1));
     assert!((measured.loudness_lufs + 20.0).abs() < 0.1, "{measured:?}");
     assert!((measured.true_peak_db + 20.0).abs() < 0.1, "{measured:?}");
+}
+
+/// What is measured while it comes is what is measured of the whole, however it was cut; the standard's sine stays what it is.
+#[rstest]
+#[case::exact(LevelMeter::exact(48_000.0))]
+#[case::quick(LevelMeter::quick(48_000.0))]
+fn a_level_measured_in_pieces_is_that_of_the_whole(#[case] mut meter: LevelMeter) {
+    let sound = sine(997.0, 0.1);
+    for end in [0, 5, 4_799, 4_800, 31_111, 95_000] {
+        meter.hear(&sound.left[..end], &sound.right[..end]);
+    }
+    let pieces = meter.end(&sound.left, &sound.right);
+    let whole = level(&sound);
+    assert_eq!(pieces.loudness_lufs, whole.loudness_lufs);
+    assert!((pieces.loudness_lufs + 20.0).abs() < 0.1, "{pieces:?}");
+    assert!((pieces.true_peak_db + 20.0).abs() < 0.01, "{pieces:?}");
 }
 
 /// A sine at a quarter of the rate, sampled at 45 degrees: no sample reaches its peak, which is 3 dB higher.
