@@ -227,12 +227,12 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : '' }}</span>
         <span class="levels" data-testid="levels">
           <template v-if="level && !inFinish">
-            <span class="word">True peak </span><b :class="{ hot: level.over }" title="True peak">{{ level.true_peak }}</b>
-            <span class="word">Loudness </span><b title="Loudness">{{ level.loudness }}</b>
+            <span class="word">True peak of {{ settings.shown }} </span><b :class="{ hot: level.over }" :title="`True peak of ${settings.shown}`">{{ level.true_peak }}</b>
+            <span class="word">Loudness </span><b :title="`Loudness of ${settings.shown}`">{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
-        <button v-if="!inFinish" type="button" class="link-btn" title="Sets the patch's level so that the true peak of the auditioned note lies at −1 dB" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
+        <button v-if="!inFinish" type="button" class="link-btn" :title="`Sets the patch's level so that the true peak of ${settings.shown} lies at −1 dB`" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane
@@ -286,7 +286,8 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
 .seam > .seg { flex: none; height: 20px; }
 .what { overflow: hidden; text-overflow: ellipsis; min-width: 0; }
 .levels { flex: none; }
-@media (max-width: 1100px) { .what, .word { display: none; } }
+@media (max-width: 1200px) { .what, .word { display: none; } }
+.word { margin-right: 4px; }
 @media (max-width: 800px) { .beside { display: none; } }
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }

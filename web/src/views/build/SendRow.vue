@@ -48,10 +48,10 @@ const way = computed(() => props.send.kinds.find(({ kind, bus }) => kind === pro
 
 <style scoped>
 .send { margin-bottom: 6px; }
-.top { display: flex; gap: 3px; align-items: center; height: 24px; }
-.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 1 auto; min-width: 4.5em; padding-left: 3px; }
+.top { display: flex; gap: 2px; align-items: center; height: 24px; }
+.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 1 auto; min-width: 3.2em; padding-left: 3px; }
 .pair { font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; padding-left: 4px; }
-.way { display: inline-flex; gap: 2px; align-items: center; height: 24px; flex: 0 100 auto; min-width: 3em; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; border: 0; background: none; cursor: pointer; color: var(--ink-2); padding: 0 2px; text-decoration: underline; }
+.way { display: inline-flex; gap: 2px; align-items: center; height: 24px; flex: 0 100 auto; min-width: 3.6em; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; border: 0; background: none; cursor: pointer; color: var(--ink-2); padding: 0 2px; text-decoration: underline; }
 .depths { display: flex; gap: 6px; }
 .depths > * { flex: 1; }
 .tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
