@@ -579,13 +579,14 @@ impl Stage {
     pub async fn download(&self, ending: &str) -> PathBuf {
         let end = std::time::Instant::now() + PATIENCE;
         while std::time::Instant::now() < end {
-            let files = std::fs::read_dir(self.downloads.path())
-                .expect("the folder")
-                .flatten();
-            if let Some(file) = files
-                .map(|f| f.path())
-                .find(|p| p.extension().is_some_and(|e| e == ending))
-            {
+            let files = std::fs::read_dir(self.downloads.path()).expect("the folder");
+            let all: Vec<PathBuf> = files.flatten().map(|f| f.path()).collect();
+            let ends = |path: &Path, with: &str| path.extension().is_some_and(|e| e == with);
+            // the browser puts an empty file there first, and writes beside it
+            let comes = all.iter().any(|path| ends(path, "crdownload"));
+            let is_whole = |path: &Path| std::fs::metadata(path).is_ok_and(|file| file.len() > 0);
+            let mut found = all.into_iter().filter(|path| ends(path, ending));
+            if let Some(file) = found.next().filter(|path| !comes && is_whole(path)) {
                 return file;
             }
             tokio::time::sleep(Duration::from_millis(50)).await;
