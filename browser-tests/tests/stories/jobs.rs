@@ -285,4 +285,18 @@ async fn all_seven_by_the_keyboard_alone_at_1024_by_700() {
         hand.find("Go to the library").await;
         hand.stage.find(".list .row").await;
     }
+    // what no sheet shows is gone to as well, and what stands in a drawer that is closed
+    hand.begin().await;
+    driver.set_window_rect(0, 0, 800, 600 + 139).await.unwrap();
+    for (name, param) in [
+        ("gate", "arpeggio.gate"),
+        ("modulators", "voice.modulators_cents"),
+        ("operator 1 release", "point.time_s"),
+    ] {
+        hand.find(name).await;
+        let there = format!(
+            "const f = document.activeElement; return f.dataset.param === '{param}' && f.checkVisibility()"
+        );
+        hand.stage.wait_until(name, &there).await;
+    }
 }

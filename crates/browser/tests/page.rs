@@ -321,17 +321,20 @@ fn strips_say_at_which_frequency_they_run() {
     assert_eq!(said, [&json!("220.0 Hz"), &json!("440.0 Hz")]);
 }
 
-/// What is found by its name: strips, sends, sources and effects, with their values.
-#[test]
-fn everything_of_a_patch_is_found_by_its_name() {
+/// A demo patch on a page, and what is found on it by a name.
+fn finding(text: &str) -> impl FnMut(&str) -> Value {
     let mut page = Page::default();
-    let text = include_str!("../../../demo/night-garden/frost-fern.json");
     ask(
         &mut page,
         json!({ "ask": "load", "text": text, "of": null }),
     );
-    let mut hits =
-        |text: &str| ask(&mut page, json!({ "ask": "find", "text": text }))["hits"].clone();
+    move |name| ask(&mut page, json!({ "ask": "find", "text": name }))["hits"].clone()
+}
+
+/// What is found by its name: strips, sends, sources and effects, with their values.
+#[test]
+fn everything_of_a_patch_is_found_by_its_name() {
+    let mut hits = finding(include_str!("../../../demo/night-garden/frost-fern.json"));
     let titles = |hits: &Value| -> Vec<String> {
         let list = hits.as_array().expect("a list");
         list.iter()
@@ -351,13 +354,7 @@ fn everything_of_a_patch_is_found_by_its_name() {
     let reverb = hits("reverb size");
     assert_eq!(reverb[0]["of"]["is"], "effect", "{reverb}");
     assert_eq!(reverb[0]["address"]["id"], reverb[0]["of"]["id"]);
-    let text = include_str!("../../../demo/night-garden/glass-moths.json");
-    ask(
-        &mut page,
-        json!({ "ask": "load", "text": text, "of": null }),
-    );
-    let mut hits =
-        |text: &str| ask(&mut page, json!({ "ask": "find", "text": text }))["hits"].clone();
+    let mut hits = finding(include_str!("../../../demo/night-garden/glass-moths.json"));
     let found = hits("rate");
     let list = found.as_array().expect("a list");
     assert!(
@@ -365,5 +362,10 @@ fn everything_of_a_patch_is_found_by_its_name() {
         "{found}"
     );
     assert_eq!(hits("no such thing anywhere"), json!([]));
+    // the beat stands beside a phrase, and is not gone to where there is none
+    assert_eq!(hits("beat level")[0]["title"], "Beat level");
+    let mut plain = modulated();
+    let found = ask(&mut plain, json!({ "ask": "find", "text": "beat level" }));
+    assert_eq!(found["hits"], json!([]));
     assert_eq!(hits("  "), json!([]));
 }

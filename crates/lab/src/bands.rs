@@ -64,7 +64,6 @@ pub struct BandMeter {
     rate_hz: f64,
     transform: Transform,
     bins: [Vec<f32>; 2],
-    sides: Vec<f32>,
     /// Moments summed up.
     moments: usize,
     powers: [BandPower; BANDS.len()],
@@ -77,7 +76,6 @@ impl BandMeter {
             rate_hz,
             transform: Transform::new(SIZE),
             bins: [vec![], vec![]],
-            sides: vec![],
             moments: 0,
             powers: Default::default(),
         }
@@ -117,12 +115,13 @@ impl BandMeter {
     }
 
     fn sum_up(&mut self, centres: [usize; 2], left: &[f32], right: &[f32]) {
-        let new = right.get(self.sides.len()..).unwrap_or(&[]);
-        self.sides.extend(new.iter().map(|x| -x));
         let bin_hz = self.rate_hz / SIZE as f64;
-        for (of_sides, channel) in [(false, right), (true, &self.sides[..])] {
-            self.transform
-                .amplitudes(left, channel, centres, &mut self.bins);
+        for of_sides in [false, true] {
+            let transform = match of_sides {
+                false => Transform::amplitudes,
+                true => Transform::side_amplitudes,
+            };
+            transform(&mut self.transform, left, right, centres, &mut self.bins);
             for (power, band) in self.powers.iter_mut().zip(BANDS) {
                 let range = (band.from_hz / bin_hz) as usize..(band.to_hz / bin_hz) as usize;
                 for bins in &self.bins {

@@ -115,12 +115,33 @@ impl Transform {
         centres: [usize; 2],
         bins: &mut [Vec<f32>; 2],
     ) {
+        self.mixed([left, right], 1.0, centres, bins);
+    }
+
+    /// As [`Transform::amplitudes`], of half the difference of both channels.
+    pub fn side_amplitudes(
+        &mut self,
+        left: &[f32],
+        right: &[f32],
+        centres: [usize; 2],
+        bins: &mut [Vec<f32>; 2],
+    ) {
+        self.mixed([left, right], -1.0, centres, bins);
+    }
+
+    fn mixed(
+        &mut self,
+        [left, right]: [&[f32]; 2],
+        right_gain: f32,
+        centres: [usize; 2],
+        bins: &mut [Vec<f32>; 2],
+    ) {
         let size = self.size();
         let sample = |centre: usize, i: usize| {
             let at = (centre + i).checked_sub(size / 2).unwrap_or(usize::MAX);
             left.get(at)
                 .zip(right.get(at))
-                .map_or(0.0, |(l, r)| 0.5 * (l + r))
+                .map_or(0.0, |(l, r)| 0.5 * (l + right_gain * r))
         };
         for (i, (point, window)) in self.points.iter_mut().zip(&self.window).enumerate() {
             *point = Complex32::new(

@@ -36,10 +36,6 @@ pub(crate) async fn serve(method: Method, uri: Uri) -> Response {
     }
     let last = path.rsplit('/').next().unwrap_or_default();
     let is_file = last.contains('.') || ["api/", "assets/"].iter().any(|of| path.starts_with(of));
-    if is_file && Page::get(path).is_none() {
-        let detail = format!("there is no /{}", visible(path, MAX_PATH));
-        return Problem::new(StatusCode::NOT_FOUND, "not found", detail).into_response();
-    }
     match Page::get(path) {
         Some(file) if path != "index.html" => {
             let kind = mime_guess::from_path(path).first_or_octet_stream();
@@ -55,6 +51,10 @@ pub(crate) async fn serve(method: Method, uri: Uri) -> Response {
                 (header::CONTENT_SECURITY_POLICY, WORKER_POLICY),
             ];
             (headers, bytes(file.data)).into_response()
+        }
+        None if is_file => {
+            let detail = format!("there is no /{}", visible(path, MAX_PATH));
+            Problem::new(StatusCode::NOT_FOUND, "not found", detail).into_response()
         }
         _ => page(),
     }

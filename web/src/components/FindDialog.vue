@@ -40,7 +40,7 @@ const holds = (title: string) => words.value.every((word) => title.toLowerCase()
 const additions = computed<OnScreen[]>(() => {
   if (!inBuild.value || router.currentRoute.value.name !== 'build') return []
   const flat = offers.value.flatMap((offer) => (offer.items ?? [offer]).map((item) => ({ ...item, under: offer.items ? offer.label : undefined })))
-  return flat.map(({ label, under, command }) => ({ title: under ? `Add, ${String(under).toLowerCase()}: ${String(label)}` : `Add: ${String(label)}`, run: () => command?.({ originalEvent: new Event('find'), item: {} }) }))
+  return flat.map(({ label, under, command }) => ({ title: under ? `Add: ${String(label)} (${String(under)})` : `Add: ${String(label)}`, run: () => command?.({ originalEvent: new Event('find'), item: {} }) }))
 })
 const KINDS = { patch: 'Patch', strip: 'Strip', source: 'Source', effect: 'Effect' } as const
 const begins = ({ title }: OnScreen) => (title.toLowerCase().startsWith(text.value.toLowerCase().trim()) ? 0 : 1)

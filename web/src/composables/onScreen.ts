@@ -7,7 +7,8 @@ export interface OnScreen { title: string; now?: string; run: () => void }
 export interface ShownField extends OnScreen { key: string; isSelected: boolean }
 
 /** The same for a field and for the value it sets. */
-export const keyOf = ({ param, id, point }: Pick<Address, 'id' | 'point'> & { param: string }) => `${param} ${id} ${point}`
+export const keyOf = ({ param, id, point }: Address) => `${param} ${id} ${point}`
+export const keyOfField = ({ dataset: { param, id, point } }: HTMLElement) => `${param} ${id} ${point}`
 
 /** Longer ones are no names. */
 const MOST_LETTERS = 60
@@ -39,7 +40,7 @@ export function fieldsOnScreen(of: string): ShownField[] {
   const [selected, others] = [all.filter(isSelected), all.filter((field) => !isSelected(field))]
   const entry = (element: HTMLElement): ShownField => ({
     isSelected: isSelected(element),
-    key: keyOf({ param: element.dataset.param ?? '', id: Number(element.dataset.id), point: Number(element.dataset.point) }),
+    key: keyOfField(element),
     title: of && isSelected(element) ? `${nameOf(element)} ${of}` : nameOf(element),
     now: element.getAttribute('aria-valuetext') ?? undefined,
     run() {

@@ -1,19 +1,24 @@
 /** Going to a value: what it belongs to is selected in the view where it is set, and its field gets the focus. */
 import { useRouter } from 'vue-router'
 
+import { keyOf, keyOfField } from './onScreen'
+import { useDrawer } from './useDrawer'
 import { useUnfoldedParts } from './useUnfoldedParts'
 import type { Hit } from '../engine/generated/Hit'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
+import { useSettings } from '../stores/settings'
 
 /** A view that is new has its fields after so many frames at most. */
-const FRAMES = 40
+const FRAMES = 20
 
 export function useReveal(): (hit: Hit) => Promise<void> {
   const document = useDocument()
   const finish = useFinish()
   const router = useRouter()
+  const settings = useSettings()
   const { toggle } = useUnfoldedParts()
+  const drawer = useDrawer()
   return async ({ of, address, section }) => {
     const now = router.currentRoute.value
     const go = (name: string) => (now.name === name ? undefined : router.push({ name, params: now.params }))
@@ -32,15 +37,24 @@ export function useReveal(): (hit: Hit) => Promise<void> {
         finish.selected = of.id
     }
     if (!address) return
+    drawer.value = true
     if (section) toggle(section, true)
-    const { param, id, point } = address
-    const wanted = (field: HTMLElement) => field.dataset.param === param && Number(field.dataset.id) === id && (field.dataset.point ?? '') === String(point ?? '')
-    for (let frame = 0; frame < FRAMES; frame++) {
-      await new Promise(requestAnimationFrame)
-      const field = [...window.document.querySelectorAll<HTMLElement>('[role=spinbutton]')].find(wanted)
-      if (!field) continue
-      field.scrollIntoView({ block: 'center' })
-      return field.focus()
+    const key = keyOf(address)
+    const focused = async () => {
+      for (let frame = 0; frame < FRAMES; frame++) {
+        await new Promise(requestAnimationFrame)
+        const field = [...window.document.querySelectorAll<HTMLElement>('[role=spinbutton]')].find((each) => keyOfField(each) === key)
+        if (!field) continue
+        field.scrollIntoView({ block: 'center' })
+        field.focus()
+        return true
+      }
+      return false
+    }
+    // what is no part of a sheet stands beside the phrase
+    if (!(await focused()) && of.is === 'patch') {
+      settings.picture = 'phrase'
+      await focused()
     }
   }
 }

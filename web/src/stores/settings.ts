@@ -40,7 +40,7 @@ export const useSettings = defineStore('settings', () => {
   /** Whether the picture is that of the phrase, where there is one. */
   const showsPhrase = computed(() => picture.value === 'phrase' && document.view?.phrase !== null && document.view !== undefined)
   /** What the picture is of, and so its levels. */
-  const shown = computed(() => (showsPhrase.value ? 'the phrase' : 'the note'))
+  const pictured = computed(() => (showsPhrase.value ? 'the phrase' : 'the note'))
   /** Shape of the time axis: place = (time / window) ^ exponent. */
   const exponent = computed(() => {
     const [wide, even] = document.rules?.time_exponents ?? [1, 1]
@@ -53,5 +53,5 @@ export const useSettings = defineStore('settings', () => {
   const switchTheme = () => {
     theme.value = dark.value ? 'light' : 'dark'
   }
-  return { theme, axis, picture, touch, gridBeats, showsPhrase, shown, resultHeight, keysOpen, inspectorPx, span, isWholeSpan, beside, dark, exponent, switchTheme }
+  return { theme, axis, picture, touch, gridBeats, showsPhrase, pictured, resultHeight, keysOpen, inspectorPx, span, isWholeSpan, beside, dark, exponent, switchTheme }
 })

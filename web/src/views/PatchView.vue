@@ -23,6 +23,7 @@ import DragHint from '../components/moving/DragHint.vue'
 import PartialList from '../components/score/PartialList.vue'
 import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
+import { useDrawer } from '../composables/useDrawer'
 import { useGesture } from '../composables/useGesture'
 import { isOfPatch } from '../composables/isOfPatch'
 import { useGhosts } from '../composables/useGhosts'
@@ -141,7 +142,7 @@ watch(() => document.refusal, (why) => {
 
 // on a narrow window the inspector is a drawer
 const narrow = useMediaQuery('(max-width: 899px)')
-const drawer = ref(false)
+const drawer = useDrawer()
 const choosing = ref(false)
 // the inspector is as wide as the hand makes it, and remembers where it was scrolled to for each kind of selection
 const inspector = ref<HTMLElement>()
@@ -227,12 +228,12 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : '' }}</span>
         <span class="levels" data-testid="levels">
           <template v-if="level && !inFinish">
-            <span class="word">True peak of {{ settings.shown }} </span><b :class="{ hot: level.over }" :title="`True peak of ${settings.shown}`">{{ level.true_peak }}</b>
-            <span class="word">Loudness </span><b :title="`Loudness of ${settings.shown}`">{{ level.loudness }}</b>
+            <span class="word">True peak of {{ settings.pictured }} </span><b :class="{ hot: level.over }" :title="`True peak of ${settings.pictured}`">{{ level.true_peak }}</b>
+            <span class="word">Loudness </span><b :title="`Loudness of ${settings.pictured}`">{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
-        <button v-if="!inFinish" type="button" class="link-btn" :title="`Sets the patch's level so that the true peak of ${settings.shown} lies at −1 dB`" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
+        <button v-if="!inFinish" type="button" class="link-btn" :title="`Sets the patch's level so that the true peak of ${settings.pictured} lies at −1 dB`" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane

@@ -50,8 +50,14 @@ struct Under {
     sound: Rendered,
     of: PictureOf,
     level: LevelMeter,
-    /// Of the sound, and of what is before and after the effect looked at; none for a picture made in a hurry.
-    bands: Option<[BandMeter; 3]>,
+    /// None for a picture made in a hurry.
+    bands: Option<Bands>,
+}
+
+/// Measures a sound by bands, and what is before and after the effect looked at.
+struct Bands {
+    own: BandMeter,
+    around: Option<[BandMeter; 2]>,
 }
 
 /// A picture, and what spectra are made of.
@@ -81,7 +87,10 @@ impl Drawer {
         painter.clear();
         let bands = match of.detail {
             Detail::Coarse => None,
-            Detail::Fine => Some([(); 3].map(|()| BandMeter::new(rate_hz))),
+            Detail::Fine => Some(Bands {
+                own: BandMeter::new(rate_hz),
+                around: of.effect.map(|_| [(); 2].map(|()| BandMeter::new(rate_hz))),
+            }),
         };
         self.under = Some(Under {
             painter,
@@ -115,11 +124,11 @@ impl Drawer {
         under.painter.hear(left, right);
         // measured as it comes, while the other worker renders on
         under.level.hear(&sound.left, &sound.right);
-        if let Some([own, before, after]) = &mut under.bands {
-            own.hear(&sound.left, &sound.right);
-            if let Some(tapped) = &sound.tapped {
+        if let Some(bands) = &mut under.bands {
+            bands.own.hear(&sound.left, &sound.right);
+            if let (Some(around), Some(tapped)) = (&mut bands.around, &sound.tapped) {
                 let so_far = sound.left.len();
-                for (meter, sides) in [(before, &tapped.before), (after, &tapped.after)] {
+                for (meter, sides) in around.iter_mut().zip([&tapped.before, &tapped.after]) {
                     let [left, right] = [0, 1].map(|n| &sides[n][..sides[n].len().min(so_far)]);
                     meter.hear(left, right);
                 }
@@ -151,13 +160,13 @@ impl Drawer {
         painter.end();
         piece::end(&mut sound);
         let level = level.end(&sound.left, &sound.right);
-        let bands = bands.map_or_else(Vec::new, |[own, before, after]| {
+        let bands = bands.map_or_else(Vec::new, |Bands { own, around }| {
             let own = own.end(&sound.left, &sound.right);
             let end = |meter: BandMeter, [left, right]: &[Vec<f32>; 2]| meter.end(left, right);
-            let tapped = sound.tapped.as_ref();
+            let around = around.zip(sound.tapped.as_ref());
             bands_of(
                 &own,
-                tapped.map(|t| (end(before, &t.before), end(after, &t.after))),
+                around.map(|([b, a], t)| (end(b, &t.before), end(a, &t.after))),
             )
         });
         let drawn = drawn(&painter, sound, level);

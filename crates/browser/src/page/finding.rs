@@ -4,6 +4,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::edit::Edit;
 use zolvik_patch::line::{NewStrip, copied, read, write};
+use zolvik_patch::playing::Playing;
 
 use super::Page;
 use crate::protocol::{Answer, Hit, HitOf, WordView};
@@ -120,6 +121,12 @@ fn places(patch: &Patch) -> Vec<Place> {
         kind: "",
         values: patch_values(patch),
     }];
+    // the beat stands beside a phrase
+    if patch.playing.phrase.is_none() {
+        list[0]
+            .values
+            .retain(|v| v.address.param != Playing::BEAT_DB);
+    }
     for unit in &patch.units {
         let of = HitOf::Strip(unit.id);
         list.push(Place {

@@ -319,7 +319,7 @@ fn a_side_chain_without_a_beat_does_nothing() {
 
 /// Any rack of any effects with any values stays finite and ends.
 #[rstest]
-fn any_rack_is_finite_and_ends(#[values(0, 1, 2, 3)] part: u64) {
+fn any_rack_is_finite_at_every_rate(#[values(0, 1, 2, 3)] part: u64) {
     let tried = racks((0..250).map(|seed| seed * 4 + part));
     assert!(tried > 40, "{tried}");
 }
@@ -327,13 +327,71 @@ fn any_rack_is_finite_and_ends(#[values(0, 1, 2, 3)] part: u64) {
 /// The same for many more: `cargo test -p zolvik-engine --test sound -- --ignored ten_thousand`.
 #[rstest]
 #[ignore = "an hour; each part says when it is done"]
-fn ten_thousand_racks_are_finite_and_end(
+fn ten_thousand_racks_are_finite_at_every_rate(
     #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19)] part: u64,
 ) {
     let with_racks = (0..)
         .map(|n| 10_000 + 20 * n + part)
         .filter(|seed| any_patch(*seed).finish.effects().next().is_some());
     assert_eq!(racks(with_racks.take(500)), 500);
+}
+
+/// What is let go ends within the tail that is stated, whatever stands behind it: no voice is left, and not a bit.
+#[rstest]
+fn any_rack_ends_within_its_stated_tail(#[values(0, 1, 2, 3)] part: u64) {
+    assert!(ends((0..120).map(|seed| seed * 4 + part)) > 10);
+}
+
+/// The same for many more: `cargo test -p zolvik-engine --test sound -- --ignored ten_thousand`.
+#[rstest]
+#[ignore = "each part says when it is done"]
+fn ten_thousand_racks_end_within_their_stated_tail(
+    #[values(0, 1, 2, 3, 4, 5, 6, 7, 8, 9, 10, 11, 12, 13, 14, 15, 16, 17, 18, 19)] part: u64,
+) {
+    let with_racks = (0..)
+        .map(|n| 10_000 + 20 * n + part)
+        .filter(|seed| any_patch(*seed).finish.effects().next().is_some());
+    assert_eq!(ends(with_racks.take(500)), 500);
+}
+
+/// As [`racks`], to the end of what is heard; at a low rate, as it takes up to half a minute of sound.
+fn ends(seeds: impl Iterator<Item = u64>) -> usize {
+    const LOW_RATE_HZ: f64 = 8_000.0;
+    let mut tried = 0;
+    for seed in seeds {
+        let mut with = any_patch(seed);
+        if with.finish.effects().next().is_none() {
+            continue;
+        }
+        tried += 1;
+        with.voice.quality = Quality::X1;
+        with.voice.longest_ring_s = 0.1;
+        for unit in &mut with.units {
+            unit.envelope.in_beats = false;
+            unit.envelope.delay_s = unit.envelope.delay_s.min(0.01);
+            for point in &mut unit.envelope.points {
+                point.time_s = point.time_s.min(0.001);
+            }
+        }
+        let tail_s = compile(&with, &Listening::default()).tail_of_s(57, 100);
+        let mut engine = Engine::new(LOW_RATE_HZ);
+        engine.take(&prepare(&with, &Listening::default()));
+        let take = |engine: &mut Engine, seconds: f64| {
+            let frames = (seconds * LOW_RATE_HZ) as usize;
+            let (mut l, mut r) = (vec![0.0; frames], vec![0.0; frames]);
+            engine.process(&mut l, &mut r);
+            [l, r].concat()
+        };
+        engine.note_on(57, 100);
+        take(&mut engine, 0.2);
+        engine.note_off(57);
+        take(&mut engine, tail_s + 0.1);
+        assert_eq!(engine.voices(), 0, "seed {seed} goes on after {tail_s} s");
+        let rest = take(&mut engine, 0.1);
+        let loudest = rest.iter().fold(0.0_f32, |most, x| most.max(x.abs()));
+        assert!(loudest == 0.0, "seed {seed}: {loudest} after {tail_s} s");
+    }
+    tried
 }
 
 /// How many of some random patches have effects; all of those are played.

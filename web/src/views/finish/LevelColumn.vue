@@ -32,14 +32,14 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
 <template>
   <div>
     <section class="level">
-      <h3>Level <span>of {{ settings.shown }}, {{ finish.inFinish === 'finished' ? 'finished' : 'voices alone' }}</span></h3>
+      <h3>Level <span>of {{ settings.pictured }}, {{ finish.inFinish === 'finished' ? 'finished' : 'voices alone' }}</span></h3>
       <div v-if="level" class="two">
         <p>Loudness<b data-testid="loudness-words">{{ level.loudness }}</b></p>
         <p>True peak<b :class="{ hot: level.over }">{{ level.true_peak }}</b></p>
       </div>
       <div class="line">
         <ValueField v-if="trim" :value="trim" inline />
-        <button type="button" class="btn" :title="`Sets the patch’s level so that the true peak of ${settings.shown} lies at −1 dB`" @click="emit('peak')">Peak to −1 dB</button>
+        <button type="button" class="btn" :title="`Sets the patch’s level so that the true peak of ${settings.pictured} lies at −1 dB`" @click="emit('peak')">Peak to −1 dB</button>
       </div>
     </section>
     <section>
