@@ -127,9 +127,8 @@ impl Program {
     /// How much longer links can make a unit's release, in seconds.
     fn lengthened_s(&self, u: usize) -> f64 {
         let held = self.units[u].envelope.held;
-        let onsets = self.movement.onsets().iter();
-        let longer =
-            onsets.filter(|o| o.unit as usize == u && o.what == onset::TIME && o.point > held);
+        let onsets = self.movement.onsets_of_unit(u);
+        let longer = onsets.filter(|o| o.what == onset::TIME && o.point > held);
         longer
             .map(|o| self.farthest(o.link) * f64::from(o.scale))
             .sum()

@@ -67,6 +67,9 @@ pub(crate) struct SourceProgram {
     /// What moves them: a range of [`Program::moves`].
     pub(crate) first_move: u32,
     pub(crate) moves: u32,
+    /// 1 where links move its envelope, so that each note has one of its own.
+    pub(crate) own_envelope: u32,
+    pub(crate) reserved: u32,
 }
 
 /// A link of a program.
@@ -129,12 +132,13 @@ pub(crate) struct ShapeProgram {
     pub(crate) bend: Bend,
 }
 
-/// A link that moves a value of a unit's envelope, for each note as it begins.
+/// A link that moves a value of an envelope, or where a unit begins, for each note as it begins.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
 pub(crate) struct OnsetProgram {
-    /// Position of the unit.
+    /// Position of the unit, or of the source; [`NO_SLOT`] for the other of both.
     pub(crate) unit: u32,
+    pub(crate) source: u32,
     /// Position of the point, and which value of it: see [`onset`].
     pub(crate) point: u32,
     pub(crate) what: u32,
@@ -360,12 +364,14 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
     for (link, of) in patch.movement.links.iter().enumerate() {
         let row = param(of.to.param);
         let id = UnitId(of.to.id);
-        let (Some(unit), Some(at)) = (
-            patch.unit(id).filter(|_| row.linked == Linked::Onset),
-            program.unit_ids().position(|u| u == id),
-        ) else {
+        if row.linked != Linked::Onset {
             continue;
-        };
+        }
+        let unit = program.unit_ids().position(|u| u == id);
+        let source = id.source().map(|source| position(patch, source));
+        if unit.is_none() && source.is_none_or(|at| at == NO_SLOT) {
+            continue;
+        }
         let what = match of.to.param {
             Point::TIME_S => onset::TIME,
             Point::LEVEL => onset::LEVEL,
@@ -374,16 +380,21 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
             _ => onset::DELAY,
         };
         let seconds = matches!(what, onset::TIME | onset::DELAY);
-        let scale = match (&unit.kind, seconds) {
-            (_, true) => unit.envelope.tempo_scale(patch.audition.tempo_bpm) as f32,
+        let tempo_scale = || {
+            let envelope = patch.envelope(id);
+            envelope.map_or(1.0, |e| e.tempo_scale(patch.audition.tempo_bpm) as f32)
+        };
+        let scale = match patch.unit(id).map(|unit| &unit.kind) {
+            _ if seconds => tempo_scale(),
             // of the stretch that is played
-            (UnitKind::Sample(sample), _) if what == onset::START => {
+            Some(UnitKind::Sample(sample)) if what == onset::START => {
                 (1.0 / (sample.end - sample.start).max(SHORTEST_STRETCH)) as f32
             }
             _ => 1.0,
         };
         program.movement.onsets[program.movement.onset_count as usize] = OnsetProgram {
-            unit: at as u32,
+            unit: unit.map_or(NO_SLOT, |at| at as u32),
+            source: source.unwrap_or(NO_SLOT),
             point: of.to.point.into(),
             what,
             link: link as u32,
@@ -392,8 +403,10 @@ fn add_onsets(program: &mut Program, patch: &Patch) {
             high: row.max as f32 * scale,
         };
         program.movement.onset_count += 1;
-        if what != onset::START {
-            program.units[at].own_envelope = 1;
+        match (unit, source) {
+            (Some(at), _) if what != onset::START => program.units[at].own_envelope = 1,
+            (None, Some(at)) => program.movement.sources[at as usize].own_envelope = 1,
+            _ => {}
         }
     }
 }
@@ -572,9 +585,26 @@ impl Program {
 }
 
 impl MovementProgram {
-    /// What moves envelopes.
+    /// What moves envelopes, and where units begin.
     pub(crate) fn onsets(&self) -> &[OnsetProgram] {
         &self.onsets[..(self.onset_count as usize).min(MAX_LINKS)]
+    }
+
+    /// Those that move where a unit begins.
+    pub(crate) fn starts(&self) -> impl Iterator<Item = &OnsetProgram> {
+        self.onsets().iter().filter(|o| o.what == onset::START)
+    }
+
+    /// Those that move a unit's envelope.
+    pub(crate) fn onsets_of_unit(&self, at: usize) -> impl Iterator<Item = &OnsetProgram> {
+        let own = self.onsets().iter().filter(|o| o.what != onset::START);
+        own.filter(move |o| o.unit as usize == at)
+    }
+
+    /// Those that move a source's envelope.
+    pub(crate) fn onsets_of_source(&self, at: usize) -> impl Iterator<Item = &OnsetProgram> {
+        let all = self.onsets().iter();
+        all.filter(move |o| o.source as usize == at)
     }
 
     /// Its sources.
@@ -618,7 +648,7 @@ impl MovementProgram {
             Some(link) => link < self.link_count,
         };
         let onset_ok = |o: &OnsetProgram| {
-            (o.unit as usize) < program.unit_count()
+            ((o.unit as usize) < program.unit_count() || source(o.source))
                 && (o.point as usize) < MAX_POINTS
                 && o.link < self.link_count
         };
@@ -639,7 +669,7 @@ impl MovementProgram {
     pub(super) fn same_shape(&self, other: &Self) -> bool {
         let of_source = |s: &SourceProgram| (s.id, s.kind, s.variant, s.shared, s.runs, s.in_beats);
         let of_link = |l: &LinkProgram| (l.from, l.scale, l.direction);
-        let of_onset = |o: &OnsetProgram| (o.unit, o.point, o.what, o.link);
+        let of_onset = |o: &OnsetProgram| (o.unit, o.source, o.point, o.what, o.link);
         self.order() == other.order()
             && self
                 .onsets()

@@ -284,7 +284,7 @@ impl Graph {
     /// Advances a unit's envelopes; gives its amplitude at the block's start and the change per frame.
     fn amplitudes(&mut self, set: usize, u: usize) -> (Lanes, Lanes) {
         let gate = self.gates[u].next;
-        let courses = self.own.courses(&self.program, set, u);
+        let courses = self.own.of_unit(&self.program.units[u], set, u);
         let strip = &mut self.strips[set][u];
         strip.envelopes.advance(courses, self.block_s);
         let value = f32x8::new(strip.envelopes.value.map(|v| v as f32));

@@ -38,6 +38,17 @@ pub(crate) enum Stage {
     Held,
 }
 
+/// What a lane's envelopes wait for.
+#[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]
+pub(super) enum Begin {
+    #[default]
+    Nothing,
+    /// A note that begins.
+    Note,
+    /// One that begins again from where it stands.
+    Again,
+}
+
 /// State of one unit's envelope in eight lanes.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Envelopes {
@@ -68,6 +79,22 @@ impl Envelopes {
         self.value[lane] = 0.0;
         self.times[lane] = times;
         self.enter(lane, Stage::Delay, 0.0, env, block_s);
+    }
+
+    /// Starts in a lane as it is asked to.
+    pub(super) fn begin(
+        &mut self,
+        how: Begin,
+        lane: usize,
+        env: &EnvelopeProgram,
+        times: f64,
+        block_s: f64,
+    ) {
+        match how {
+            Begin::Nothing => {}
+            Begin::Note => self.note_on(lane, env, times, block_s),
+            Begin::Again => self.note_again(lane, env, times, block_s),
+        }
     }
 
     /// Starts again in a lane, from where it stands, with all times scaled.

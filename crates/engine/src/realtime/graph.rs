@@ -12,7 +12,7 @@ use super::late::{Late, Moved};
 use super::movers::{Controls, Moment, Movers};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
-use super::own::OwnEnvelopes;
+use super::own::{Begins, OwnEnvelopes};
 use super::power::exp2;
 use super::ringing::Ringing;
 use super::shelf::{Lines, Places, Shelf};
@@ -101,6 +101,7 @@ pub(crate) struct Graph {
     pub(super) movers: Movers,
     /// Envelopes that each note has for itself.
     pub(super) own: OwnEnvelopes,
+    pub(super) begins: Begins,
     pub(super) controls: Controls,
     /// Beats at the end of the block at hand.
     beats: f64,
@@ -189,7 +190,8 @@ impl Graph {
             program,
             values: Values::new(),
             movers: Movers::new(),
-            own: OwnEnvelopes::new(),
+            own: OwnEnvelopes::new(MAX_SETS, MAX_UNITS),
+            begins: Begins::default(),
             controls: Controls::default(),
             beats: 0.0,
             strips: vec![[Strip::IDLE; MAX_UNITS]; MAX_SETS].into(),
@@ -227,7 +229,7 @@ impl Graph {
         self.follow = Follow::new(self.block_s);
         self.values = Values::new();
         self.movers = Movers::new();
-        self.own.begin_anew();
+        self.begins = Begins::default();
         self.controls = Controls::default();
         self.beats = 0.0;
         self.right.late.clear(self.rate_hz);
@@ -251,14 +253,21 @@ impl Graph {
     pub(crate) fn follow(&mut self, program: &Program, lanes: &[Lane]) {
         let detuned = |p: &Program| p.units.map(|u| (u.detune_share, u.drift_share));
         self.retuned |= detuned(&self.program) != detuned(program);
-        self.own.follow(&self.program, program);
+        for (u, unit) in program.units[..program.unit_count()].iter().enumerate() {
+            if unit.own_envelope != 0 {
+                let was = &self.program.units[u].envelope;
+                self.own.follow(u, was, &unit.envelope);
+            }
+        }
+        self.movers.follow(&self.program, program);
         self.program = *program;
         self.values.follow(program);
         self.movers.aim(program, self.block_s);
         self.aim(Smooth::aim);
         for u in 0..program.unit_count() {
             for (set, strips) in self.strips.iter_mut().enumerate() {
-                let courses = self.own.courses(&self.program, set, u);
+                let unit = &self.program.units[u];
+                let courses = self.own.of_unit(unit, set, u);
                 strips[u].envelopes.retarget(courses, self.block_s);
             }
         }
@@ -327,7 +336,8 @@ impl Graph {
             }
             let theirs = before.filter(|b| old.program.units[*b].own_envelope != 0);
             if unit.own_envelope != 0 {
-                self.own.take(program, u, theirs.map(|b| (&old.own, b)));
+                let theirs = theirs.map(|b| (&old.own, b));
+                self.own.take(u, &unit.envelope, theirs);
             }
             for set in 0..MAX_SETS {
                 match before {
@@ -340,7 +350,7 @@ impl Graph {
                         }
                         let envelopes = &mut self.strips[set][u].envelopes;
                         envelopes.rescale(self.block_s / old_block_s);
-                        let courses = self.own.courses(program, set, u);
+                        let courses = self.own.of_unit(unit, set, u);
                         envelopes.retarget(courses, self.block_s);
                     }
                     None => {

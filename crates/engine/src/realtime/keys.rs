@@ -58,7 +58,7 @@ impl Engine {
         } else {
             match self.voices.take_over(key, hz, (overlaps, true), &voice) {
                 Taken::Strike => {}
-                Taken::Over { anew } => return self.hand_over(anew),
+                Taken::Over { anew } => return self.hand_over(anew, wait),
                 Taken::Not => return,
             }
         }
@@ -90,11 +90,15 @@ impl Engine {
         self.graphs[self.current].program.keys_hz[usize::from(key & 127)]
     }
 
-    /// Lets the sounding note follow the key it was taken over by.
-    fn hand_over(&mut self, anew: bool) {
+    /// Lets the sounding note follow the key it was taken over by. One that begins anew out of silence does so on its frame; what still
+    /// sounds goes on with the wait it has, since another would tear it.
+    fn hand_over(&mut self, anew: bool, wait: u8) {
         let graph = &mut self.graphs[self.current];
         for (lane, voice) in self.voices.lanes.iter().enumerate() {
             if voice.state == LaneState::Held {
+                if anew && graph.is_silent(lane) {
+                    graph.within.begin(lane / LANES, lane % LANES, wait);
+                }
                 graph.take_over(lane, voice, anew, &self.shelf);
             }
         }
@@ -111,7 +115,7 @@ impl Engine {
             if let Some(next) = self.voices.winner(voice.priority) {
                 let hz = self.key_hz(next);
                 self.voices.take_over(next, hz, (true, false), &voice);
-                return self.hand_over(false);
+                return self.hand_over(false, 0);
             }
         }
         let graph = &mut self.graphs[self.current];

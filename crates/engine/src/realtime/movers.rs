@@ -4,9 +4,10 @@ use wide::f32x8;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
 use zolvik_patch::movement::{Direction, PlayedWhat, Runs, SourceName};
 
-use super::envelope::{Courses, Envelopes};
+use super::envelope::{Begin, Envelopes};
 use super::giving::{bent, cycle, faded, part, played, steps, thrown};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
+use super::own::OwnEnvelopes;
 use super::sine::Lanes;
 use super::smooth::share;
 use super::values::Values;
@@ -88,6 +89,8 @@ pub(super) struct State {
     /// The point of a drawn cycle each lane goes to.
     segments: [u8; LANES],
     envelopes: Envelopes,
+    /// What is to begin with the next block.
+    begins: [Begin; LANES],
 }
 
 impl State {
@@ -103,6 +106,7 @@ impl State {
         fresh: [true; LANES],
         segments: [0; LANES],
         envelopes: Envelopes::IDLE,
+        begins: [Begin::Nothing; LANES],
     };
 }
 
@@ -120,6 +124,8 @@ pub(crate) struct Moment<'a> {
 #[derive(Debug, Clone)]
 pub(crate) struct Movers {
     states: Box<[[State; MAX_SOURCES]]>,
+    /// Envelopes that links move.
+    own: OwnEnvelopes,
     /// Turns of those that run on by themselves.
     free: [f64; MAX_SOURCES],
     /// Shares of the way covered in a block, upward and downward.
@@ -141,6 +147,7 @@ impl Movers {
     pub(crate) fn new() -> Self {
         Movers {
             states: vec![[State::IDLE; MAX_SOURCES]; MAX_SETS + 1].into(),
+            own: OwnEnvelopes::new(MAX_SETS + 1, MAX_SOURCES),
             free: [0.0; MAX_SOURCES],
             shares: [[1.0; 2]; MAX_SOURCES],
             place: [f32x8::ZERO; MAX_SOURCES],
@@ -189,11 +196,21 @@ impl Movers {
                 time_s => share(time_s.into(), block_s),
             });
         }
-        for set in &mut self.states {
-            for (state, source) in set.iter_mut().zip(program.movement.sources()) {
-                if source.envelope.count > 0 {
-                    state.envelopes.retarget(alone(&source.envelope), block_s);
-                }
+        for (set, states) in self.states.iter_mut().enumerate() {
+            let sources = program.movement.sources().iter().enumerate();
+            for (at, source) in sources.filter(|(_, s)| s.envelope.count > 0) {
+                let courses = self.own.of_source(source, set, at);
+                states[at].envelopes.retarget(courses, block_s);
+            }
+        }
+    }
+
+    /// Takes up changed envelopes of sources; to be called before a program of the same shape takes the place of another.
+    pub(crate) fn follow(&mut self, from: &Program, to: &Program) {
+        let sources = to.movement.sources().iter().zip(&from.movement.sources);
+        for (at, (is, was)) in sources.enumerate() {
+            if is.own_envelope != 0 {
+                self.own.follow(at, &was.envelope, &is.envelope);
             }
         }
     }
@@ -209,7 +226,13 @@ impl Movers {
         self.newest = old.newest;
         for (at, source) in to.movement.sources().iter().enumerate() {
             let same = |s: &SourceProgram| (s.id, s.kind) == (source.id, source.kind);
-            match from.movement.sources().iter().position(same) {
+            let before = from.movement.sources().iter().position(same);
+            if source.own_envelope != 0 {
+                let theirs = before.filter(|b| from.movement.sources[*b].own_envelope != 0);
+                let theirs = theirs.map(|b| (&old.own, b));
+                self.own.take(at, &source.envelope, theirs);
+            }
+            match before {
                 Some(before) => {
                     self.free[at] = old.free[before];
                     for (set, theirs) in self.states.iter_mut().zip(&old.states) {
@@ -251,11 +274,7 @@ impl Movers {
             return;
         }
         (state.turns[lane], state.age_s[lane]) = (0.0, 0.0);
-        if source.envelope.count > 0 {
-            state
-                .envelopes
-                .note_on(lane, &source.envelope, 1.0, block_s);
-        }
+        begin_in(state, source, lane, Begin::Note, block_s);
     }
 
     /// A sounding lane is taken to another key; with `anew` its sources begin again.
@@ -281,16 +300,31 @@ impl Movers {
                 continue;
             }
             (state.turns[lane], state.age_s[lane]) = (0.0, 0.0);
-            if source.envelope.count > 0 {
-                state
-                    .envelopes
-                    .note_again(lane, &source.envelope, 1.0, block_s);
-            }
+            begin_in(state, source, lane, Begin::Again, block_s);
         }
     }
 
-    /// A note is let go.
-    pub(crate) fn release(&mut self, program: &Program, lane: usize, block_s: f64) {
+    /// A note is let go; its envelopes end so many times as slowly.
+    pub(crate) fn release(&mut self, program: &Program, lane: usize, slower: f64, block_s: f64) {
+        self.each_envelope(program, lane, |envelopes, lane, course| {
+            envelopes.release(lane, course, slower, block_s);
+        });
+    }
+
+    /// What the envelopes of a note that was let go still have to go takes so many times as long.
+    pub(crate) fn slow(&mut self, program: &Program, lane: usize, times: f64) {
+        self.each_envelope(program, lane, |envelopes, lane, _| {
+            envelopes.slow(lane, times);
+        });
+    }
+
+    /// Every source's envelopes that a note leads: its own, and of the newest note those all notes share.
+    fn each_envelope(
+        &mut self,
+        program: &Program,
+        lane: usize,
+        mut with: impl FnMut(&mut Envelopes, usize, &EnvelopeProgram),
+    ) {
         let newest = lane == self.newest;
         for (at, source) in program.movement.sources().iter().enumerate() {
             let (set, lane) = match source.shared {
@@ -299,10 +333,8 @@ impl Movers {
                 _ => continue,
             };
             if source.envelope.count > 0 {
-                let state = &mut self.states[set][at];
-                state
-                    .envelopes
-                    .release(lane, &source.envelope, 1.0, block_s);
+                let courses = self.own.of_source(source, set, at);
+                with(&mut self.states[set][at].envelopes, lane, courses.of(lane));
             }
         }
     }
@@ -355,9 +387,18 @@ impl Movers {
                         // what all notes share follows the newest of those that are each note's own
                         (false, true) => {
                             let (set, lane) = (self.newest / LANES, self.newest % LANES);
+                            let before = self.states[set][at];
+                            // one that begins only now has not come to anything yet: what it is about to
+                            let begins = before.begins[lane] != Begin::Nothing;
+                            if begins {
+                                self.advance_source(moment, at, set, &amplitude);
+                            }
                             let state = &self.states[set][at];
                             self.place[at] = f32x8::splat(state.place[lane]);
                             self.fade[at] = f32x8::splat(state.fade[lane]);
+                            if begins {
+                                self.states[set][at] = before;
+                            }
                         }
                     }
                 }
@@ -475,12 +516,11 @@ impl Movers {
             _ => self.free[at],
         };
         let [up, down] = self.shares[at];
-        let state = &mut self.states[set][at];
+        let begins = std::mem::take(&mut self.states[set][at].begins);
         if kind == SourceName::Envelope {
-            state
-                .envelopes
-                .advance(alone(&source.envelope), moment.block_s);
+            self.advance_envelopes(moment, (set, at), &begins);
         }
+        let state = &mut self.states[set][at];
         let followed = match kind {
             SourceName::Follower if set != SHARED => amplitude(set, source.unit as usize),
             SourceName::Follower => f32x8::splat(
@@ -550,6 +590,31 @@ impl Movers {
         };
     }
 
+    /// Moves a source's envelopes on by one block; where links move them, those that begin are made by what moves them.
+    fn advance_envelopes(
+        &mut self,
+        moment: &Moment<'_>,
+        (set, at): (usize, usize),
+        begins: &[Begin; LANES],
+    ) {
+        let source = &moment.program.movement.sources[at];
+        let state = &mut self.states[set][at];
+        if source.own_envelope != 0 {
+            for (lane, how) in begins.iter().copied().enumerate() {
+                if how != Begin::Nothing {
+                    let onsets = moment.program.movement.onsets_of_source(at);
+                    let place = (set, at, lane);
+                    let own = self
+                        .own
+                        .make(place, &source.envelope, onsets, &self.motions);
+                    state.envelopes.begin(how, lane, own, 1.0, moment.block_s);
+                }
+            }
+        }
+        let courses = self.own.of_source(source, set, at);
+        state.envelopes.advance(courses, moment.block_s);
+    }
+
     /// A parameter of a source in the lanes at hand, with all the digits it was set to while nothing moves it.
     fn exact(
         &self,
@@ -569,8 +634,13 @@ impl Movers {
     }
 }
 
-fn alone(common: &EnvelopeProgram) -> Courses<'_> {
-    Courses { common, own: None }
+/// Lets a source begin in a lane; its envelope by the common one, until the block that knows what moves it.
+fn begin_in(state: &mut State, source: &SourceProgram, lane: usize, how: Begin, block_s: f64) {
+    state.begins[lane] = how;
+    if source.envelope.count > 0 {
+        let envelopes = &mut state.envelopes;
+        envelopes.begin(how, lane, &source.envelope, 1.0, block_s);
+    }
 }
 
 fn given(state: &mut State, lane: usize, note: &Lane) {

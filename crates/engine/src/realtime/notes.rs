@@ -4,10 +4,10 @@ use zolvik_patch::document::Start;
 use zolvik_patch::filter::reference_hz;
 
 use super::chance;
+use super::envelope::Begin;
 use super::graph::Graph;
 use super::lanes::{Lane, LaneState};
 use super::nodes::Pitch;
-use super::own::Begin;
 use super::shelf::Shelf;
 use super::sine::{Lanes, phase_step};
 use crate::LANES;
@@ -47,7 +47,7 @@ impl Graph {
             self.right.nodes[set][u].note_on(lane, start, seed);
         }
         self.values.begin(set, lane);
-        self.own.begin(set, lane, Begin::Note);
+        self.begins.begin(set, lane, Begin::Note);
         if unit.feedback != 0 {
             self.late.begin(set, u, lane);
             self.right.late.begin(set, u, lane);
@@ -148,7 +148,7 @@ impl Graph {
             .take_over(&self.program, lane, note, anew, self.block_s);
         let (set, lane) = (lane / LANES, lane % LANES);
         if anew {
-            self.own.begin(set, lane, Begin::Again);
+            self.begins.begin(set, lane, Begin::Again);
         }
         for u in 0..self.program.unit_count() {
             self.weigh(set, lane, u, note, shelf);
@@ -164,9 +164,11 @@ impl Graph {
 
     /// A note is let go; its units end so many times as slowly.
     pub(crate) fn release(&mut self, lane: usize, slower: f64) {
-        self.movers.release(&self.program, lane, self.block_s);
+        self.movers
+            .release(&self.program, lane, slower, self.block_s);
         for u in 0..self.program.unit_count() {
-            let courses = self.own.courses(&self.program, lane / LANES, u);
+            let unit = &self.program.units[u];
+            let courses = self.own.of_unit(unit, lane / LANES, u);
             let env = courses.of(lane % LANES);
             self.strips[lane / LANES][u]
                 .envelopes
@@ -176,6 +178,7 @@ impl Graph {
 
     /// What the units of a note that was let go still have to go takes so many times as long.
     pub(crate) fn slow(&mut self, lane: usize, times: f64) {
+        self.movers.slow(&self.program, lane, times);
         for strip in &mut self.strips[lane / LANES] {
             strip.envelopes.slow(lane % LANES, times);
         }
@@ -194,11 +197,18 @@ impl Graph {
         }
     }
 
+    /// Whether nothing is heard of a lane, neither by itself nor ringing on.
+    pub(crate) fn is_silent(&self, lane: usize) -> bool {
+        let rings = self.program.rings() && !self.ringing.is_faint(lane / LANES, lane);
+        self.is_done(lane) && !rings
+    }
+
     /// Whether everything heard of a lane has ended: its sources, or the level strips they go through.
     pub(crate) fn is_done(&self, lane: usize) -> bool {
         let strips = &self.strips[lane / LANES];
         let goes_on = |u: usize| {
-            let courses = self.own.courses(&self.program, lane / LANES, u);
+            let unit = &self.program.units[u];
+            let courses = self.own.of_unit(unit, lane / LANES, u);
             let own = courses.of(lane % LANES);
             !strips[u].envelopes.is_over(lane % LANES, own)
         };

@@ -8,6 +8,7 @@ mod filters;
 mod laws;
 mod loops;
 mod movement;
+mod moving_envelopes;
 mod notes;
 mod quality;
 mod rack;

@@ -1,7 +1,7 @@
 //! Movement: what sources give, and what links make of it, against theory.
 
 use rstest::rstest;
-use zolvik_engine::{Control, Engine};
+use zolvik_engine::Control;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
@@ -19,28 +19,6 @@ use zolvik_patch::movement::{
 use zolvik_patch::wave::{Shape, Wave};
 
 use crate::support::*;
-
-/// The patch with a source of a kind that moves a value.
-fn moved(patch: &Patch, kind: SourceName, to: Address) -> Patch {
-    let edit = Edit::AddSource { kind, to: vec![to] };
-    apply(patch, &edit).unwrap().0
-}
-
-/// The same patch, its only link changed.
-fn with_link(mut patch: Patch, change: impl FnOnce(&mut Link)) -> Patch {
-    change(patch.movement.links.last_mut().unwrap());
-    patch
-}
-
-fn timing(patch: &mut Patch) -> &mut zolvik_patch::movement::Timing {
-    &mut patch.movement.sources.last_mut().unwrap().timing
-}
-
-fn place(engine: &Engine) -> f32 {
-    let mut places = [[0.0; 2]];
-    engine.places(&mut places);
-    places[0][0]
-}
 
 /// A modulator, its carrier, a filter, a shaper and noise beside.
 fn rich() -> Patch {
@@ -531,76 +509,6 @@ fn a_follower_gives_the_level_of_its_strip() {
     assert!((place(&engine) - 0.4).abs() < 1e-3, "{}", place(&engine));
 }
 
-#[test]
-fn an_envelope_moves_and_is_let_go_with_its_note() {
-    let to = Address::patch(VoiceSettings::TUNE_CENTS);
-    let patch = moved(&plain_units(&[1.0]), SourceName::Envelope, to);
-    let SourceKind::Envelope(envelope) = &patch.movement.sources[0].kind else {
-        panic!("an envelope was added");
-    };
-    let mut patch_sound = patch.clone();
-    connect(&mut patch_sound, 1, TO_LEFT);
-    patch_sound.units[0].envelope.points[2].time_s = 5.0;
-    let mut engine = engine(&patch_sound);
-    engine.note_on(60, 127);
-    for block in 1..=1_500u32 {
-        take(&mut engine, 16);
-        if block == 900 {
-            engine.note_off(60);
-        }
-        let (time_s, hold_s) = (f64::from(block) * 16.0 / 48_000.0, 900.0 * 16.0 / 48_000.0);
-        let expected = envelope.level_at(time_s, hold_s);
-        let there = f64::from(place(&engine));
-        assert!(
-            (there - expected).abs() < 0.01,
-            "{time_s}: {there} for {expected}"
-        );
-    }
-}
-
-/// An attack that velocity shortens: each note has the envelope it began with.
-#[test]
-fn velocity_moves_an_attack_of_each_note_by_itself() {
-    use zolvik_patch::document::Point;
-    let mut sine = plain_units(&[1.0]);
-    connect(&mut sine, 1, TO_LEFT);
-    sine.units[0].envelope.points[0].time_s = 0.4;
-    let to = Address::point(UnitId(1), 0, Point::TIME_S);
-    let patch = with_link(moved(&sine, SourceName::Played, to), |link| {
-        (link.direction, link.amount) = (Direction::Down, 0.38);
-    });
-    let rise_s = |samples: &[f32], hz: f64| {
-        let level = |chunk: &[f32]| partial(chunk, hz).0;
-        let full = level(&samples[43_000..48_000]);
-        let at = samples
-            .windows(960)
-            .step_by(96)
-            .position(|w| level(w) > 0.9 * full);
-        (at.unwrap() * 96 + 480) as f64 / RATE_HZ
-    };
-    let mut typed = sine.clone();
-    for (velocity, expected_s) in [(127u8, 0.02), (64, 0.4 - 0.38 * 64.0 / 127.0), (1, 0.397)] {
-        typed.units[0].envelope.points[0].time_s = expected_s;
-        let sound = |patch: &Patch| {
-            let mut engine = engine(patch);
-            engine.note_on(69, velocity);
-            take(&mut engine, 48_000).0
-        };
-        let (linked, typed) = (rise_s(&sound(&patch), 440.0), rise_s(&sound(&typed), 440.0));
-        assert!(
-            (linked - typed).abs() < 0.004,
-            "{velocity}: {linked} s for {typed} s"
-        );
-    }
-    // a soft and a hard note at once, each with its own
-    let mut engine = engine(&patch);
-    engine.note_on(69, 1);
-    engine.note_on(81, 127);
-    let samples = take(&mut engine, 48_000).0;
-    let (slow, fast) = (rise_s(&samples, 440.0), rise_s(&samples, 880.0));
-    assert!(slow > 0.3 && fast < 0.06, "{slow} and {fast}");
-}
-
 /// The strongest partial far above all that belongs to the sound while a macro goes from end to end in a twentieth of a second.
 fn residue_db(patch: &Patch) -> f64 {
     let mut engine = engine(patch);
@@ -699,31 +607,6 @@ fn recordings_follow_what_tunes_everything() {
         "{} of {peak}",
         off(&linked, &typed)
     );
-}
-
-/// What links can make of a release or a resonance counts in the time a note may take.
-#[test]
-fn a_note_that_is_moved_longer_ends_in_its_stated_time() {
-    use zolvik_engine::program::compile;
-    use zolvik_patch::document::Point;
-    use zolvik_patch::hearing::Listening;
-    let mut sine = plain_units(&[1.0]);
-    connect(&mut sine, 1, TO_LEFT);
-    sine.units[0].envelope.points[2].time_s = 0.1;
-    let to = Address::point(UnitId(1), 2, Point::TIME_S);
-    let patch = with_link(moved(&sine, SourceName::Played, to), |link| {
-        link.amount = 1.0
-    });
-    let tail_s = compile(&patch, &Listening::default()).tail_of_s(69, 127);
-    assert!((tail_s - 1.1).abs() < 1e-6, "{tail_s}");
-    let mut engine = engine(&patch);
-    engine.note_on(69, 127);
-    take(&mut engine, 4_800);
-    engine.note_off(69);
-    take(&mut engine, 43_200);
-    assert_eq!(engine.voices(), 1, "still there after 0.9 s");
-    take(&mut engine, 9_700);
-    assert_eq!(engine.voices(), 0);
 }
 
 #[test]

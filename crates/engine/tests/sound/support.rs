@@ -2,8 +2,11 @@
 
 use zolvik_engine::{Engine, program::prepare};
 use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
 use zolvik_patch::document::{Bus, Quality, Route, RouteId, Send, Unit, UnitId};
+use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::movement::{Link, SourceName, Timing};
 
 pub const RATE_HZ: f64 = 48_000.0;
 
@@ -116,4 +119,26 @@ pub fn second_of(patch: &Patch, quality: Quality, rate_hz: f64, key: u8) -> Vec<
 /// How far a level is from another, in decibels.
 pub fn off_db(level: f64, from: f64) -> f64 {
     20.0 * (level / from).log10()
+}
+
+/// The patch with a source of a kind that moves a value.
+pub fn moved(patch: &Patch, kind: SourceName, to: Address) -> Patch {
+    let edit = Edit::AddSource { kind, to: vec![to] };
+    apply(patch, &edit).unwrap().0
+}
+
+/// The same patch, its only link changed.
+pub fn with_link(mut patch: Patch, change: impl FnOnce(&mut Link)) -> Patch {
+    change(patch.movement.links.last_mut().unwrap());
+    patch
+}
+
+pub fn timing(patch: &mut Patch) -> &mut Timing {
+    &mut patch.movement.sources.last_mut().unwrap().timing
+}
+
+pub fn place(engine: &Engine) -> f32 {
+    let mut places = [[0.0; 2]];
+    engine.places(&mut places);
+    places[0][0]
 }

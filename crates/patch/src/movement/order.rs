@@ -2,7 +2,7 @@
 
 use crate::address::Address;
 use crate::catalogue::param;
-use crate::ids::{LinkId, SourceId};
+use crate::ids::{LinkId, SourceId, UnitId};
 use crate::param::Owner;
 use crate::patch::Patch;
 
@@ -34,6 +34,8 @@ pub fn order(patch: &Patch) -> Result<Vec<Item>, Vec<String>> {
     let moved = |to: Address| match param(to.param).owner {
         Owner::Source => source(SourceId(to.id)),
         Owner::Link => link(LinkId(to.id)),
+        // a source's envelope stands under its number as a unit's does
+        Owner::Unit | Owner::Point => UnitId(to.id).source().and_then(source),
         _ => None,
     };
     let mut edges: Vec<(usize, usize)> = vec![];

@@ -7,21 +7,17 @@ use crate::envelope::Point;
 use crate::finish::Effect;
 use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
-use crate::param::{Linked, Owner, Param, ParamId, PartId};
+use crate::param::{Linked, Owner, Param, ParamId};
 use crate::patch::Patch;
 use crate::voice::VoiceSettings;
 
-/// For whom a value may be moved, with what its owner allows. Envelopes of sources stand still; the end of an envelope is silence.
+/// For whom a value may be moved, with what its owner allows. The end of an envelope is silence.
 pub fn linkable_at(patch: &Patch, to: Address) -> Linked {
-    let row = param(to.param);
-    let of_envelope = row.owner == Owner::Point || to.param.part == PartId::Envelope;
-    let is_end = || {
-        let points = patch.envelope(UnitId(to.id)).map(|e| e.points.len());
-        to.param == Point::LEVEL && points == Some(usize::from(to.point) + 1)
-    };
-    match of_envelope && (UnitId(to.id).source().is_some() || is_end()) {
+    let points = || patch.envelope(UnitId(to.id)).map(|e| e.points.len());
+    let is_end = to.param == Point::LEVEL && points() == Some(usize::from(to.point) + 1);
+    match is_end {
         true => Linked::Never,
-        false => linkable(row),
+        false => linkable(param(to.param)),
     }
 }
 
@@ -50,10 +46,10 @@ pub fn name(patch: &Patch, to: Address) -> String {
     match param(to.param).owner {
         Owner::Point => {
             let label = point_label(patch, to);
-            let owner = patch.unit(UnitId(to.id)).map(|u| u.name.as_str());
+            let owner = strip_name(patch, UnitId(to.id));
             owner.map_or_else(|| label.clone(), |owner| format!("{owner} {label}"))
         }
-        Owner::Unit => of(patch.unit(UnitId(to.id)).map(|u| u.name.as_str())),
+        Owner::Unit => of(strip_name(patch, UnitId(to.id))),
         Owner::Route => of(patch
             .route(RouteId(to.id))
             .and_then(|r| patch.unit(r.from))
@@ -96,6 +92,14 @@ fn point_label(patch: &Patch, to: Address) -> String {
     match (plain, which) {
         (true, Some(which)) => PLAIN[usize::from(to.point).min(2)][which].into(),
         _ => format!("{} {}", param(to.param).label.to_lowercase(), to.point + 1),
+    }
+}
+
+/// The name of a unit, or of the source a strip stands for.
+fn strip_name(patch: &Patch, unit: UnitId) -> Option<&str> {
+    match unit.source() {
+        Some(source) => patch.source(source).map(|s| s.name.as_str()),
+        None => patch.unit(unit).map(|u| u.name.as_str()),
     }
 }
 

@@ -1,6 +1,6 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::document::Quality;
+use zolvik_patch::document::{Mode, Quality, TunedBy};
 use zolvik_patch::playing::{Beat, Order, swung};
 use zolvik_play::Score;
 
@@ -45,6 +45,36 @@ fn notes_of_a_phrase_fall_on_their_sample_for_ten_minutes(
 ) {
     let patch = with(tempo, |patch| {
         patch.playing.phrase = Some(phrase(TIMES, 4.0).into());
+    });
+    let frames = (600.0 * rate_hz) as usize;
+    let (sound, _) = play(&patch, rate_hz, frames);
+    let expected = ideal(TIMES, 4.0, (tempo, rate_hz), frames);
+    let found = onsets(&sound, (0.01 * rate_hz) as usize);
+    assert_on_time(&found, &expected, &format!("{tempo} bpm at {rate_hz} Hz"));
+}
+
+/// One voice whose sounds end before the next key takes it up, its keys held into each other or not.
+#[rstest]
+fn plucks_of_one_voice_fall_on_their_sample_for_ten_minutes(
+    #[values(97.3, 299.0)] tempo: f64,
+    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values(1.0 / 64.0, 1.5)] length_beats: f64,
+) {
+    let patch = with(tempo, |patch| {
+        patch.voice.mode = Mode::Mono;
+        // its phase stands still, so that it is there with its first sample wherever it was before
+        if let Some(operator) = patch.units[0].oscillator_mut() {
+            operator.tuned_by = TunedBy::Fixed;
+            (operator.fixed_hz, operator.offset_hz) = (0.01, -0.01);
+        }
+        // struck, and gone after 8 ms while its key is still down
+        patch.units[0].envelope.points[1].time_s = 0.008;
+        patch.units[0].envelope.points[1].level = 0.0;
+        let mut own = phrase(TIMES, 4.0);
+        for (at, note) in own.notes.iter_mut().enumerate() {
+            (note.length_beats, note.semitones) = (length_beats, at as i16);
+        }
+        patch.playing.phrase = Some(own.into());
     });
     let frames = (600.0 * rate_hz) as usize;
     let (sound, _) = play(&patch, rate_hz, frames);
