@@ -281,6 +281,44 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
     assert!(Address::unit(UnitId(2), ratio).get(&open).is_err());
 }
 
+/// However many variants there are, nothing of the bar they stand in is out of sight.
+#[tokio::test]
+async fn eight_articulations_leave_the_bar_whole() {
+    let hand = Hand::new().await;
+    hand.stage.click("+ Articulation").await;
+    for nth in 2..=8 {
+        hand.stage.click("Add an articulation").await;
+        let there = format!(
+            "const named = document.querySelector(\"[aria-label='Articulation']\"); return named.querySelectorAll('button, option').length === {}",
+            nth + 1
+        );
+        hand.stage.wait_until("one more", &there).await;
+    }
+    for width in [1600, 1280, 1024] {
+        let driver = &hand.stage.driver;
+        driver.set_window_rect(0, 0, width, 800).await.unwrap();
+        let whole = format!(
+            "const bar = document.querySelector('.audition'); const last = bar.querySelector('.help').getBoundingClientRect(); return innerWidth === {width} && bar.scrollWidth <= bar.clientWidth && last.right <= innerWidth"
+        );
+        hand.stage
+            .wait_until("all of the bar is seen", &whole)
+            .await;
+        look(&hand.stage, &format!("play-bar-{width}.png")).await;
+    }
+    // where there is no room for all side by side one is chosen from a list
+    let list = hand.stage.find("select[aria-label='Articulation']").await;
+    list.send_keys(Key::Home + "").await.unwrap();
+    hand.stage
+        .wait_until(
+            "the base",
+            "return document.querySelector(\"select[aria-label='Articulation']\").value === '-1'",
+        )
+        .await;
+    let patch = hand.patch().await;
+    assert_eq!(patch.playing.articulations.len(), 8);
+    assert_eq!(patch.playing.articulation, None);
+}
+
 #[tokio::test]
 async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_again() {
     let stage = zolvik_browser_tests::stage_with(true).await;

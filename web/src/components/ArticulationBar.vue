@@ -8,10 +8,18 @@ import type { Answer } from '../engine/generated/Answer'
 import { useControllers } from '../stores/controllers'
 import { useDocument } from '../stores/document'
 
+/** Where there is no room for all side by side. */
+defineProps<{ folded?: boolean }>()
 const document = useDocument()
 const controllers = useControllers()
 const list = computed(() => document.view?.articulations ?? [])
 const heard = computed(() => document.view?.articulation ?? null)
+/** The base and all variants, to choose from. */
+const choices = computed(() => [{ at: -1, label: 'Base' }, ...list.value.map(({ name, key_name }, at) => ({ at, label: key_name ? `${name} ${key_name}` : name }))])
+const chosen = (event: Event) => {
+  const at = Number((event.target as HTMLSelectElement).value)
+  controllers.go(at < 0 ? null : at)
+}
 const MOST = 8
 const comparing = ref(false)
 const shown = shallowRef<Extract<Answer, { is: 'differences' }>>()
@@ -65,12 +73,13 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
 <template>
   <span v-if="list.length === 0"><button type="button" class="btn" title="The same sound, another movement: a variant keeps only what you change in it" @click="add">+ Articulation</button></span>
   <span v-else class="bar">
-    <span class="seg" role="group" aria-label="Articulation">
+    <select v-if="folded" class="which" aria-label="Articulation" title="Which variant is heard" :value="heard ?? -1" @change="chosen"><option v-for="{ at, label } in choices" :key="at" :value="at">{{ label }}</option></select>
+    <span v-else class="seg" role="group" aria-label="Articulation">
       <button type="button" :aria-pressed="heard === null" title="What all have in common (program 0)" @click="controllers.go(null)">Base</button>
       <button v-for="({ name, key_name, differences }, at) in list" :key="at" type="button" :aria-pressed="heard === at" :title="`${differences} different${key_name ? `; key ${key_name}` : ''}; program ${at + 1}`" @click="controllers.go(at)">{{ name }} <small v-if="key_name">{{ key_name }}</small></button>
     </span>
     <button v-if="list.length < MOST" type="button" class="icon-btn" aria-label="Add an articulation" title="One more, like the one that is heard" @click="add"><i class="pi pi-plus" /></button>
-    <button type="button" class="link-btn" title="What is different, side by side; names, keys, removing" @click="compare">Differences</button>
+    <button type="button" class="link-btn" aria-label="Differences" title="What is different, side by side; names, keys, removing" @click="compare">{{ folded ? '≠' : 'Differences' }}</button>
   </span>
   <Dialog v-model:visible="comparing" modal header="Articulations" :style="{ width: '760px' }">
     <table v-if="shown" class="table">
@@ -98,6 +107,7 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
 <style scoped>
 .bar { display: inline-flex; align-items: center; gap: 4px; }
 small { font-weight: 400; }
+.which { height: var(--hit); max-width: 11em; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); font-weight: 600; }
 .seg button { max-width: 9em; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .table { width: 100%; border-collapse: collapse; margin-bottom: 10px; }
 th, td { text-align: left; padding: 3px 8px; border-bottom: 1px solid var(--hair); font-weight: 400; vertical-align: baseline; }

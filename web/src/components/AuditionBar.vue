@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** With which note the patch is tried and drawn; the same in all views. */
-import { computed, ref } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute } from 'vue-router'
 
 import ValueField from './field/ValueField.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
 import ArticulationBar from './ArticulationBar.vue'
 import RenderDialog from './RenderDialog.vue'
+import { useFits } from '../composables/useFits'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 import { useSettings } from '../stores/settings'
@@ -22,10 +23,16 @@ const NOTE = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition
 const PHRASE = ['audition.note', 'audition.tempo_bpm'] as const
 /** A phrase has its own velocities and lengths. */
 const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE : NOTE))
+/** What goes first where it is too much: words that a sign or a neighbour says; then variants side by side, and what stands between. */
+const left = useFits(useTemplateRef('bar'), 3, () => [
+  inLibrary.value, settings.showsPhrase, playing.started, playing.failure, playing.auditioning, document.view?.articulation,
+  params.value.map((param) => document.value(param)?.number.length),
+  document.view?.articulations.map(({ name, key_name }) => name + key_name),
+].flat().join())
 </script>
 
 <template>
-  <section class="audition" aria-label="Audition">
+  <section ref="bar" class="audition" :class="{ short: left > 0, tight: left > 2 }" aria-label="Audition">
     <button type="button" class="btn primary" :disabled="inLibrary && !playing.heard" :aria-pressed="playing.auditioning" :title="`Play the ${playing.of} (Space)`" @click="playing.auditioning ? playing.stop() : playing.play()">
       <i class="pi" :class="playing.auditioning ? 'pi-stop' : 'pi-play'" /> {{ playing.auditioning ? 'Stop' : 'Play' }}
     </button>
@@ -35,8 +42,8 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
     <template v-for="param in params" :key="param">
       <ValueField v-if="document.value(param)" :value="document.value(param)!" inline />
     </template>
-    <button type="button" class="btn" title="Let every note go at once" @click="playing.panic">Silence</button>
-    <ArticulationBar v-if="!inLibrary && document.view" />
+    <button type="button" class="btn" title="Let every note go at once" aria-label="Silence" @click="playing.panic"><i v-if="left > 2" class="pi pi-volume-off" /><template v-else>Silence</template></button>
+    <ArticulationBar v-if="!inLibrary && document.view" :folded="left > 1" />
     <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press any key</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
@@ -59,11 +66,11 @@ const params = computed(() => (settings.showsPhrase && !inLibrary.value ? PHRASE
 .audition { display: flex; align-items: center; gap: 10px; background: var(--paper); border-bottom: 1px solid var(--hair-2); padding: 0 12px; height: var(--bar-h); white-space: nowrap; min-width: 0; overflow-x: auto; scrollbar-width: none; }
 .audition > * { flex: none; }
 .audition > .grow { flex: 1 0 0; }
-@media (max-width: 1400px) { kbd { display: none; } }
+.short kbd, .tight .rule { display: none; }
+.tight { gap: 4px; padding: 0 6px; }
 @media (max-width: 1100px) { .audition { gap: 6px; padding: 0 8px; } }
 kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
-/* in sight at 1024 px too: words that a sign or a neighbour says go first */
-@media (max-width: 1100px) { .long { display: none; } }
+.short .long { display: none; }
 .help { font-weight: 600; border: 1px solid var(--hair-2); }
 .heard { max-width: 200px; overflow: hidden; text-overflow: ellipsis; }
 .invite { color: var(--op3); font-size: var(--fs-13); }
