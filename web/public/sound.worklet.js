@@ -70,7 +70,7 @@ class Sound extends AudioWorkletProcessor {
       const { score } = message
       const at = module.zolvik_alloc(score.length)
       new Uint8Array(module.memory.buffer, at, score.length).set(score)
-      module.zolvik_sound_play(at, score.length, message.how, message.gain)
+      module.zolvik_sound_play(at, score.length, message.from, message.fromBeats, message.looped, message.gain)
       module.zolvik_free(at, score.length)
     } else if (message.stop) {
       module.zolvik_sound_stop()

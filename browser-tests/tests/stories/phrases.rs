@@ -468,6 +468,21 @@ async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() 
     stage.chord(Key::Control, "z").await;
     let back = "return document.querySelector(\"[aria-label='Tempo']\").getAttribute('aria-valuenow') === '104'";
     stage.wait_until("one step takes it back", back).await;
+    // it goes on from where it is told to, and from where it was stopped: four beats at 104 are 2.3 s
+    let pinia = "const playing = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing')";
+    let send = async |messages: &str| {
+        let script = format!("{pinia}; for (const m of {messages}) playing.receive(m)");
+        stage.js(&script, vec![]).await;
+    };
+    let far = format!("{pinia}; return playing.placeS > 2.3");
+    send("[[0xF2, 16, 0], [0xFB]]").await;
+    stage.wait_until("it begins in its fifth beat", &far).await;
+    send("[[0xFC], [0xFB]]").await;
+    stage.wait_until("it goes on there", &far).await;
+    send("[[0xFC], [0xFA]]").await;
+    let near = format!("{pinia}; return playing.placeS >= 0 && playing.placeS < 2.3");
+    stage.wait_until("it begins anew", &near).await;
+    send("[[0xFC]]").await;
     // a keyboard that is hard to strike
     stage.choose("Touch of the keyboard", "heavy").await;
     stage.press(Key::Escape + "").await;

@@ -8,7 +8,7 @@ use zolvik_patch::any_json::{self, Form};
 use crate::bench::Bench;
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Task};
-use crate::sound::{How, Sound};
+use crate::sound::{How, PlayFrom, Sound};
 use crate::view::Memory;
 
 #[derive(Default)]
@@ -195,8 +195,8 @@ pub unsafe extern "C" fn zolvik_sound_install(pointer: *const u8, length: usize)
     with_sound(|sound| u32::from(sound.install(bytes).is_ok()))
 }
 
-/// Plays a score: bit 0 of `how` is from its beginning, bit 1 over and over; `beat_gain` is the level of the beat. Gives 1 if it was
-/// taken. Not inside of processing.
+/// Plays a score: in place of what is played (`from` 0), from where that was stopped (1), or from a place in beats (2); `looped` 1 plays
+/// it over and over; `beat_gain` is the level of the beat. Gives 1 if it was taken. Not inside of processing.
 ///
 /// # Safety
 /// `pointer` must point to `length` readable bytes.
@@ -204,14 +204,20 @@ pub unsafe extern "C" fn zolvik_sound_install(pointer: *const u8, length: usize)
 pub unsafe extern "C" fn zolvik_sound_play(
     pointer: *const u8,
     length: usize,
-    how: u32,
+    from: u32,
+    from_beats: f64,
+    looped: u32,
     beat_gain: f32,
 ) -> u32 {
     // SAFETY: per contract.
     let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
     let how = How {
-        from_start: how & 1 == 1,
-        looped: how & 2 == 2,
+        from: match from {
+            0 => PlayFrom::Here,
+            1 => PlayFrom::Left,
+            _ => PlayFrom::Beats(from_beats),
+        },
+        looped: looped != 0,
     };
     with_sound(|sound| u32::from(sound.play(bytes, how, beat_gain).is_ok()))
 }

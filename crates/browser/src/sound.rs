@@ -14,11 +14,22 @@ use crate::bench::Shelved;
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
 
+/// From where on a score is played.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum PlayFrom {
+    /// In place of what is played, at the same place.
+    Here,
+    /// Where it was stopped.
+    Left,
+    /// From a place in beats.
+    Beats(f64),
+}
+
 /// How a score is played.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, Copy, PartialEq)]
 pub struct How {
-    /// From its beginning, not in place of what is played.
-    pub from_start: bool,
+    /// From where on.
+    pub from: PlayFrom,
     /// Over and over.
     pub looped: bool,
 }
@@ -122,9 +133,11 @@ impl Sound {
     pub fn play(&mut self, bytes: &[u8], how: How, beat_gain: f32) -> Result<(), NoScore> {
         let score = Score::from_bytes(bytes)?;
         self.beat_gain = beat_gain.clamp(0.0, 1.0);
-        match how.from_start {
-            true => self.player.play(score, how.looped),
-            false => self.player.change(score, how.looped),
+        let left_beats = self.player.left_beats();
+        match how.from {
+            PlayFrom::Here => self.player.change(score, how.looped),
+            PlayFrom::Left => self.player.play_from(score, how.looped, left_beats),
+            PlayFrom::Beats(at) => self.player.play_from(score, how.looped, at),
         }
         Ok(())
     }

@@ -3,7 +3,7 @@
 use serde_json::{Value, json};
 use zolvik_browser::bench::Bench;
 use zolvik_browser::page::Page;
-use zolvik_browser::sound::{How, Sound};
+use zolvik_browser::sound::{How, PlayFrom, Sound};
 
 fn ask(page: &mut Page, question: Value) -> Value {
     let question = serde_json::from_value(question).expect("a question");
@@ -188,7 +188,7 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
     let mut sound = Sound::new(48_000.0);
     sound.install(&page.program()).unwrap();
     let how = How {
-        from_start: true,
+        from: PlayFrom::Beats(0.0),
         looped: false,
     };
     sound.play(&score, how, 0.0).unwrap();

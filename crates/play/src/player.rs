@@ -55,6 +55,8 @@ pub struct Player {
     holds: usize,
     wheel: f64,
     bend: f64,
+    /// Where the score was when it was stopped, in beats.
+    left_beats: f64,
     rate_hz: f64,
     /// What was heard since recording began; no room while it does not record.
     kept: Vec<Kept>,
@@ -82,6 +84,7 @@ impl Player {
             holds: 0,
             wheel: 0.0,
             bend: 0.0,
+            left_beats: 0.0,
             rate_hz,
             kept: vec![],
             records: false,
@@ -101,6 +104,7 @@ impl Player {
         (self.next_note, self.next_stroke) = (0, 0);
         self.holds = 0;
         (self.wheel, self.bend) = (0.0, 0.0);
+        self.left_beats = 0.0;
         (self.kept, self.records) = (vec![], false);
         self.beat = [0.0; BLOCK];
         self.used = BLOCK;
@@ -114,13 +118,26 @@ impl Player {
     /// Plays a score from its beginning with the block that comes next; the clock begins anew. Not for the audio path: the score before
     /// is freed.
     pub fn play(&mut self, score: Score, looped: bool) {
+        self.play_from(score, looped, 0.0);
+    }
+
+    /// Plays a score from a place on, in beats since its first round began; from its beginning where it ends before that. Notes that would
+    /// have begun already are passed over. Not for the audio path, as [`Player::play`].
+    pub fn play_from(&mut self, score: Score, looped: bool, at_beats: f64) {
+        let over = !looped && at_beats >= score.length_beats;
+        let at_beats = if over { 0.0 } else { at_beats.max(0.0) };
         self.release_held();
-        self.engine.restart();
+        self.engine.restart(at_beats);
         self.arpeggiator.restart();
-        self.score = score;
-        (self.plays, self.looped) = (true, looped);
-        (self.round_beats, self.pattern_beats) = (0.0, 0.0);
-        (self.next_note, self.next_stroke) = (0, 0);
+        self.plays = true;
+        self.round_beats = 0.0;
+        self.pattern_beats = libm::floor(at_beats / PATTERN_BEATS) * PATTERN_BEATS;
+        self.change(score, looped);
+    }
+
+    /// Where a score that was stopped is to go on, in beats since its first round began; 0 where it came to its end.
+    pub fn left_beats(&self) -> f64 {
+        self.left_beats
     }
 
     /// Puts another score in place of the one that is played, which goes on at the same place: after an edit. Not for the audio path.
@@ -145,6 +162,9 @@ impl Player {
 
     /// Stops playing the score: its keys go up, the bend springs back.
     pub fn stop(&mut self) {
+        if self.plays {
+            self.left_beats = self.engine.beats();
+        }
         self.plays = false;
         self.release_held();
         if self.bend != 0.0 {
@@ -344,7 +364,7 @@ impl Player {
                 continue;
             }
             if !self.looped && round_ends < until && self.holds == 0 {
-                self.plays = false;
+                (self.plays, self.left_beats) = (false, 0.0);
                 return;
             }
             break;

@@ -41,8 +41,8 @@ export interface Sound {
   /** Called with the keys of all waves the audio thread has, each time one was given to it. */
   onHeld(told: (keys: string[]) => void): void
   midi(message: [number, number, number]): void
-  /** Plays a score: from its beginning, or in place of what is played. */
-  play(score: Uint8Array<ArrayBuffer>, how: { fromStart: boolean; looped: boolean }, beatGain: number): void
+  /** Plays a score, from where on. */
+  play(score: Uint8Array<ArrayBuffer>, how: { from: PlayFrom; looped: boolean }, beatGain: number): void
   stop(): void
   /** Where in what is played it is, in beats; below zero while nothing is. */
   placeBeats(): number
@@ -60,10 +60,15 @@ export interface Sound {
   scope(into: Float32Array): void
 }
 
+/** In place of what is played, where that was stopped, or from a place in beats. */
+export type PlayFrom = 'here' | 'left' | number
+/** The same as the module takes it. */
+const begin = (from: PlayFrom) => (typeof from === 'number' ? { from: 2, fromBeats: from } : { from: from === 'left' ? 1 : 0, fromBeats: 0 })
+
 /** Bytes of a wave the audio thread places at once. */
 const PIECE = 1 << 19
 
-type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuffer> } | { score: Uint8Array<ArrayBuffer>; how: number; gain: number } | { stop: true }
+type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuffer> } | { score: Uint8Array<ArrayBuffer>; from: number; fromBeats: number; looped: number; gain: number } | { stop: true }
 /** Bytes of a message that was kept: when, in beats, and its own three. */
 const KEPT = 16
 
@@ -185,7 +190,7 @@ export function makeSound(): Sound {
       if (node && isPlayable) node.port.postMessage({ midi: message })
       else if (starting) waiting.push(message)
     },
-    play: (score, { fromStart, looped }, gain) => give({ score, how: (fromStart ? 1 : 0) + (looped ? 2 : 0), gain }),
+    play: (score, { from, looped }, gain) => give({ score, ...begin(from), looped: looped ? 1 : 0, gain }),
     stop: () => give({ stop: true }),
     placeBeats: () => memory[9],
     places: (count) => (memory[2] > 0 ? Array.from(memory.subarray(HEAD - SOURCES, HEAD - SOURCES + count)) : undefined),

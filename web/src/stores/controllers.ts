@@ -99,8 +99,9 @@ export const useControllers = defineStore('controllers', () => {
     else if (meant.is === 'tempo') follow(meant.bpm)
     else if (meant.is === 'start') {
       beating = 0
-      playing.play()
-    } else if (meant.is === 'stop') playing.stop()
+      playing.play(undefined, meant.at_beats ?? 'left')
+    } else if (meant.is === 'pedal') playing.pedal = meant.down
+    else if (meant.is === 'stop') playing.stop()
     else messages.add({ severity: 'info', summary: 'Controller', detail: meant.words, life: 4000 })
     return []
   }

@@ -4,7 +4,7 @@ import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 
 import { bench, Superseded } from '../engine/bench'
-import { makeSound } from '../engine/sound'
+import { makeSound, type PlayFrom } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
 import { share } from '../engine/told'
 import type { ScoreOf } from '../engine/generated/ScoreOf'
@@ -114,8 +114,6 @@ export const usePlaying = defineStore('playing', () => {
         return
       }
       held.value.delete(first)
-    } else if (kind === 0xb0 && first === 64) {
-      pedal.value = second >= 64
     }
     sound.midi(message)
   }
@@ -146,9 +144,9 @@ export const usePlaying = defineStore('playing', () => {
   /** What is played now; after an edit the new one goes on at the same place. */
   let playing: ScoreOf | undefined
   let looks = 0
-  function give(what: ScoreOf, fromStart: boolean) {
+  function give(what: ScoreOf, from: PlayFrom) {
     const score = document.file({ ask: 'score', of: what })
-    if (score) sound.play(score.bytes, { fromStart, looped: loop.value || what === 'beat' }, document.view?.beat_gain ?? 0)
+    if (score) sound.play(score.bytes, { from, looped: loop.value || what === 'beat' }, document.view?.beat_gain ?? 0)
   }
   function stop() {
     if (playing) sound.stop()
@@ -163,14 +161,14 @@ export const usePlaying = defineStore('playing', () => {
     if (beats >= 0) placeS.value = (beats * 60) / (document.value('audition.tempo_bpm')?.value ?? 120)
     else if (performance.now() - sinceMs > STARTS_MS) stop()
   }
-  /** Plays the auditioned note or the phrase; again and again while looping. */
-  function play(what: ScoreOf = of.value) {
+  /** Plays the auditioned note or the phrase, from its beginning, a place in beats or where it was stopped; again and again while looping. */
+  function play(what: ScoreOf = of.value, from: PlayFrom = 0) {
     stop()
     if (!document.view) return
     void start().then(() => {
       playing = what
       auditioning.value = true
-      give(what, true)
+      give(what, from)
       const since = performance.now()
       looks = window.setInterval(() => look(since), LOOK_MS)
     })
@@ -178,7 +176,7 @@ export const usePlaying = defineStore('playing', () => {
   watch(
     () => [document.program, loop.value],
     () => {
-      if (playing) give(playing, false)
+      if (playing) give(playing, 'here')
     },
   )
   /** Keys of what is played that are down at this moment. */

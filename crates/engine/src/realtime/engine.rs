@@ -310,9 +310,9 @@ impl Engine {
         self.clock.beats
     }
 
-    /// Lets musical time begin anew with the block that comes next.
-    pub fn restart(&mut self) {
-        self.clock = Clock::default();
+    /// Lets musical time go on from a moment, in beats, with the block that comes next.
+    pub fn restart(&mut self, beats: f64) {
+        self.clock = Clock { block: 0, beats };
     }
 
     /// Frames that are computed and not yet taken: before the next of them nothing that happens now is heard.

@@ -1,6 +1,7 @@
 //! What the player does: keys, wheels, pedals.
 
 use zolvik_patch::document::Mode;
+use zolvik_patch::playing::inlet::PEDAL_HOLDS;
 
 use super::engine::Engine;
 use super::lanes::LaneState;
@@ -176,13 +177,12 @@ impl Engine {
 
     /// Sustain pedal as far down as it goes from 0 to 127: from 64 on it holds, below that notes end the more slowly the deeper it is.
     pub fn pedal_at(&mut self, value: u8) {
-        const HOLDS: u8 = 64;
         const MOST: f64 = 16.0;
-        let up = 1.0 - f64::from(value) / f64::from(HOLDS);
-        if value < HOLDS {
+        let up = 1.0 - f64::from(value) / f64::from(PEDAL_HOLDS);
+        if value < PEDAL_HOLDS {
             self.half_pedal((1.0 / up).min(MOST));
         }
-        self.pedal(value >= HOLDS);
+        self.pedal(value >= PEDAL_HOLDS);
     }
 
     /// The dampers touch the strings lightly: what was let go, and what will be, ends so many times as slowly.

@@ -106,6 +106,11 @@ pub enum Meant {
         /// Controllers that are forgotten.
         gone: Vec<u8>,
     },
+    /// The sustain pedal holds from now on, or no more.
+    Pedal {
+        /// Whether it holds.
+        down: bool,
+    },
     /// Another articulation is heard; none is the base.
     Switch {
         /// Counted from 0.
@@ -117,7 +122,10 @@ pub enum Meant {
         bpm: f64,
     },
     /// What is played begins.
-    Start,
+    Start {
+        /// Where, in beats; none to go on where it was stopped.
+        at_beats: Option<f64>,
+    },
     /// What is played ends.
     Stop,
     /// Something to be told.
@@ -127,6 +135,10 @@ pub enum Meant {
     },
 }
 
+/// The controller of the sustain pedal.
+pub const SUSTAIN: u8 = 64;
+/// From this value on, of 127, a sustain pedal holds.
+pub const PEDAL_HOLDS: u8 = 64;
 /// Ticks of a clock in a beat.
 const TICKS: usize = 24;
 /// Changes of the tempo below this are the clock's unrest, in beats a minute.
@@ -145,6 +157,8 @@ pub struct Inlet {
     ticks: Vec<f64>,
     /// Whether it was told that the clock's tempo is none of ours.
     told: bool,
+    /// Where what goes on is to begin, if that was told, in beats.
+    position_beats: Option<f64>,
 }
 
 impl Inlet {
@@ -179,7 +193,14 @@ impl Inlet {
             0xFA | 0xFB => {
                 self.ticks.clear();
                 self.told = false;
-                return vec![Meant::Start];
+                let told = self.position_beats.take();
+                let at_beats = if status == 0xFA { Some(0.0) } else { told };
+                return vec![Meant::Start { at_beats }];
+            }
+            0xF2 if bytes.len() >= 3 => {
+                let sixteenths = u16::from(bytes[2] & 127) << 7 | u16::from(bytes[1] & 127);
+                self.position_beats = Some(f64::from(sixteenths) / 4.0);
+                return vec![];
             }
             0xFC => return vec![Meant::Stop],
             0x80..=0xEF if bytes.len() >= 2 => {}
@@ -194,9 +215,14 @@ impl Inlet {
             message: [status, first, second],
         };
         match status & 0xF0 {
-            0xB0 => self
-                .controller(first, second, patch)
-                .unwrap_or(vec![played]),
+            0xB0 => match self.controller(first, second, patch) {
+                Some(meant) => meant,
+                None if first == SUSTAIN => {
+                    let down = second >= PEDAL_HOLDS;
+                    vec![played, Meant::Pedal { down }]
+                }
+                None => vec![played],
+            },
             0xC0 => vec![program(first, patch)],
             // a key that is let go may have been struck before it was to switch anything
             0x90 if second > 0 => match switch_of(first, patch) {

@@ -73,7 +73,7 @@ fn a_knob_learns_a_macro_and_a_value_each_one_and_none_two() {
     // one that means something already is not learnt, but played; learning goes on
     inlet.learn(Some(Moved::Macro(0)));
     assert_eq!(
-        take(&mut inlet, &[0xB0, 64, 127], &patch),
+        take(&mut inlet, &[0xB0, 64, 127], &patch)[..1],
         played([0xB0, 64, 127])
     );
     let meant = take(&mut inlet, &[0xB0, 21, 127], &patch);
@@ -181,7 +181,12 @@ fn keys_and_programs_switch_articulations_and_say_what_is_not_there() {
 fn a_clock_sets_the_tempo_or_says_why_not(#[case] bpm: f64, #[case] expected: &[Option<f64>]) {
     let patch = Patch::empty();
     let mut inlet = Inlet::default();
-    assert_eq!(take(&mut inlet, &[0xFA], &patch), [Meant::Start]);
+    assert_eq!(
+        take(&mut inlet, &[0xFA], &patch),
+        [Meant::Start {
+            at_beats: Some(0.0)
+        }]
+    );
     // two beats of 24 ticks; what is told is told once
     let tick = |n: usize| n as f64 * 60_000.0 / bpm / 24.0;
     let meant: Vec<Meant> = (0..50)
@@ -200,4 +205,29 @@ fn a_clock_sets_the_tempo_or_says_why_not(#[case] bpm: f64, #[case] expected: &[
     tempos.dedup();
     assert_eq!(tempos, expected);
     assert_eq!(take(&mut inlet, &[0xFC], &patch), [Meant::Stop]);
+}
+
+/// Told to go on, it goes on where it was stopped, or where it was told to (MIDI 1.0, song position pointer: in sixteenths).
+#[test]
+fn what_goes_on_says_from_where() {
+    let (mut inlet, patch) = (Inlet::default(), Patch::empty());
+    let start = |at_beats| vec![Meant::Start { at_beats }];
+    assert_eq!(take(&mut inlet, &[0xFB], &patch), start(None));
+    assert_eq!(take(&mut inlet, &[0xF2, 5, 1], &patch), vec![]);
+    assert_eq!(take(&mut inlet, &[0xFB], &patch), start(Some(133.0 / 4.0)));
+    assert_eq!(take(&mut inlet, &[0xFB], &patch), start(None), "once");
+    assert_eq!(take(&mut inlet, &[0xF2, 5, 1], &patch), vec![]);
+    assert_eq!(take(&mut inlet, &[0xFA], &patch), start(Some(0.0)));
+    assert_eq!(take(&mut inlet, &[0xFB], &patch), start(None));
+    assert_eq!(take(&mut inlet, &[0xF2, 5], &patch), vec![], "cut off");
+}
+
+#[test]
+fn the_pedal_holds_from_half_on() {
+    let (mut inlet, patch) = (Inlet::default(), Patch::empty());
+    for (value, down) in [(0, false), (63, false), (64, true), (127, true)] {
+        let message = [0xB0, 64, value];
+        let expected = [Meant::Play { message }, Meant::Pedal { down }];
+        assert_eq!(take(&mut inlet, &message, &patch), expected, "{value}");
+    }
 }

@@ -221,6 +221,50 @@ fn a_round_begins_anew_and_a_stop_lets_every_key_go() {
     assert_eq!(player.place_beats(), None);
 }
 
+/// Stopped and taken up again, notes and beat fall where they would have, as far from that place as they are from it.
+#[rstest]
+#[case::in_the_first_round(1.3)]
+#[case::in_a_later_round(9.6)]
+#[case::at_a_note(2.25)]
+fn what_was_stopped_goes_on_at_its_place(
+    #[case] stopped_beats: f64,
+    #[values(true, false)] told: bool,
+) {
+    let tempo = 97.3;
+    let patch = with(tempo, |patch| {
+        patch.playing.phrase = Some(phrase(TIMES, 4.0).into());
+        patch.playing.beat = Beat::SlowGate;
+    });
+    let a_beat = 60.0 / tempo * 48_000.0;
+    // the player stands on the grid of its blocks
+    let frames = (stopped_beats * a_beat / 16.0).round() as usize * 16;
+    let at_beats = frames as f64 / a_beat;
+    let mut player = player(&patch, 48_000.0);
+    player.play(Score::of(&patch), true);
+    played(&mut player, frames);
+    player.stop();
+    played(&mut player, 4_800);
+    let left = player.left_beats();
+    assert!((left - at_beats).abs() < 1e-6, "{left} for {at_beats}");
+    let from = if told { at_beats } else { left };
+    player.play_from(Score::of(&patch), true, from);
+    let (sound, beat) = played(&mut player, 480_000);
+    let (whole, whole_beat) = play(&patch, 48_000.0, 480_000 + frames);
+    let expected = onsets(&whole[frames..], 480);
+    let found = onsets(&sound, 480);
+    assert!(found.len() > 10);
+    assert_eq!(found.len(), expected.len());
+    for (found, expected) in found.iter().zip(&expected) {
+        assert!(found.abs_diff(*expected) <= 1, "{found} for {expected}");
+    }
+    // strokes that had begun are not heard again, so the beat is the same once they are over
+    let later = 96_000;
+    let off = beat[later..].iter().zip(&whole_beat[frames + later..]);
+    assert!(off.clone().any(|(_, b)| b.abs() > 0.05));
+    let most = off.map(|(a, b)| (a - b).abs()).fold(0.0, f32::max);
+    assert!(most < 0.02, "{most}");
+}
+
 #[test]
 fn a_phrase_that_is_not_repeated_ends_by_itself() {
     let patch = with(120.0, |patch| {

@@ -33,7 +33,11 @@ list: Array<Learnt>,
 /**
  * Controllers that are forgotten.
  */
-gone: Array<number>, } | { "is": "switch", 
+gone: Array<number>, } | { "is": "pedal", 
+/**
+ * Whether it holds.
+ */
+down: boolean, } | { "is": "switch", 
 /**
  * Counted from 0.
  */
@@ -41,7 +45,11 @@ at: number | null, } | { "is": "tempo",
 /**
  * Beats a minute.
  */
-bpm: number, } | { "is": "start" } | { "is": "stop" } | { "is": "said", 
+bpm: number, } | { "is": "start", 
+/**
+ * Where, in beats; none to go on where it was stopped.
+ */
+at_beats: number | null, } | { "is": "stop" } | { "is": "said", 
 /**
  * What, and what to do.
  */
