@@ -15,7 +15,7 @@ use zolvik_patch::limits::SHORTEST_STRETCH;
 use zolvik_patch::movement::link::{SHORTEST_WAY, row_of};
 use zolvik_patch::movement::order::{Item, order};
 use zolvik_patch::movement::source::source_params;
-use zolvik_patch::movement::{Clock, Link, Runs, Scope, SourceKind};
+use zolvik_patch::movement::{Clock, Direction, Link, Runs, Scope, SourceKind};
 use zolvik_patch::param::{Linked, Owner, ParamId};
 
 use super::compile::{envelope_program, plain};
@@ -80,8 +80,6 @@ pub(crate) struct LinkProgram {
     pub(crate) from: u32,
     /// Position of the source that brings it in; [`NO_SLOT`] for none.
     pub(crate) scale: u32,
-    /// A `Direction` as number.
-    pub(crate) direction: u32,
     pub(crate) bend: Bend,
     /// Where in the source's way it begins to move, and what makes the rest of its own way 1.
     pub(crate) begin: f32,
@@ -91,6 +89,29 @@ pub(crate) struct LinkProgram {
     /// What moves that: a range of [`Program::moves`].
     pub(crate) first_move: u32,
     pub(crate) moves: u32,
+    /// For whom it is computed: see [`pass`].
+    pub(crate) passes: u32,
+    /// 1 where it goes along its source's whole way, straight, by itself, with an amount that nothing moves.
+    pub(crate) plain: u32,
+    /// Its direction: so many times its place on the way, and so much more, is its share of the amount.
+    pub(crate) times: f32,
+    pub(crate) plus: f32,
+}
+
+impl LinkProgram {
+    /// The share of its amount at a place on its way, by its direction.
+    #[inline(always)]
+    pub(crate) fn share(&self, place: f32x8) -> f32x8 {
+        place * f32x8::splat(self.times) + f32x8::splat(self.plus)
+    }
+}
+
+/// For whom links are computed, as bits.
+pub(crate) mod pass {
+    /// For each note.
+    pub(crate) const NOTES: u32 = 1;
+    /// For what all notes share.
+    pub(crate) const SHARED: u32 = 2;
 }
 
 /// How a segment bends: along it is `(1 - 2^(power t)) / whole`, or `t` where it is straight.
@@ -102,14 +123,17 @@ pub(crate) struct Bend {
 }
 
 impl Bend {
+    /// None.
+    pub(crate) const STRAIGHT: Bend = Bend {
+        power: 0.0,
+        whole: 1.0,
+    };
+
     /// That of a curve from -1 to 1.
     pub(super) fn of(curve: f64) -> Bend {
         let k = CURVATURE as f32 * curve as f32;
         if k.abs() < 1e-3 {
-            return Bend {
-                power: 0.0,
-                whole: 1.0,
-            };
+            return Bend::STRAIGHT;
         }
         let power = k * -core::f32::consts::LOG2_E;
         let [whole, ..] = (f32x8::ONE - exp2(f32x8::splat(power))).to_array();
@@ -257,13 +281,21 @@ pub(crate) fn add(
         program.movement.links[at] = LinkProgram {
             from,
             scale: link.scaled_by.map_or(NO_SLOT, |by| position(patch, by)),
-            direction: link.direction as u32,
             bend: Bend::of(link.curve),
             begin: link.begin_share as f32,
             stretch: (1.0 / (link.end_share - link.begin_share).max(SHORTEST_WAY)) as f32,
             amount,
-            first_move: 0,
-            moves: 0,
+            times: match link.direction {
+                Direction::Both => 2.0,
+                Direction::Up => 1.0,
+                Direction::Down => -1.0,
+            },
+            plus: if link.direction == Direction::Both {
+                -1.0
+            } else {
+                0.0
+            },
+            ..LinkProgram::zeroed()
         };
         program.movement.link_count += 1;
     }
@@ -536,7 +568,10 @@ fn add_moves(program: &mut Program, patch: &Patch, routes: &[RoutePlace]) {
         let (first, count) = moves(program, Of::Link(at));
         let link = &mut program.movement.links[at];
         (link.first_move, link.moves) = (first, count);
+        let whole = (link.begin, link.stretch) == (0.0, 1.0) && link.bend.is_straight();
+        link.plain = u32::from(whole && link.scale == NO_SLOT && count == 0);
     }
+    set_passes(program, &list);
     let (first, count) = moves(program, Of::All);
     (program.movement.first_shared, program.movement.shared) = (first, count);
     let voice = program.movement.first_voice..program.movement.first_voice + VOICE.len() as u32;
@@ -546,6 +581,47 @@ fn add_moves(program: &mut Program, patch: &Patch, routes: &[RoutePlace]) {
     program.movement.moves_pitch = u32::from(program.movement.moves > 0);
     for at in 0..program.unit_count() {
         program.units[at].pitch_moved = u32::from(program.moves_pitch(at));
+    }
+}
+
+/// Finds out for whom each link is computed: for those that read what it leads to, over other sources and links too.
+fn set_passes(program: &mut Program, list: &[(Of, u32, u32)]) {
+    let movement = &mut program.movement;
+    let mut of_sources = movement.sources.map(|s| match s.shared {
+        0 => pass::NOTES,
+        _ => pass::SHARED,
+    });
+    let order = movement.order;
+    let count = movement.order().len();
+    for item in order[..count].iter().rev() {
+        let Some(at) = item.checked_sub(LINKS_FROM) else {
+            continue;
+        };
+        let mut passes = 0;
+        for (of, ..) in list.iter().filter(|(.., link)| *link == LINK + at) {
+            passes |= match of {
+                Of::Unit(_) | Of::Voice => pass::NOTES,
+                Of::All => pass::SHARED,
+                Of::Source(to) => of_sources[*to],
+                Of::Link(to) => movement.links[*to].passes,
+            };
+        }
+        for onset in movement.onsets().iter().filter(|o| o.link == at) {
+            passes |= match of_sources.get(onset.source as usize) {
+                Some(of) => *of,
+                None => pass::NOTES,
+            };
+        }
+        // what leads nowhere is looked at all the same
+        let passes = if passes == 0 { pass::NOTES } else { passes };
+        let link = &mut movement.links[at as usize];
+        link.passes = passes;
+        // a source that something reads for all notes is asked for there
+        for from in [link.from, link.scale] {
+            if let Some(of) = of_sources.get_mut(from as usize) {
+                *of |= passes;
+            }
+        }
     }
 }
 
@@ -668,7 +744,7 @@ impl MovementProgram {
     /// Whether two differ only in values.
     pub(super) fn same_shape(&self, other: &Self) -> bool {
         let of_source = |s: &SourceProgram| (s.id, s.kind, s.variant, s.shared, s.runs, s.in_beats);
-        let of_link = |l: &LinkProgram| (l.from, l.scale, l.direction);
+        let of_link = |l: &LinkProgram| (l.from, l.scale, [l.times, l.plus]);
         let of_onset = |o: &OnsetProgram| (o.unit, o.source, o.point, o.what, o.link);
         self.order() == other.order()
             && self

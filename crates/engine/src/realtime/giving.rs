@@ -13,16 +13,18 @@ use crate::program::movement::{Bend, ShapeProgram, SourceProgram};
 /// What chance is asked for.
 const SOURCE_CHANCE: u64 = 5;
 
-/// The largest whole number that is not above one, of those an hour of turns comes to.
+/// Added and taken away again it rounds to the nearest whole number: the smallest step of numbers of that size is one.
+const ROUNDS: f64 = 6_755_399_441_055_744.0;
+
+/// The largest whole number that is not above one, of those turns come to.
+#[inline(always)]
 fn floor(x: f64) -> f64 {
-    let cut = x as i64 as f64;
-    match cut > x {
-        true => cut - 1.0,
-        false => cut,
-    }
+    let nearest = (x + ROUNDS) - ROUNDS;
+    nearest - if nearest > x { 1.0 } else { 0.0 }
 }
 
 /// Where in its cycle so many turns lead, 0 to 1.
+#[inline(always)]
 pub(super) fn part(turns: f64, once: bool) -> f32 {
     match once {
         true => turns.clamp(0.0, 1.0) as f32,
@@ -39,51 +41,73 @@ pub(super) fn bent(t: Lanes, bend: Bend) -> Lanes {
     }
 }
 
-/// Level of a drawn cycle at a place in each lane, as `zolvik_patch::movement::shape::level_at`. `segments` has the point each lane was
-/// before last: it is there still, or at the next one.
-pub(super) fn cycle(
-    points: &[ShapeProgram],
-    at: [f32; LANES],
-    segments: &mut [u8; LANES],
-) -> [f32; LANES] {
-    let (mut from, mut to) = ([0.0; LANES], [1.0; LANES]);
-    let (mut low, mut high) = ([0.5; LANES], [0.5; LANES]);
-    let (mut power, mut whole) = ([0.0; LANES], [1.0; LANES]);
-    let mut bends = false;
-    for lane in 0..LANES {
-        let known = usize::from(segments[lane]);
-        let mut segment = (points.get(known.wrapping_sub(1)), points.get(known));
-        let still = matches!(segment, (Some(a), Some(b)) if a.at <= at[lane] && at[lane] < b.at);
-        if !still {
-            let after = after(points, at[lane], known);
-            segments[lane] = after as u8;
-            segment = (points.get(after.wrapping_sub(1)), points.get(after));
+/// The segments of a drawn cycle that eight lanes are in.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Segments {
+    /// Where they begin and end, 0 to 1; of none the end lies before the begin.
+    from: Lanes,
+    to: Lanes,
+    low: Lanes,
+    high: Lanes,
+    /// How they bend: see [`Bend`].
+    power: Lanes,
+    whole: Lanes,
+    /// The point each leads to.
+    next: [u8; LANES],
+}
+
+impl Segments {
+    /// None is known.
+    pub(super) const UNKNOWN: Segments = Segments {
+        from: f32x8::ONE,
+        to: f32x8::ZERO,
+        low: f32x8::HALF,
+        high: f32x8::HALF,
+        power: f32x8::ZERO,
+        whole: f32x8::ONE,
+        next: [0; LANES],
+    };
+
+    /// Level of a drawn cycle at a place in each lane, as `zolvik_patch::movement::shape::level_at`.
+    pub(super) fn level(&mut self, points: &[ShapeProgram], at: [f32; LANES]) -> [f32; LANES] {
+        let places = f32x8::new(at);
+        let within = places.simd_ge(self.from) & places.simd_lt(self.to);
+        if within.to_bitmask() != 0xFF {
+            self.find(points, &at, within.to_bitmask());
         }
-        match segment {
-            (Some(a), Some(b)) => {
-                (from[lane], to[lane]) = (a.at, b.at);
-                (low[lane], high[lane]) = (a.level, b.level);
-                (power[lane], whole[lane]) = (b.bend.power, b.bend.whole);
-                bends |= !b.bend.is_straight();
+        let t = (places - self.from) / (self.to - self.from);
+        let along = match self.power == f32x8::ZERO {
+            true => t,
+            false => {
+                let bent = (f32x8::ONE - exp2(self.power * t)) / self.whole;
+                self.power.simd_eq(f32x8::ZERO).select(t, bent)
             }
-            (Some(end), None) | (None, Some(end)) => {
-                (low[lane], high[lane]) = (end.level, end.level);
-            }
-            (None, None) => {}
+        };
+        (self.low + (self.high - self.low) * along).to_array()
+    }
+
+    /// Finds the segments of lanes that have left theirs.
+    #[cold]
+    fn find(&mut self, points: &[ShapeProgram], at: &[f32; LANES], within: u32) {
+        for lane in (0..LANES).filter(|lane| within >> lane & 1 == 0) {
+            let after = after(points, at[lane], self.next[lane].into());
+            self.next[lane] = after as u8;
+            let points = (points.get(after.wrapping_sub(1)), points.get(after));
+            let (from, to, low, high, bend) = match points {
+                (Some(a), Some(b)) => (a.at, b.at, a.level, b.level, b.bend),
+                (Some(last), None) => (last.at, 2.0, last.level, last.level, Bend::STRAIGHT),
+                (None, Some(first)) => (-1.0, first.at, first.level, first.level, Bend::STRAIGHT),
+                (None, None) => (-1.0, 2.0, 0.5, 0.5, Bend::STRAIGHT),
+            };
+            let set = |lanes: &mut Lanes, value: f32| lanes.as_mut_array()[lane] = value;
+            set(&mut self.from, from);
+            set(&mut self.to, to);
+            set(&mut self.low, low);
+            set(&mut self.high, high);
+            set(&mut self.power, bend.power);
+            set(&mut self.whole, bend.whole);
         }
     }
-    let from = f32x8::new(from);
-    let t = (f32x8::new(at) - from) / (f32x8::new(to) - from);
-    let along = match bends {
-        false => t,
-        true => {
-            let power = f32x8::new(power);
-            let bent = (f32x8::ONE - exp2(power * t)) / f32x8::new(whole);
-            power.simd_eq(f32x8::ZERO).select(t, bent)
-        }
-    };
-    let low = f32x8::new(low);
-    (low + (f32x8::new(high) - low) * along).to_array()
 }
 
 /// The first point after a place; most often the one after that which was the first.

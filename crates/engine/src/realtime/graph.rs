@@ -53,6 +53,9 @@ pub(crate) struct Strip {
     pub(crate) key_hz: [f64; LANES],
     /// Factor of its pitch that wanders.
     pub(crate) drift: [f64; LANES],
+    /// Both with fewer digits, for what is moved with every block.
+    pub(crate) key_hz_lanes: Lanes,
+    pub(crate) drift_lanes: Lanes,
 }
 
 impl Strip {
@@ -65,6 +68,8 @@ impl Strip {
         key_oct: [0.0; LANES],
         key_hz: [0.0; LANES],
         drift: [1.0; LANES],
+        key_hz_lanes: f32x8::ZERO,
+        drift_lanes: f32x8::ONE,
     };
 }
 
@@ -543,6 +548,9 @@ impl Graph {
         if self.program.units[u].pitch_moved != 0 {
             self.tune_moved(set, u, shelf);
         }
+        if is_plain {
+            return;
+        }
         let context = context!(self, set, u, shelf);
         self.nodes[set][u].begin_block(&context);
         if context.unit.stereo != 0 {
@@ -557,30 +565,25 @@ impl Graph {
         if unit.kind == kind::SAMPLE {
             return self.tune_recording(set, u, shelf);
         }
-        let own = self.values.of_unit(unit.first_param);
-        let lanes = |at: usize| {
-            let slot = self.program.params[unit.first_param as usize + at].slot;
-            match self.values.lanes(set, slot) {
-                Some(ramp) => ramp.next,
-                None => f32x8::splat(own[at].next),
-            }
-        };
-        let [ratio, semitones, fixed_hz, cents, offset_hz] = PITCH.map(lanes);
+        let first = unit.first_param as usize;
+        let lanes = |at: usize| self.in_lanes(set, first + at);
+        let [ratio, semitones, fixed_hz, cents, offset_hz] = PITCH;
         let octave = f32x8::splat(1.0 / 1200.0);
         let all = self.cents_of_all(set, unit.is_carrier != 0);
         let strip = &self.strips[set][u];
-        let key_hz = f32x8::new(strip.key_hz.map(|hz| hz as f32));
-        let fine = (cents + all) * octave;
+        let key_hz = strip.key_hz_lanes;
+        let fine = (lanes(cents) + all) * octave;
         let nominal_hz = match TunedBy::ALL[unit.tuned_by as usize % TunedBy::ALL.len()] {
-            TunedBy::Ratio => key_hz * ratio * exp2(fine),
-            TunedBy::Semitones => key_hz * exp2(fine + semitones * f32x8::splat(1.0 / 12.0)),
-            TunedBy::Fixed => fixed_hz * exp2(fine),
+            TunedBy::Ratio => key_hz * lanes(ratio) * exp2(fine),
+            TunedBy::Semitones => key_hz * exp2(fine + lanes(semitones) * f32x8::splat(1.0 / 12.0)),
+            TunedBy::Fixed => lanes(fixed_hz) * exp2(fine),
         };
+        let offset_hz = lanes(offset_hz);
         let offset_hz = match offset_hz == f32x8::ZERO {
             true => f32x8::ZERO,
             false => offset_hz * exp2(all * octave),
         };
-        let hz = (nominal_hz + offset_hz) * f32x8::new(strip.drift.map(|by| by as f32));
+        let hz = (nominal_hz + offset_hz) * strip.drift_lanes;
         let bank = shelf.get(self.banks[u]);
         let is_plain = bank.is_none() && !self.is_shaped(u);
         if is_plain && let Node::Operator(oscillator) = &mut self.nodes[set][u] {
@@ -616,11 +619,17 @@ impl Graph {
     /// Cents in each lane that tune all units.
     fn cents_of_all(&self, set: usize, carrier: bool) -> Lanes {
         let first = self.program.movement.first_voice as usize;
-        let of = |i: usize| match self.values.lanes(set, self.program.params[first + i].slot) {
-            Some(ramp) => ramp.next,
-            None => f32x8::splat(self.values.at(first + i).next),
-        };
+        let of = |i: usize| self.in_lanes(set, first + i);
         of(0) + of(if carrier { 1 } else { 2 })
+    }
+
+    /// Where a parameter goes to in the lanes of a set, each its own or all the same.
+    #[inline(always)]
+    fn in_lanes(&self, set: usize, at: usize) -> Lanes {
+        match self.values.lanes(set, self.program.params[at].slot) {
+            Some(ramp) => ramp.next,
+            None => f32x8::splat(self.values.at(at).next),
+        }
     }
 
     /// Whether an operator is more than its wave in this block.

@@ -2,16 +2,16 @@
 
 use wide::f32x8;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
-use zolvik_patch::movement::{Direction, PlayedWhat, Runs, SourceName};
+use zolvik_patch::movement::{PlayedWhat, Runs, SourceName};
 
 use super::envelope::{Begin, Envelopes};
-use super::giving::{bent, cycle, faded, part, played, steps, thrown};
+use super::giving::{Segments, bent, faded, part, played, steps, thrown};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use super::own::OwnEnvelopes;
 use super::sine::Lanes;
 use super::smooth::share;
 use super::values::Values;
-use crate::program::movement::{LINKS_FROM, MovementProgram, ShapeProgram, SourceProgram};
+use crate::program::movement::{LINKS_FROM, MovementProgram, ShapeProgram, SourceProgram, pass};
 use crate::program::params::{LINK, NO_SLOT};
 use crate::program::{EnvelopeProgram, Program};
 use crate::{LANES, MAX_SETS};
@@ -86,8 +86,8 @@ pub(super) struct State {
     pub(super) copy: [f32; LANES],
     /// Nothing to come from: the next place is taken at once.
     fresh: [bool; LANES],
-    /// The point of a drawn cycle each lane goes to.
-    segments: [u8; LANES],
+    /// Where in a drawn cycle each lane is.
+    segments: Segments,
     envelopes: Envelopes,
     /// What is to begin with the next block.
     begins: [Begin; LANES],
@@ -104,7 +104,7 @@ impl State {
         velocity: [0.0; LANES],
         copy: [0.5; LANES],
         fresh: [true; LANES],
-        segments: [0; LANES],
+        segments: Segments::UNKNOWN,
         envelopes: Envelopes::IDLE,
         begins: [Begin::Nothing; LANES],
     };
@@ -197,8 +197,13 @@ impl Movers {
             });
         }
         for (set, states) in self.states.iter_mut().enumerate() {
+            // points may have moved
             let sources = program.movement.sources().iter().enumerate();
-            for (at, source) in sources.filter(|(_, s)| s.envelope.count > 0) {
+            for (at, source) in sources {
+                states[at].segments = Segments::UNKNOWN;
+                if source.envelope.count == 0 {
+                    continue;
+                }
                 let courses = self.own.of_source(source, set, at);
                 states[at].envelopes.retarget(courses, block_s);
             }
@@ -367,6 +372,10 @@ impl Movers {
         amplitude: impl Fn(usize, usize) -> Lanes,
     ) {
         let movement = &moment.program.movement;
+        let passes = match set {
+            SHARED => pass::SHARED,
+            _ => pass::NOTES,
+        };
         for item in movement.order() {
             match item.checked_sub(LINKS_FROM) {
                 None => {
@@ -387,29 +396,46 @@ impl Movers {
                         // what all notes share follows the newest of those that are each note's own
                         (false, true) => {
                             let (set, lane) = (self.newest / LANES, self.newest % LANES);
-                            let before = self.states[set][at];
+                            let state = &self.states[set][at];
                             // one that begins only now has not come to anything yet: what it is about to
-                            let begins = before.begins[lane] != Begin::Nothing;
-                            if begins {
+                            let before = (state.begins[lane] != Begin::Nothing).then_some(*state);
+                            if before.is_some() {
                                 self.advance_source(moment, at, set, &amplitude);
                             }
-                            let state = &self.states[set][at];
+                            let state = &mut self.states[set][at];
                             self.place[at] = f32x8::splat(state.place[lane]);
                             self.fade[at] = f32x8::splat(state.fade[lane]);
-                            if begins {
-                                self.states[set][at] = before;
+                            if let Some(before) = before {
+                                *state = before;
                             }
                         }
                     }
                 }
-                Some(link) => self.advance_link(moment, link as usize % MAX_LINKS),
+                Some(at) => {
+                    let at = at as usize % MAX_LINKS;
+                    let link = &movement.links[at];
+                    if link.passes & passes == 0 {
+                        continue;
+                    }
+                    match link.plain {
+                        0 => self.advance_link(moment, at),
+                        _ => {
+                            let from = link.from as usize % MAX_SOURCES;
+                            let amount = moment.values.at(link.amount as usize).next;
+                            let share = link.share(self.place[from]);
+                            self.motions[at] = f32x8::splat(amount) * share * self.fade[from];
+                        }
+                    }
+                }
             }
         }
         if set == self.newest / LANES {
             let lane = self.newest % LANES;
-            let moving = self.motions[..movement.links().len()].iter();
-            for (shown, motion) in self.shown.iter_mut().zip(moving) {
-                *shown = motion.as_array()[lane];
+            for (at, link) in movement.links().iter().enumerate() {
+                self.shown[at] = match link.passes & pass::NOTES {
+                    0 => self.common[at],
+                    _ => self.motions[at].as_array()[lane],
+                };
             }
         }
     }
@@ -425,12 +451,7 @@ impl Movers {
                 .min(f32x8::ONE),
         };
         let place = bent(place, link.bend);
-        let share = match link.direction {
-            d if d == Direction::Up as u32 => place,
-            d if d == Direction::Down as u32 => -place,
-            _ => place + place - f32x8::ONE,
-        };
-        let mut motion = amount * share * self.fade[from];
+        let mut motion = amount * link.share(place) * self.fade[from];
         if link.scale != NO_SLOT {
             let scale = link.scale as usize % MAX_SOURCES;
             motion *= self.place[scale] * self.fade[scale];
@@ -534,16 +555,20 @@ impl Movers {
         // of what all notes share only the first lane counts
         let count = if set == SHARED { 1 } else { LANES };
         let once = source.runs == Runs::Once as u32;
-        let mut turns = [0.0; LANES];
-        for lane in 0..LANES {
-            state.age_s[lane] += moment.block_s;
-            state.turns[lane] += rate_hz[lane] * moment.block_s;
-            let since = if source.is_free() {
-                free
-            } else {
-                state.turns[lane]
-            };
-            turns[lane] = f64::from(start[lane]) + since;
+        for (age_s, (turns, rate_hz)) in state
+            .age_s
+            .iter_mut()
+            .zip(state.turns.iter_mut().zip(rate_hz))
+        {
+            *age_s += moment.block_s;
+            *turns += rate_hz * moment.block_s;
+        }
+        let mut turns = match source.is_free() {
+            true => [free; LANES],
+            false => state.turns,
+        };
+        for (turns, start) in turns.iter_mut().zip(start) {
+            *turns += f64::from(start);
         }
         let each = |state: &State, give: &dyn Fn(&State, usize) -> f32| {
             let mut places = [0.0; LANES];
@@ -554,8 +579,11 @@ impl Movers {
         };
         let places = match kind {
             SourceName::Lfo => {
-                let at = turns.map(|turns| part(turns, once));
-                cycle(points(movement, source), at, &mut state.segments)
+                let mut at = [0.0; LANES];
+                for (at, turns) in at.iter_mut().zip(turns) {
+                    *at = part(turns, once);
+                }
+                state.segments.level(points(movement, source), at)
             }
             SourceName::Steps => each(state, &|_, lane| {
                 steps(points(movement, source), turns[lane], once)

@@ -265,8 +265,11 @@ impl Graph {
         let strip = &mut self.strips[set][u];
         let octaves = libm::log2(key_hz.max(1.0) / reference_hz());
         (strip.key_oct[lane], strip.key_hz[lane]) = (octaves as f32, key_hz);
+        set_lane(&mut strip.key_hz_lanes, lane, key_hz as f32);
         let drift = self.drift(u, note);
-        self.strips[set][u].drift[lane] = drift;
+        let strip = &mut self.strips[set][u];
+        strip.drift[lane] = drift;
+        set_lane(&mut strip.drift_lanes, lane, drift as f32);
         let pitch = self.pitch(self.hz(u, note), key_hz);
         let place = self.banks[u];
         let recording = match self.program.units[u].kind {

@@ -81,12 +81,12 @@ pub(crate) struct Sources<'a> {
 }
 
 impl Sources<'_> {
-    /// How far a move takes its value, where its depth stands at so much.
-    fn amount(&self, source: u32, depth: f32) -> Lanes {
-        match source.checked_sub(LINK) {
-            Some(link) => self.motions[link as usize % MAX_LINKS],
-            None if source == Source::Key as u32 => f32x8::splat(depth) * f32x8::new(self.key_oct),
-            None => f32x8::splat(depth) * self.envelope,
+    /// How far what a unit has of its own takes a value, where its depth stands at so much.
+    #[inline(always)]
+    fn own(&self, source: u32, depth: f32) -> Lanes {
+        match source == Source::Key as u32 {
+            true => f32x8::splat(depth) * f32x8::new(self.key_oct),
+            false => f32x8::splat(depth) * self.envelope,
         }
     }
 }
@@ -267,11 +267,20 @@ impl Values {
             };
             ramp.now = ramp.next;
             let mut value = f32x8::splat(self.smooth[one.to as usize].next);
-            for one in same {
-                let depth = self.smooth[one.depth as usize].next;
-                value = added(to, value, from.amount(one.source, depth));
+            let amounts = same.iter().map(|one| match one.source.checked_sub(LINK) {
+                Some(link) => from.motions[link as usize % MAX_LINKS],
+                None => from.own(one.source, self.smooth[one.depth as usize].next),
+            });
+            if to.law == Law::Plain as u32 {
+                let scale = f32x8::splat(to.scale);
+                amounts.for_each(|amount| value += amount * scale);
+            } else {
+                amounts.for_each(|amount| value = added(to, value, amount));
             }
             ramp.next = value.max(f32x8::splat(to.low)).min(f32x8::splat(to.high));
+            if self.fresh[set] == [false; LANES] {
+                continue;
+            }
             for (lane, fresh) in self.fresh[set].iter().enumerate() {
                 if *fresh {
                     ramp.now.as_mut_array()[lane] = ramp.next.as_array()[lane];

@@ -103,7 +103,7 @@ impl Oscillator {
         // the highest number below half a turn that is one of 24 bits
         let most = f32x8::splat(2_147_483_520.0);
         let step = (hz * f32x8::splat(times)).max(f32x8::ZERO).min(most);
-        self.step = i32x8::new(step.to_array().map(|step| step as i32));
+        self.step = step.fast_trunc_int();
     }
 
     /// Its partials are reckoned one by one from now on.
