@@ -109,7 +109,8 @@ pub fn sounds(patch: &Patch) -> Vec<SoundChoice> {
         },
     });
     let mut list: Vec<SoundChoice> = ready.collect();
-    for sample in zolvik_waves::recording::samples(patch) {
+    for played in zolvik_waves::recording::samples(patch) {
+        let sample = played.sample;
         if let Sound::Own(own) = &sample.sound
             && list.iter().all(|c| c.sound != sample.sound)
         {

@@ -3,7 +3,8 @@
 
 use std::sync::{Arc, LazyLock};
 
-use zolvik_patch::document::{Patch, Sample, UnitKind};
+use zolvik_patch::document::{Patch, Sample, Unit, UnitKind};
+use zolvik_patch::movement::target::moves_loop;
 use zolvik_patch::sound::Sound;
 
 use crate::bank::NoBank;
@@ -30,17 +31,43 @@ pub struct Recording {
     pub frames: usize,
     /// Where the loop begins and how long it is, in samples of the first version; of no length where it ends.
     pub looped: (usize, usize),
+    /// What a loop that moves while it sounds is made from; such a recording has none laid into it.
+    pub moving: Option<MovingLoop>,
     /// Where each version starts in `samples`.
     starts: [usize; OCTAVES + 1],
     samples: Words,
 }
 
-/// Words before the samples: key, rate, three places and where the versions start.
-const HEAD: usize = 2 * (5 + OCTAVES + 1);
+/// What a loop that moves while it sounds is made from: lengths in samples of the first version.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct MovingLoop {
+    /// Of the whole recording, of which its ends are shares.
+    pub total: usize,
+    /// What was cut off before the stretch that is played.
+    pub from: usize,
+    /// Of the crossfade, where there is as much; never 0.
+    pub fade: usize,
+    /// Whether it is played backwards.
+    pub reverse: bool,
+}
+
+/// A sample as a patch plays it.
+#[derive(Debug, Clone, Copy)]
+pub struct Played<'a> {
+    /// What is played.
+    pub sample: &'a Sample,
+    /// Whether its loop moves while it sounds.
+    pub loop_moves: bool,
+}
+
+/// Words before the samples: key, rate, places and lengths, and where the versions start.
+const HEAD: usize = 2 * (9 + OCTAVES + 1);
+/// The shortest crossfade of a loop that moves, in seconds: without one every round would click.
+const LEAST_FADE_S: f64 = 0.002;
 
 impl Recording {
     /// Makes a recording of a clip as a sample plays it.
-    pub fn new(key: u64, clip: &Clip, sample: &Sample) -> Recording {
+    pub fn new(key: u64, clip: &Clip, Played { sample, loop_moves }: Played<'_>) -> Recording {
         let total = clip.samples.len();
         let place = |share: f64| ((share * total as f64).round() as usize).min(total);
         let (from, to) = (place(sample.start), place(sample.end));
@@ -60,7 +87,7 @@ impl Recording {
             stretch = (played.len() - stretch.1, played.len() - stretch.0);
         }
         let (mut start, mut length) = (stretch.0, stretch.1.saturating_sub(stretch.0));
-        let looped = sample.looped && length >= 2;
+        let looped = sample.looped && length >= 2 && !loop_moves;
         if looped {
             played.truncate(stretch.1);
             let wanted = (sample.crossfade_s * clip.rate_hz) as usize;
@@ -79,7 +106,16 @@ impl Recording {
         } else {
             fade_out(&mut played, (END_FADE_S * clip.rate_hz) as usize);
         }
-        Self::lay(key, clip.rate_hz, played, looped.then_some((start, length)))
+        let moving = MovingLoop {
+            total,
+            from,
+            fade: ((sample.crossfade_s.max(LEAST_FADE_S) * clip.rate_hz) as usize).max(1),
+            reverse: sample.reverse,
+        };
+        Recording {
+            moving: (sample.looped && loop_moves).then_some(moving),
+            ..Self::lay(key, clip.rate_hz, played, looped.then_some((start, length)))
+        }
     }
 
     /// Lays the versions out: guard, samples, and after them the loop going on, or silence.
@@ -106,6 +142,7 @@ impl Recording {
             rate_hz,
             frames,
             looped: (start, length),
+            moving: None,
             starts,
             samples: Words::of(samples),
         }
@@ -130,7 +167,16 @@ impl Recording {
         let mut bytes = Vec::with_capacity(4 * (HEAD + self.samples.samples().len()));
         bytes.extend(self.key.to_le_bytes());
         bytes.extend(self.rate_hz.to_le_bytes());
-        for n in [self.frames, self.looped.0, self.looped.1] {
+        let moving = self.moving.map_or([0; 4], |moving| {
+            [
+                moving.total,
+                moving.from,
+                moving.fade,
+                moving.reverse.into(),
+            ]
+        });
+        let places = [self.frames, self.looped.0, self.looped.1];
+        for n in places.into_iter().chain(moving) {
             bytes.extend((n as u64).to_le_bytes());
         }
         for start in self.starts {
@@ -160,7 +206,7 @@ impl Recording {
         let size = |at: usize| usize::try_from(double(head, 2 * at)).map_err(|_| NoBank);
         let mut starts = [0; OCTAVES + 1];
         for (i, start) in starts.iter_mut().enumerate() {
-            *start = size(5 + i)?;
+            *start = size(9 + i)?;
         }
         let count = words.len() - first - HEAD;
         if starts[OCTAVES] != count || starts.windows(2).any(|w| w[0] > w[1]) {
@@ -169,6 +215,12 @@ impl Recording {
         let (key, rate_hz) = (double(head, 0), f64::from_bits(double(head, 2)));
         let looped = (size(3)?, size(4)?);
         let (frames, end) = (size(2)?, looped.0.checked_add(looped.1).ok_or(NoBank)?);
+        let moving = MovingLoop {
+            total: size(5)?,
+            from: size(6)?,
+            fade: size(7)?,
+            reverse: size(8)? != 0,
+        };
         let sound = rate_hz.is_finite() && rate_hz > 0.0 && frames <= count && end <= frames;
         if !sound {
             return Err(NoBank);
@@ -178,6 +230,7 @@ impl Recording {
             rate_hz,
             frames,
             looped,
+            moving: (moving.fade > 0).then_some(moving),
             starts,
             samples: Words::after(words, first + HEAD),
         })
@@ -297,7 +350,7 @@ fn halved(samples: &[f32]) -> Vec<f32> {
 }
 
 /// What tells the recordings of samples apart: equal where they play alike, never 0. Needs no audio.
-pub fn key(sample: &Sample) -> u64 {
+pub fn key(Played { sample, loop_moves }: Played<'_>) -> u64 {
     let mut hash = Key::new();
     match &sample.sound {
         Sound::Ready(ready) => hash.words([11, *ready as u64]),
@@ -306,7 +359,13 @@ pub fn key(sample: &Sample) -> u64 {
             hash.bytes(own.content.as_bytes());
         }
     }
-    let places = [sample.start, sample.end, sample.loop_start, sample.loop_end];
+    let moves = loop_moves && sample.looped;
+    // where a loop that moves stands is not laid into it
+    let [loop_start, loop_end] = match moves {
+        true => [-1.0; 2],
+        false => [sample.loop_start, sample.loop_end],
+    };
+    let places = [sample.start, sample.end, loop_start, loop_end];
     hash.words(places.map(f64::to_bits));
     hash.words([sample.crossfade_s.to_bits()]);
     hash.words([u64::from(sample.looped), u64::from(sample.reverse)]);
@@ -325,18 +384,26 @@ pub fn clip(sound: &Sound, clips: &dyn Clips) -> Option<Arc<Clip>> {
 static MADE: Memo<Recording> = LazyLock::new(|| with_room(16));
 
 /// The recording of a sample, made at most once while it is remembered; none if its audio is missing.
-pub fn recording(sample: &Sample, clips: &dyn Clips) -> Option<Arc<Recording>> {
-    let key = key(sample);
+pub fn recording(played: Played<'_>, clips: &dyn Clips) -> Option<Arc<Recording>> {
+    let key = key(played);
     remembered(&MADE, key, || {
-        let clip = clip(&sample.sound, clips)?;
-        Some(Recording::new(key, &clip, sample))
+        let clip = clip(&played.sample.sound, clips)?;
+        Some(Recording::new(key, &clip, played))
     })
 }
 
-/// The samples of a patch.
-pub fn samples(patch: &Patch) -> impl Iterator<Item = &Sample> {
-    patch.units.iter().filter_map(|u| match &u.kind {
-        UnitKind::Sample(sample) => Some(sample),
+/// A unit's sample as a patch plays it; none of another kind.
+pub fn played<'a>(patch: &Patch, unit: &'a Unit) -> Option<Played<'a>> {
+    match &unit.kind {
+        UnitKind::Sample(sample) => Some(Played {
+            sample,
+            loop_moves: moves_loop(patch, unit.id),
+        }),
         _ => None,
-    })
+    }
+}
+
+/// The samples of a patch.
+pub fn samples(patch: &Patch) -> impl Iterator<Item = Played<'_>> {
+    patch.units.iter().filter_map(|unit| played(patch, unit))
 }

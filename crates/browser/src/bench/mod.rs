@@ -179,7 +179,7 @@ impl Bench {
         let of_wave = |wave: &&_| zolvik_waves::key(wave, &patch.tables).is_some_and(named);
         let bank = waves.clone().find(of_wave);
         let bank = bank.and_then(|wave| zolvik_waves::bank(wave, &patch.tables));
-        let of_sample = |sample: &&_| named(recording::key(sample));
+        let of_sample = |sample: &recording::Played<'_>| named(recording::key(*sample));
         let bytes = match bank {
             Some(bank) => shelved(Shelved::Bank, &bank.bytes()),
             None => {

@@ -17,7 +17,7 @@ use zolvik_patch::order::{Order, order};
 use zolvik_patch::param::{Domain, Param};
 use zolvik_patch::pitch::{key_hz, patch_key_hz, tuned_all, tuning};
 use zolvik_patch::wave::{Shape, Wave};
-use zolvik_waves::recording::key as recording_key;
+use zolvik_waves::recording::{key as recording_key, played};
 
 use super::copies::Copies;
 use super::movement::{self, RoutePlace};
@@ -179,7 +179,7 @@ fn unit_program(
                 true => (times / key_hz(sample.root_key.into()), 0.0),
                 false => (0.0, times),
             };
-            program.wave_key = recording_key(sample);
+            program.wave_key = played(patch, unit).map_or(0, recording_key);
         }
         UnitKind::Filter(filter) => {
             program.variant = filter.response as u32;

@@ -9,6 +9,7 @@ mod laws;
 mod loops;
 mod movement;
 mod moving_envelopes;
+mod moving_loops;
 mod notes;
 mod quality;
 mod rack;

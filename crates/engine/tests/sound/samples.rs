@@ -13,7 +13,7 @@ use zolvik_waves::{Clip, Clips, ready};
 use crate::support::*;
 
 /// One recording, whatever is asked for.
-struct Only(Arc<Clip>);
+pub struct Only(Arc<Clip>);
 
 impl Clips for Only {
     fn clip(&self, _: &str) -> Option<Arc<Clip>> {
@@ -21,12 +21,12 @@ impl Clips for Only {
     }
 }
 
-fn clip(samples: Vec<f32>) -> Only {
+pub fn clip(samples: Vec<f32>) -> Only {
     let rate_hz = RATE_HZ;
     Only(Arc::new(Clip { samples, rate_hz }))
 }
 
-fn sine(hz: f64, frames: usize) -> Vec<f32> {
+pub fn sine(hz: f64, frames: usize) -> Vec<f32> {
     let turn = std::f64::consts::TAU * hz / RATE_HZ;
     (0..frames)
         .map(|i| (turn * i as f64).sin() as f32)
@@ -34,7 +34,7 @@ fn sine(hz: f64, frames: usize) -> Vec<f32> {
 }
 
 /// A sample at full level in the left channel; `name` tells recordings apart.
-fn patch_of(name: &str, change: impl FnOnce(&mut Sample)) -> Patch {
+pub fn patch_of(name: &str, change: impl FnOnce(&mut Sample)) -> Patch {
     let mut patch = plain_units(&[1.0]);
     let mut unit = Unit::new(UnitId(1), KindName::Sample);
     unit.velocity = 0.0;
@@ -54,7 +54,7 @@ fn patch_of(name: &str, change: impl FnOnce(&mut Sample)) -> Patch {
     patch
 }
 
-fn playing(patch: &Patch, clips: &Only, key: u8) -> Engine {
+pub fn playing(patch: &Patch, clips: &Only, key: u8) -> Engine {
     let mut engine = Engine::new(RATE_HZ);
     engine.take(&prepare_with(patch, &Default::default(), clips));
     engine.note_on(key, 127);

@@ -7,6 +7,7 @@ use crate::envelope::Point;
 use crate::finish::Effect;
 use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
+use crate::kinds::sample::Sample;
 use crate::param::{Linked, Owner, Param, ParamId};
 use crate::patch::Patch;
 use crate::voice::VoiceSettings;
@@ -34,6 +35,13 @@ pub fn linkable(row: &Param) -> Linked {
 /// Whether a patch has a value that may be moved there.
 pub fn is_there(patch: &Patch, to: Address) -> bool {
     linkable_at(patch, to) != Linked::Never && to.get(patch).is_ok()
+}
+
+/// Whether links move the loop of a sample while it sounds.
+pub fn moves_loop(patch: &Patch, unit: UnitId) -> bool {
+    let of_loop = [Sample::LOOP_START, Sample::LOOP_END];
+    let mut links = patch.movement.links.iter();
+    links.any(|link| link.to.id == unit.0 && of_loop.contains(&link.to.param))
 }
 
 /// A value by the name of what has it and its own, such as `Dew index`.

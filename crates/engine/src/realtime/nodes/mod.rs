@@ -8,6 +8,7 @@ mod feedback;
 mod filter;
 mod finer;
 mod level;
+mod looping;
 pub(crate) mod noise;
 pub(crate) mod operator;
 pub(crate) mod partials;
@@ -237,7 +238,7 @@ impl Node {
             Node::Shaper(shaper) => shaper.begin_block(context),
             Node::Level(level) => level.begin_block(context),
             Node::Noise(noise) => noise.begin_block(&context.shared.colour, context.rate_hz),
-            Node::Sample(_) => {}
+            Node::Sample(player) => player.begin_block(context),
         }
     }
 

@@ -5,6 +5,8 @@ use zolvik_waves::Recording;
 use zolvik_waves::kernel::{FANS, KERNELS, fan_for};
 use zolvik_waves::recording::OCTAVES;
 
+use super::Context;
+use super::looping::{Loops, crossed};
 use crate::LANES;
 use crate::realtime::sine::Lanes;
 
@@ -23,6 +25,17 @@ pub(crate) struct Player {
     /// How much later lanes are to begin, as a share of what is played.
     later: [f32; LANES],
     is_later: bool,
+    /// Where the loop moves while it sounds.
+    loops: Loops,
+}
+
+/// Positions of the parameters read here.
+mod at {
+    use zolvik_patch::catalogue::position;
+    use zolvik_patch::document::Sample;
+
+    pub(super) const LOOP_START: usize = position(Sample::LOOP_START);
+    pub(super) const LOOP_END: usize = position(Sample::LOOP_END);
 }
 
 impl Player {
@@ -34,6 +47,7 @@ impl Player {
         fan: [0; LANES],
         later: [0.0; LANES],
         is_later: false,
+        loops: Loops::NONE,
     };
 
     pub(crate) fn note_on(&mut self, lane: usize) {
@@ -44,6 +58,17 @@ impl Player {
     pub(crate) fn begin_later(&mut self, lane: usize, share: f32) {
         self.later[lane % LANES] = share.clamp(0.0, 1.0);
         self.is_later = true;
+    }
+
+    /// Takes up where a loop that moves begins and ends.
+    pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
+        if let Some(recording) = context.recording
+            && let Some(moving) = &recording.moving
+        {
+            let ends = [at::LOOP_START, at::LOOP_END].map(|at| context.ramp(at).next);
+            self.loops
+                .aim((moving, recording.frames), ends, &self.place);
+        }
     }
 
     /// `times` is the speed beside that of the recording; `key_hz` what it sounds at.
@@ -95,12 +120,30 @@ impl Player {
             let speed = self.speed[lane];
             if amplitude[lane] != 0.0 {
                 let moved = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
-                out[lane] = amplitude[lane] * self.read(recording, moved, lane);
+                let sample = match recording.moving {
+                    None => self.read(recording, moved, lane),
+                    Some(_) => self.read_moving(recording, moved, lane),
+                };
+                out[lane] = amplitude[lane] * sample;
             }
             let next = self.place[lane] + speed * (1.0 + f64::from(frequency_mod[lane]));
-            self.place[lane] = led_back(recording, next.clamp(-1e9, 1e9));
+            let next = next.clamp(-1e9, 1e9);
+            self.place[lane] = match recording.moving {
+                None => led_back(recording, next),
+                Some(_) => self.loops.go_on(lane, next),
+            };
         }
         Lanes::new(out)
+    }
+
+    /// What a recording whose loop moves has at a place.
+    fn read_moving(&self, recording: &Recording, place: f64, lane: usize) -> f32 {
+        let place = self.loops.led_back(lane, place);
+        let out = self.read(recording, place, lane);
+        match self.loops.other(lane, place) {
+            Some((other, share)) => crossed(out, self.read(recording, other, lane), share),
+            None => out,
+        }
     }
 
     /// What a recording has at a place.
