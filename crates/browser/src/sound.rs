@@ -61,7 +61,7 @@ impl Sound {
     /// For a sample rate in hertz.
     pub fn new(rate_hz: f64) -> Self {
         // made while nothing sounds yet, not when the first recording comes in
-        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNELS);
+        zolvik_waves::kernel::make_ready();
         Sound {
             player: Player::new(rate_hz),
             beat: [0.0; MAX_FRAMES],

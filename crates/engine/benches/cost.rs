@@ -138,6 +138,15 @@ fn main() {
             }),
         ),
         (
+            "sample, faster",
+            KindName::Sample,
+            Box::new(|u| {
+                if let UnitKind::Sample(s) = &mut u.kind {
+                    (s.looped, s.root_key) = (true, 41);
+                }
+            }),
+        ),
+        (
             "filter 12",
             KindName::Filter,
             Box::new(filter(FilterType::Low, Slope::Db12)),

@@ -1,6 +1,6 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
-use zolvik_patch::document::{FilterType, Patch, Unit, UnitId, UnitKind};
+use zolvik_patch::document::{FilterType, Patch, Sample, Unit, UnitId, UnitKind};
 use zolvik_patch::finish::{Chorus, Effect, EffectName, Phaser, Resonators, Reverb};
 use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::wave::{Shape, Wave};
@@ -67,7 +67,9 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
             }
         }
         UnitKind::Noise(noise) => 1.4 + if noise.colour_db == 0.0 { 0.0 } else { 0.9 },
-        UnitKind::Sample(_) => 16.0,
+        // read closely where it is no faster than recorded, else through a steep slope
+        UnitKind::Sample(sample) if times_recorded(patch, sample) <= 1.0 => 7.0,
+        UnitKind::Sample(_) => 17.0,
         UnitKind::Filter(filter) => match filter.response {
             FilterType::CombPlus | FilterType::CombMinus => 6.6,
             FilterType::Vowel => 7.0,
@@ -81,6 +83,16 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         .iter()
         .any(|component| component.contains(&unit.id) && is_feedback(patch, component));
     own + if looped { 1.5 } else { 0.0 }
+}
+
+/// How many times as fast as recorded a sample goes from frame to frame at the auditioned note, where both have the same rate.
+fn times_recorded(patch: &Patch, sample: &Sample) -> f64 {
+    let above = match sample.key_follow {
+        true => f64::from(patch.audition.note) - f64::from(sample.root_key),
+        false => 0.0,
+    };
+    let octaves = (above + sample.semitones) / 12.0;
+    libm::exp2(octaves) / patch.times_rate_auditioned() as f64
 }
 
 /// Share of the engine's time an effect takes in the browser, 0 to 1, as `browser-tests/tests/stories/measures.rs` found it at 48 kHz.

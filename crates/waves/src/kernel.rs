@@ -73,6 +73,58 @@ pub fn windowed_sine(scale: f64, angle: f64, place: f64, beta: f64) -> f64 {
 /// the audio path.
 pub static KERNELS: LazyLock<Vec<Fan>> = LazyLock::new(|| (0..=FANS).map(Fan::new).collect());
 
+/// Samples the close kernel looks at.
+pub const CLOSE_TAPS: usize = 16;
+
+/// The kernel for recordings kept at twice their rate, where little has to be told apart by a steep slope: what they hold passes and its
+/// images are gone to within -107 dB.
+#[derive(Debug)]
+pub struct CloseKernel {
+    rows: Vec<f32>,
+}
+
+impl CloseKernel {
+    /// Its two rows around a place between two samples, 0 to 1, and how far that lies after the first.
+    #[inline(always)]
+    pub fn rows(&self, part: f32) -> (&[f32; 2 * CLOSE_TAPS], f32) {
+        const NONE: &[f32; 2 * CLOSE_TAPS] = &[0.0; 2 * CLOSE_TAPS];
+        let place = part * FINE as f32;
+        let row = (place as i32).clamp(0, FINE as i32 - 1);
+        let both = self.rows.get(row as usize * CLOSE_TAPS..);
+        let both = both.and_then(|rows| rows.first_chunk());
+        (both.unwrap_or(NONE), place - row as f32)
+    }
+}
+
+/// The close kernel; made when it is first wanted, which should not be on the audio path.
+pub static CLOSE: LazyLock<CloseKernel> = LazyLock::new(|| {
+    const CLOSE_CUT: f64 = 0.93;
+    const CLOSE_BETA: f64 = 11.0;
+    let half = (CLOSE_TAPS / 2) as f64;
+    let mut rows = Vec::with_capacity(CLOSE_TAPS * (FINE + 1));
+    for row in 0..=FINE {
+        let taps: [f64; CLOSE_TAPS] = core::array::from_fn(|tap| {
+            let distance = tap as f64 - (half - 1.0) - row as f64 / FINE as f64;
+            let angle = core::f64::consts::PI * CLOSE_CUT * distance;
+            let place = distance / half;
+            match place.abs() < 1.0 {
+                true => windowed_sine(CLOSE_CUT, angle, place, CLOSE_BETA),
+                false => 0.0,
+            }
+        });
+        // what stands still passes as it is
+        let sum: f64 = taps.iter().sum();
+        rows.extend(taps.map(|tap| (tap / sum) as f32));
+    }
+    CloseKernel { rows }
+});
+
+/// Makes all that reads recordings, which should not happen on the audio path.
+pub fn make_ready() {
+    LazyLock::force(&KERNELS);
+    LazyLock::force(&CLOSE);
+}
+
 /// Samples the short kernel looks at: seven before the place and one at it, eight after.
 pub const SHORT_TAPS: usize = 16;
 /// Places between two samples it is kept for.

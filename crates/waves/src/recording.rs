@@ -9,7 +9,9 @@ use zolvik_patch::sound::Sound;
 
 use crate::bank::NoBank;
 use crate::clip::{Clip, Clips};
-use crate::kernel::windowed_sine;
+use wide::f32x8;
+
+use crate::kernel::{KERNELS, windowed_sine};
 use crate::key::Key;
 use crate::memo::{Memo, remembered, with_room};
 use crate::ready;
@@ -19,6 +21,10 @@ use crate::words::{Words, double, from_bytes};
 pub const GUARD: usize = 64;
 /// Versions an octave apart.
 pub const OCTAVES: usize = 7;
+/// All versions: one more at twice the rate.
+const VERSIONS: usize = OCTAVES + 1;
+/// Most samples that are kept at twice the rate too: half a minute.
+const MOST_DOUBLED: usize = 30 * 48_000;
 
 /// A recording ready to be played.
 #[derive(Debug, Clone, PartialEq)]
@@ -33,8 +39,8 @@ pub struct Recording {
     pub looped: (usize, usize),
     /// What a loop that moves while it sounds is made from; such a recording has none laid into it.
     pub moving: Option<MovingLoop>,
-    /// Where each version starts in `samples`.
-    starts: [usize; OCTAVES + 1],
+    /// Where each version starts in `samples`; the last is that at twice the rate, of no length where that would be too much.
+    starts: [usize; VERSIONS + 1],
     samples: Words,
 }
 
@@ -61,7 +67,7 @@ pub struct Played<'a> {
 }
 
 /// Words before the samples: key, rate, places and lengths, and where the versions start.
-const HEAD: usize = 2 * (9 + OCTAVES + 1);
+const HEAD: usize = 2 * (7 + VERSIONS + 1);
 /// The shortest crossfade of a loop that moves, in seconds: without one every round would click.
 const LEAST_FADE_S: f64 = 0.002;
 
@@ -131,12 +137,18 @@ impl Recording {
         } else {
             version.extend(std::iter::repeat_n(0.0, after));
         }
-        let (mut samples, mut starts) = (vec![], [0; OCTAVES + 1]);
+        let (mut samples, mut starts) = (vec![], [0; VERSIONS + 1]);
+        let double = match frames <= MOST_DOUBLED {
+            true => doubled(&version),
+            false => vec![],
+        };
         for octave in 0..OCTAVES {
             samples.extend(&version);
             starts[octave + 1] = samples.len();
             version = halved(&version);
         }
+        samples.extend(double);
+        starts[VERSIONS] = samples.len();
         Recording {
             key,
             rate_hz,
@@ -154,6 +166,14 @@ impl Recording {
         let range = self.starts[octave]..self.starts[octave + 1];
         let lead = (GUARD << (OCTAVES - 1)) as f64 / (1u32 << octave) as f64;
         (self.samples.samples().get(range).unwrap_or_default(), lead)
+    }
+
+    /// The recording at twice its rate, which begins twice as far in; none where it is too long to be kept so.
+    #[inline]
+    pub fn doubled(&self) -> Option<&[f32]> {
+        let range = self.starts[OCTAVES]..self.starts[VERSIONS];
+        let samples = self.samples.samples().get(range)?;
+        (!samples.is_empty()).then_some(samples)
     }
 
     /// From where on a place is led back into the loop; none where it just ends.
@@ -204,12 +224,12 @@ impl Recording {
     pub fn from_words(words: Vec<f32>, first: usize) -> Result<Recording, NoBank> {
         let head = words.get(first..first + HEAD).ok_or(NoBank)?;
         let size = |at: usize| usize::try_from(double(head, 2 * at)).map_err(|_| NoBank);
-        let mut starts = [0; OCTAVES + 1];
+        let mut starts = [0; VERSIONS + 1];
         for (i, start) in starts.iter_mut().enumerate() {
-            *start = size(9 + i)?;
+            *start = size(7 + i)?;
         }
         let count = words.len() - first - HEAD;
-        if starts[OCTAVES] != count || starts.windows(2).any(|w| w[0] > w[1]) {
+        if starts[VERSIONS] != count || starts.windows(2).any(|w| w[0] > w[1]) {
             return Err(NoBank);
         }
         let (key, rate_hz) = (double(head, 0), f64::from_bits(double(head, 2)));
@@ -310,6 +330,35 @@ fn fade_out(played: &mut [f32], frames: usize) {
         let t = (i + 1) as f64 / frames as f64;
         *sample *= (0.5 + 0.5 * libm::cos(core::f64::consts::PI * t)) as f32;
     }
+}
+
+/// Twice the rate, by the kernel that reads recordings at their own speed.
+fn doubled(samples: &[f32]) -> Vec<f32> {
+    let fan = &KERNELS[0];
+    let before = fan.taps() / 2 - 1;
+    let mut padded = vec![0.0; before];
+    padded.extend(samples);
+    padded.resize(samples.len() + fan.taps(), 0.0);
+    let (on, half) = (fan.rows(0.0).0, fan.rows(0.5).0);
+    let windows = padded.windows(fan.taps()).take(samples.len());
+    windows
+        .flat_map(|window| [dot(window, on), dot(window, half)])
+        .collect()
+}
+
+/// The sum of products, in an order that is the same everywhere.
+fn dot(samples: &[f32], weights: &[f32]) -> f32 {
+    let pairs = samples
+        .as_chunks::<8>()
+        .0
+        .iter()
+        .zip(weights.as_chunks::<8>().0);
+    let mut sum = f32x8::ZERO;
+    for (samples, weights) in pairs {
+        sum += f32x8::new(*samples) * f32x8::new(*weights);
+    }
+    let [a, b, c, d, e, f, g, h] = sum.to_array();
+    ((a + b) + (c + d)) + ((e + f) + (g + h))
 }
 
 /// Half the rate: a windowed sine (Kaiser, 1974) of 95 taps that leaves nothing above a quarter of the rate but a

@@ -40,7 +40,7 @@ impl Shelf {
     /// Adds a recording, as [`Shelf::put`].
     pub(crate) fn put_recording(&mut self, recording: Arc<Recording>, read: [&Program; 3]) {
         // made before the first recording is read
-        std::sync::LazyLock::force(&zolvik_waves::kernel::KERNELS);
+        zolvik_waves::kernel::make_ready();
         let key = recording.key;
         put(&mut self.recordings, recording, key, |r| r.key, read);
     }

@@ -42,6 +42,14 @@ pub(crate) fn half_sine_turns(turns: f32x4) -> f32x4 {
     x * (z - f32x4::splat(0.25)) * q
 }
 
+/// What is left of an angle in turns beyond whole ones, 0 to 1.
+#[inline(always)]
+pub(crate) fn part_of_turn(turns: f32x4) -> f32x4 {
+    let round = f32x4::splat(ROUND);
+    let part = turns - ((turns + round) - round);
+    part + part.simd_lt(f32x4::ZERO).select(f32x4::ONE, f32x4::ZERO)
+}
+
 /// A phase kept as whole number (2^32 is a turn) as turns, -0.5 to 0.5. Whole numbers wrap without drift.
 #[inline(always)]
 pub(crate) fn phase_turns(phase: i32x8) -> Lanes {

@@ -5,7 +5,7 @@ use wide::f32x4;
 use zolvik_patch::document::CycleShape;
 
 use crate::LANES;
-use crate::realtime::sine::half_sine_turns;
+use crate::realtime::sine::{half_sine_turns, part_of_turn};
 use crate::realtime::smooth::Smooth;
 
 /// Positions of the parameters read here, among those of their unit.
@@ -182,7 +182,7 @@ impl Shaped {
             wave(leaned)
         } else {
             // near the end of the period it is faded into the run that leads to the next one's start
-            let place = leaned - leaned.floor();
+            let place = part_of_turn(leaned);
             let now = wave(place * repeat);
             let next = wave((place - f32x4::ONE) * repeat);
             let t =

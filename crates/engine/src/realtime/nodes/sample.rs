@@ -1,9 +1,9 @@
 //! Playing a recording, forwards at any speed.
 
-use wide::f32x8;
+use wide::{f32x4, f32x8};
 use zolvik_waves::Recording;
-use zolvik_waves::kernel::{FANS, KERNELS, fan_for};
-use zolvik_waves::recording::OCTAVES;
+use zolvik_waves::kernel::{CLOSE, CLOSE_TAPS, CloseKernel, FANS, KERNELS, fan_for};
+use zolvik_waves::recording::{GUARD, OCTAVES};
 
 use super::Context;
 use super::looping::{Loops, crossed};
@@ -22,6 +22,10 @@ pub(crate) struct Player {
     /// Which version is read, and by which kernel: nothing that would fold is let through.
     octave: [u8; LANES],
     fan: [u8; LANES],
+    /// No faster than recorded: read from the version at twice the rate.
+    slow: [bool; LANES],
+    /// Samples of the version that is read, for one of the recording.
+    scale: [f64; LANES],
     /// How much later lanes are to begin, as a share of what is played.
     later: [f32; LANES],
     is_later: bool,
@@ -45,6 +49,8 @@ impl Player {
         turn: [0.0; LANES],
         octave: [0; LANES],
         fan: [0; LANES],
+        slow: [false; LANES],
+        scale: [1.0; LANES],
         later: [0.0; LANES],
         is_later: false,
         loops: Loops::NONE,
@@ -94,6 +100,12 @@ impl Player {
             rest *= 0.5;
             octave += 1;
         }
+        let doubled = recording.is_some_and(|r| r.doubled().is_some());
+        self.slow[lane] = doubled && speed <= 1.0;
+        self.scale[lane] = match self.slow[lane] {
+            true => 2.0,
+            false => 1.0 / (1u32 << octave) as f64,
+        };
         self.octave[lane] = octave as u8;
         self.fan[lane] = fan_for(rest) as u8;
     }
@@ -113,73 +125,161 @@ impl Player {
                 *place += f64::from(later) * recording.frames as f64;
             }
         }
+        match recording.moving {
+            None => self.sample_still(recording, [turns, frequency_mod, amplitude]),
+            Some(_) => self.sample_moving(recording, [turns, frequency_mod, amplitude]),
+        }
+    }
+
+    /// The same of a recording whose loop moves, which each lane goes round by itself.
+    fn sample_moving(
+        &mut self,
+        recording: &Recording,
+        [turns, frequency_mod, amplitude]: [Lanes; 3],
+    ) -> Lanes {
         let (turns, amplitude) = (turns.to_array(), amplitude.to_array());
         let frequency_mod = frequency_mod.to_array();
         let mut out = [0.0f32; LANES];
         for lane in 0..LANES {
-            let speed = self.speed[lane];
             if amplitude[lane] != 0.0 {
-                let moved = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
-                let sample = match recording.moving {
-                    None => self.read(recording, moved, lane),
-                    Some(_) => self.read_moving(recording, moved, lane),
+                let place = self.place[lane] + f64::from(turns[lane]) * self.turn[lane];
+                let place = self.loops.led_back(lane, place);
+                let heard = self.read(recording, place, lane);
+                let heard = match self.loops.other(lane, place) {
+                    Some((other, share)) => {
+                        crossed(heard, self.read(recording, other, lane), share)
+                    }
+                    None => heard,
                 };
-                out[lane] = amplitude[lane] * sample;
+                out[lane] = amplitude[lane] * heard;
             }
-            let next = self.place[lane] + speed * (1.0 + f64::from(frequency_mod[lane]));
-            let next = next.clamp(-1e9, 1e9);
-            self.place[lane] = match recording.moving {
-                None => led_back(recording, next),
-                Some(_) => self.loops.go_on(lane, next),
-            };
+            let next = self.place[lane] + self.speed[lane] * (1.0 + f64::from(frequency_mod[lane]));
+            self.place[lane] = self.loops.go_on(lane, next.clamp(-1e9, 1e9));
         }
         Lanes::new(out)
     }
 
-    /// What a recording whose loop moves has at a place.
-    fn read_moving(&self, recording: &Recording, place: f64, lane: usize) -> f32 {
-        let place = self.loops.led_back(lane, place);
-        let out = self.read(recording, place, lane);
-        match self.loops.other(lane, place) {
-            Some((other, share)) => crossed(out, self.read(recording, other, lane), share),
-            None => out,
+    /// The same of one whose loop, where it has any, stands still.
+    fn sample_still(
+        &mut self,
+        recording: &Recording,
+        [turns, frequency_mod, amplitude]: [Lanes; 3],
+    ) -> Lanes {
+        let (turns, frequency_mod) = (turns.to_array(), frequency_mod.to_array());
+        let mut at = self.place;
+        for lane in 0..LANES {
+            at[lane] += f64::from(turns[lane]) * self.turn[lane];
+            let next = self.place[lane] + self.speed[lane] * (1.0 + f64::from(frequency_mod[lane]));
+            self.place[lane] = next.clamp(-1e9, 1e9);
         }
+        for place in [&mut at, &mut self.place] {
+            for place in place.iter_mut() {
+                *place = led_back(recording, *place);
+            }
+        }
+        let (mut whole, mut part) = ([0; LANES], [0.0; LANES]);
+        for lane in 0..LANES {
+            let place = (at[lane] + LEAD) * self.scale[lane];
+            whole[lane] = place.max(0.0) as i32;
+            part[lane] = (place.max(0.0) - f64::from(whole[lane])) as f32;
+        }
+        let doubled = recording.doubled().map(|samples| (samples, &*CLOSE));
+        let mut sums = [f32x4::ZERO; LANES];
+        for (lane, heard) in amplitude.to_array().iter().enumerate() {
+            if *heard != 0.0 {
+                sums[lane] = self.read_at(recording, doubled, lane, (whole[lane], part[lane]));
+            }
+        }
+        let [a, b, c, d, e, f, g, h] = sums;
+        let halves = [[a, b, c, d], [e, f, g, h]].map(|half| {
+            let [a, b, c, d] = f32x4::transpose(half);
+            (a + b) + (c + d)
+        });
+        bytemuck::cast::<_, Lanes>(halves) * amplitude
     }
 
     /// What a recording has at a place.
-    #[inline]
     fn read(&self, recording: &Recording, place: f64, lane: usize) -> f32 {
-        let place = led_back(recording, place);
-        let octave = usize::from(self.octave[lane]);
-        let (samples, lead) = recording.version(octave);
-        let at = place / (1u32 << octave) as f64 + lead;
-        let whole = at as usize;
-        let part = (at - whole as f64) as f32;
-        if at < 0.0 || whole >= samples.len() {
-            return 0.0;
-        }
-        if part == 0.0 && octave == 0 && self.speed[lane] == 1.0 {
-            return samples[whole];
-        }
-        let Some(fan) = KERNELS.get(usize::from(self.fan[lane]).min(FANS)) else {
-            return 0.0;
-        };
-        let first = (whole + 1).wrapping_sub(fan.taps() / 2);
-        let Some(samples) = samples.get(first..first.saturating_add(fan.taps())) else {
-            return 0.0;
-        };
-        let (near, far, share) = fan.rows(part);
-        let (mut sum, mut next) = (f32x8::ZERO, f32x8::ZERO);
-        let rows = near.as_chunks::<8>().0.iter().zip(far.as_chunks::<8>().0);
-        for (sample, (near, far)) in samples.as_chunks::<8>().0.iter().zip(rows) {
-            let sample = f32x8::new(*sample);
-            sum += sample * f32x8::new(*near);
-            next += sample * f32x8::new(*far);
-        }
-        let both = sum + (next - sum) * f32x8::splat(share);
-        let [a, b, c, d, e, f, g, h] = both.to_array();
-        ((a + b) + (c + d)) + ((e + f) + (g + h))
+        let place = ((place + LEAD) * self.scale[lane]).max(0.0);
+        let whole = place as i32;
+        let part = (place - f64::from(whole)) as f32;
+        let doubled = recording.doubled().map(|samples| (samples, &*CLOSE));
+        let sums = self.read_at(recording, doubled, lane, (whole, part));
+        let [a, b, c, d] = sums.to_array();
+        (a + b) + (c + d)
     }
+
+    /// What a lane's version of a recording has at a place between two of its samples: four sums that are to be added. There is silence
+    /// for a while before the first and after the last.
+    #[inline(always)]
+    fn read_at(
+        &self,
+        recording: &Recording,
+        doubled: Option<(&[f32], &CloseKernel)>,
+        lane: usize,
+        (whole, part): (i32, f32),
+    ) -> f32x4 {
+        let is_exact = part == 0.0 && self.speed[lane] == 1.0;
+        if is_exact && (!self.slow[lane] || whole % 2 == 0) {
+            let at = whole as usize / if self.slow[lane] { 2 } else { 1 };
+            let sample = recording.version(0).0.get(at).copied().unwrap_or(0.0);
+            return f32x4::new([sample, 0.0, 0.0, 0.0]);
+        }
+        match doubled {
+            Some((samples, kernel)) if self.slow[lane] => read_close(kernel, samples, whole, part),
+            _ => {
+                let (samples, _) = recording.version(self.octave[lane].into());
+                read_steep(samples, self.fan[lane].into(), whole, part)
+            }
+        }
+    }
+}
+
+/// Samples of the first version before the recording begins.
+const LEAD: f64 = (GUARD << (OCTAVES - 1)) as f64;
+/// Samples of a version at twice the rate that lie before the place its kernel is laid at.
+const BEFORE: usize = CLOSE_TAPS / 2 - 1;
+
+/// Reads a version at twice the rate.
+#[inline(always)]
+fn read_close(kernel: &CloseKernel, samples: &[f32], whole: i32, part: f32) -> f32x4 {
+    let around = (whole as usize)
+        .checked_sub(BEFORE)
+        .and_then(|first| samples.get(first..)?.first_chunk::<CLOSE_TAPS>());
+    let Some(samples) = around else {
+        return f32x4::ZERO;
+    };
+    let (rows, share) = kernel.rows(part);
+    let quarter = |of: &[f32], at: usize| f32x4::new([of[at], of[at + 1], of[at + 2], of[at + 3]]);
+    let share = f32x4::splat(share);
+    let product = |at: usize| {
+        let (near, far) = (quarter(rows, at), quarter(rows, at + CLOSE_TAPS));
+        quarter(samples, at) * (near + (far - near) * share)
+    };
+    (product(0) + product(4)) + (product(8) + product(12))
+}
+
+/// Reads a version through a steep slope, so that nothing of it folds.
+#[inline(always)]
+fn read_steep(samples: &[f32], fan: usize, whole: i32, part: f32) -> f32x4 {
+    let Some(fan) = KERNELS.get(fan.min(FANS)) else {
+        return f32x4::ZERO;
+    };
+    let first = (whole as usize + 1).wrapping_sub(fan.taps() / 2);
+    let Some(samples) = samples.get(first..first.saturating_add(fan.taps())) else {
+        return f32x4::ZERO;
+    };
+    let (near, far, share) = fan.rows(part);
+    let (mut sum, mut next) = (f32x8::ZERO, f32x8::ZERO);
+    let rows = near.as_chunks::<8>().0.iter().zip(far.as_chunks::<8>().0);
+    for (sample, (near, far)) in samples.as_chunks::<8>().0.iter().zip(rows) {
+        let sample = f32x8::new(*sample);
+        sum += sample * f32x8::new(*near);
+        next += sample * f32x8::new(*far);
+    }
+    let both = sum + (next - sum) * f32x8::splat(share);
+    let [low, high] = bytemuck::cast::<_, [f32x4; 2]>(both);
+    low + high
 }
 
 /// A place inside the recording, or after its end.

@@ -5,7 +5,7 @@ use zolvik_waves::Bank;
 use zolvik_waves::bank::{LEVELS, points};
 
 use crate::LANES;
-use crate::realtime::sine::{ROUND, half_sine_turns};
+use crate::realtime::sine::{half_sine_turns, part_of_turn};
 use crate::realtime::smooth::Smooth;
 
 /// Which level of a bank each lane reads.
@@ -117,29 +117,25 @@ impl Reader<'_> {
     /// One cycle, by the cubic through four neighbours (Lagrange, 1795).
     #[inline(always)]
     fn read(&self, turns: f32x4, half: usize, cycle: usize) -> f32x4 {
-        let round = f32x4::splat(ROUND);
-        let part = turns - ((turns + round) - round);
-        let part = part + part.simd_lt(f32x4::ZERO).select(f32x4::ONE, f32x4::ZERO);
-        let lanes = 4 * half..4 * half + 4;
-        let sizes: &[f32] = &self.levels.size[lanes.clone()];
-        let starts: &[u32] = &self.levels.start[lanes];
-        let x = part.to_array();
-        let mut share = [0.0f32; 4];
-        let mut taps = [[0.0f32; 4]; 4];
-        for lane in 0..4 {
-            let place = x[lane] * sizes[lane];
-            let whole = place.min(sizes[lane] - 1.0) as u32;
-            share[lane] = place - whole as f32;
-            let from = starts[lane] as usize + whole as usize + cycle * self.stride;
-            if let Some([a, b, c, d]) = self.samples.get(from..from + 4) {
-                taps[0][lane] = *a;
-                taps[1][lane] = *b;
-                taps[2][lane] = *c;
-                taps[3][lane] = *d;
+        let part = part_of_turn(turns);
+        let four = |of: &[f32; LANES]| match half {
+            0 => f32x4::new([of[0], of[1], of[2], of[3]]),
+            _ => f32x4::new([of[4], of[5], of[6], of[7]]),
+        };
+        let sizes = four(&self.levels.size);
+        let place = part * sizes;
+        let whole = place.min(sizes - f32x4::ONE).fast_trunc_int();
+        let t = place - f32x4::from_i32x4(whole);
+        let starts = &self.levels.start[4 * half..4 * half + 4];
+        let whole = whole.to_array();
+        let mut around = [f32x4::ZERO; 4];
+        for (lane, around) in around.iter_mut().enumerate() {
+            let from = starts[lane] as usize + whole[lane] as usize + cycle * self.stride;
+            if let Some(samples) = self.samples.get(from..).and_then(|s| s.first_chunk()) {
+                *around = f32x4::new(*samples);
             }
         }
-        let [a, b, c, d] = taps.map(f32x4::new);
-        let t = f32x4::new(share);
+        let [a, b, c, d] = f32x4::transpose(around);
         let (half, third, sixth) = (
             f32x4::splat(0.5),
             f32x4::splat(1.0 / 3.0),

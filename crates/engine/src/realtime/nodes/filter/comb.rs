@@ -97,6 +97,14 @@ impl Comb {
         }
     }
 
+    /// Nothing has changed since the block before: the delay stands where that was going to.
+    pub(super) fn stand(&mut self, unit: &UnitProgram) {
+        self.begin_block(unit, [self.back, self.norm], self.turns);
+        self.slope = f32x8::ZERO;
+        self.is_still = true;
+        self.places = self.delay.to_array().map(place);
+    }
+
     /// One frame; `moved` is the share by which the cutoff is moved, if it is.
     #[inline(always)]
     pub(super) fn next(

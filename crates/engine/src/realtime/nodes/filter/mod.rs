@@ -14,7 +14,7 @@ use zolvik_patch::filter::{
 use self::comb::Comb;
 pub(crate) use self::comb::line_frames;
 use self::design::Design;
-use self::stage::{Hold, Stage};
+use self::stage::{Hold, Solved, Stage};
 use super::Context;
 use super::drive::Drive;
 use crate::program::UnitProgram;
@@ -39,6 +39,26 @@ const HIGHEST: f32 = 0.46;
 /// Most stages, those of a vowel.
 const STAGES: usize = 3;
 
+/// All that the design of a filter follows from.
+#[derive(Debug, Clone, Copy, PartialEq)]
+struct Seen {
+    cutoff_oct: Lanes,
+    resonance: Lanes,
+    vowel: Lanes,
+    form: (u32, u32),
+    rate_hz: f64,
+}
+
+impl Seen {
+    const NOTHING: Seen = Seen {
+        cutoff_oct: f32x8::ZERO,
+        resonance: f32x8::ZERO,
+        vowel: f32x8::ZERO,
+        form: (0, 0),
+        rate_hz: 0.0,
+    };
+}
+
 /// State of a filter in eight lanes, and what holds for the block at hand.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Filter {
@@ -54,6 +74,13 @@ pub(crate) struct Filter {
     gain: [Lanes; STAGES],
     times: [Lanes; STAGES],
     hold: Hold,
+    /// What the stages go to, and what that was made from.
+    goal: Lanes,
+    goals: [Design; STAGES],
+    seen: Seen,
+    /// They have come there and stand: what they are solved with.
+    solved: [Solved; STAGES],
+    is_still: bool,
     comb: Comb,
     drive: Drive,
     mix: LaneRamp,
@@ -70,6 +97,11 @@ impl Filter {
         gain: [f32x8::ONE; STAGES],
         times: [f32x8::ONE; STAGES],
         hold: Hold::NONE,
+        goal: f32x8::ZERO,
+        goals: [Design::ZERO; STAGES],
+        seen: Seen::NOTHING,
+        solved: [Solved::NONE; STAGES],
+        is_still: false,
         comb: Comb::QUIET,
         drive: Drive::NONE,
         mix: LaneRamp::ZERO,
@@ -87,38 +119,65 @@ impl Filter {
 
     /// Takes up a block.
     pub(crate) fn begin_block(&mut self, context: &Context<'_>) {
-        let half = (0.5 / context.rate_hz) as f32;
-        let cutoffs_oct = context.ramp(at::CUTOFF_OCT).next.to_array();
-        let goal =
-            f32x8::new(cutoffs_oct.map(|oct| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST)));
+        let ramp = |at: usize| context.ramp(at).next;
+        let seen = Seen {
+            cutoff_oct: ramp(at::CUTOFF_OCT),
+            resonance: ramp(at::RESONANCE),
+            vowel: ramp(at::VOWEL),
+            form: (context.unit.variant, context.unit.steep),
+            rate_hz: context.rate_hz,
+        };
         // a lane that begins is there at once
         let fresh = self.turns.simd_lt(f32x8::ZERO);
+        match seen == self.seen && !fresh.any() {
+            true => self.stand(context),
+            false => self.go(context, fresh, seen.cutoff_oct),
+        }
+        self.seen = seen;
+        self.stages.iter_mut().for_each(Stage::settle);
+        self.drive.begin_block(context, at::FILTER_DRIVE_DB);
+        self.mix = context.ramp(at::FILTER_MIX);
+    }
+
+    /// Nothing has changed since the block before: all stands where that was going to.
+    fn stand(&mut self, context: &Context<'_>) {
+        if self.is_still {
+            return;
+        }
+        self.is_still = true;
+        (self.turns, self.slope) = (self.goal, f32x8::ZERO);
+        self.designs = self.goals;
+        self.slopes = [Design::ZERO; STAGES];
+        self.solved = self.goals.map(|goal| Solved::new(&goal));
+        self.comb.stand(context.unit);
+    }
+
+    /// Goes to where values are at the block's end.
+    fn go(&mut self, context: &Context<'_>, fresh: f32x8, cutoffs_oct: Lanes) {
+        self.is_still = false;
+        let half = (0.5 / context.rate_hz) as f32;
+        let turns = |oct: f32| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST);
+        let goal = f32x8::new(cutoffs_oct.to_array().map(turns));
         let from = fresh.select(goal, self.turns + self.slope * f32x8::splat(BLOCK as f32));
         self.turns = from;
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
-        let filter_type = FilterType::at(context.unit.variant);
-        match filter_type {
+        self.goal = goal;
+        match FilterType::at(context.unit.variant) {
             kind if kind.is_comb() => {
                 let back = context.each(at::RESONANCE, Comb::by_resonance);
-                self.comb.begin_block(context.unit, back, goal);
+                return self.comb.begin_block(context.unit, back, goal);
             }
             FilterType::Vowel => self.begin_vowel(context),
             kind => self.begin_poles(context, kind),
         }
-        if !filter_type.is_comb() {
-            let count = stages_of(context.unit);
-            for stage in 0..count {
-                self.stages[stage].settle();
-                let goal = self.design(stage, context.unit.variant, goal);
-                let from =
-                    self.designs[stage].after(&self.slopes[stage], f32x8::splat(BLOCK as f32));
-                let from = from.or(&goal, fresh);
-                self.slopes[stage] = from.toward(&goal, 1.0 / BLOCK as f32);
-                self.designs[stage] = from;
-            }
+        for stage in 0..stages_of(context.unit) {
+            let goal = self.design(stage, context.unit.variant, goal);
+            let from = self.designs[stage].after(&self.slopes[stage], f32x8::splat(BLOCK as f32));
+            let from = from.or(&goal, fresh);
+            self.slopes[stage] = from.toward(&goal, 1.0 / BLOCK as f32);
+            self.designs[stage] = from;
+            self.goals[stage] = goal;
         }
-        self.drive.begin_block(context, at::FILTER_DRIVE_DB);
-        self.mix = context.ramp(at::FILTER_MIX);
     }
 
     fn begin_poles(&mut self, context: &Context<'_>, filter_type: FilterType) {
@@ -195,13 +254,21 @@ impl Filter {
                 .max(f32x8::splat(1e-5))
                 .min(f32x8::splat(0.5 * HIGHEST))
         });
+        let hold = (!self.hold.is_none()).then_some(&self.hold);
         let (mut y, mut sum) = (x, f32x8::ZERO);
         for stage in 0..stages_of(unit) {
-            let design = match moved {
-                Some(turns) => self.design(stage, unit.variant, turns),
-                None => self.designs[stage].after(&self.slopes[stage], frames),
+            let (design, solved) = match moved {
+                None if self.is_still => (self.designs[stage], self.solved[stage]),
+                None => {
+                    let design = self.designs[stage].after(&self.slopes[stage], frames);
+                    (design, Solved::new(&design))
+                }
+                Some(turns) => {
+                    let design = self.design(stage, unit.variant, turns);
+                    (design, Solved::new(&design))
+                }
             };
-            y = self.stages[stage].next(y, &design, &self.hold);
+            y = self.stages[stage].next(y, &design, solved, hold);
             if beside {
                 sum += y;
                 y = x;

@@ -16,12 +16,14 @@ pub(super) struct Hold {
     from: Lanes,
     /// How hard; without it the stage is linear.
     bite: Lanes,
+    is_none: bool,
 }
 
 impl Hold {
     pub(super) const NONE: Hold = Hold {
         from: f32x8::ZERO,
         bite: f32x8::ZERO,
+        is_none: true,
     };
 
     /// What follows from a resonance: with little of it only what is beyond full scale is held back, and gently.
@@ -34,7 +36,40 @@ impl Hold {
     }
 
     pub(super) fn new([from, bite]: [Lanes; 2]) -> Self {
-        Hold { from, bite }
+        let is_none = bite == f32x8::ZERO;
+        Hold {
+            from,
+            bite,
+            is_none,
+        }
+    }
+
+    /// Whether it holds nothing back.
+    pub(super) fn is_none(&self) -> bool {
+        self.is_none
+    }
+
+    /// How much of a band is taken away, where the cutoff stands at `g` as the integrators see it.
+    #[inline(always)]
+    fn held(&self, band: Lanes, g: Lanes) -> Lanes {
+        let over = (band * band * self.from - f32x8::ONE).max(f32x8::ZERO);
+        (over * self.bite * g).min(f32x8::splat(0.5))
+    }
+}
+
+/// What a stage is solved with: for each frame, or once for a block where its design stands still.
+#[derive(Debug, Clone, Copy)]
+pub(super) struct Solved([Lanes; 3]);
+
+impl Solved {
+    pub(super) const NONE: Solved = Solved([f32x8::ZERO; 3]);
+
+    #[inline(always)]
+    pub(super) fn new(design: &Design) -> Self {
+        let (g, k) = (design.g, design.k);
+        let a1 = f32x8::ONE / (f32x8::ONE + g * (g + k));
+        let a2 = g * a1;
+        Solved([a1, a2, g * a2])
     }
 }
 
@@ -58,24 +93,27 @@ impl Stage {
         }
     }
 
-    /// One frame. `hold` says how a band that sings is held back.
+    /// One frame. `hold` says how a band that sings is held back, where one is.
     #[inline(always)]
-    pub(super) fn next(&mut self, x: Lanes, design: &Design, hold: &Hold) -> Lanes {
-        let one = f32x8::ONE;
-        let (g, k) = (design.g, design.k);
-        let a1 = one / (one + g * (g + k));
-        let a2 = g * a1;
+    pub(super) fn next(
+        &mut self,
+        x: Lanes,
+        design: &Design,
+        Solved([a1, a2, a3]): Solved,
+        hold: Option<&Hold>,
+    ) -> Lanes {
         let [s1, s2] = self.0;
         let v3 = x - s2;
         let v1 = a1 * s1 + a2 * v3;
-        let v2 = s2 + a2 * s1 + g * a2 * v3;
+        let v2 = s2 + a2 * s1 + a3 * v3;
         let two = f32x8::splat(2.0);
         let most = f32x8::splat(HIGHEST);
-        let over = (v1 * v1 * hold.from - one).max(f32x8::ZERO);
-        let held = (over * hold.bite * g).min(f32x8::splat(0.5));
-        let band = two * v1 - s1;
+        let mut band = two * v1 - s1;
+        if let Some(hold) = hold {
+            band -= band * hold.held(v1, design.g);
+        }
         self.0 = [
-            (band - band * held).min(most).max(-most),
+            band.min(most).max(-most),
             (two * v2 - s2).min(most).max(-most),
         ];
         design.direct * x + design.band * v1 + design.low * v2
