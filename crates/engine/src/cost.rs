@@ -44,9 +44,9 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         UnitKind::Operator(operator) => {
             let wave = match &operator.wave {
                 Wave::Shape(Shape::Sine) => 1.0,
-                Wave::Shape(Shape::Pulse) => 4.8,
-                wave if wave.is_scanned() => 3.6,
-                _ => 2.8,
+                Wave::Shape(Shape::Pulse) => 3.5,
+                wave if wave.is_scanned() => 3.2,
+                _ => 2.5,
             };
             let cycle = &operator.cycle;
             let reach = match &operator.wave {
@@ -68,13 +68,13 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         }
         UnitKind::Noise(noise) => 1.4 + if noise.colour_db == 0.0 { 0.0 } else { 0.9 },
         // read closely where it is no faster than recorded, else through a steep slope
-        UnitKind::Sample(sample) if times_recorded(patch, sample) <= 1.0 => 7.0,
-        UnitKind::Sample(_) => 17.0,
+        UnitKind::Sample(sample) if times_recorded(patch, sample) <= 1.0 => 6.5,
+        UnitKind::Sample(_) => 17.5,
         UnitKind::Filter(filter) => match filter.response {
-            FilterType::CombPlus | FilterType::CombMinus => 6.6,
-            FilterType::Vowel => 7.0,
-            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 5.5,
-            _ => 4.2,
+            FilterType::CombPlus | FilterType::CombMinus => 5.0,
+            FilterType::Vowel => 4.4,
+            _ if filter.slope == zolvik_patch::document::Slope::Db24 => 3.3,
+            _ => 2.7,
         },
         UnitKind::Shaper(_) => 9.0,
         UnitKind::Level(_) => 1.3,

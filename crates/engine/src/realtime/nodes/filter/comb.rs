@@ -1,7 +1,7 @@
 //! Combs: a delay fed back, read between samples by a polynomial through the six around the place, or fewer where it is short
 //! (Lagrange, 1795).
 
-use wide::f32x8;
+use wide::{f32x4, f32x8};
 use zolvik_patch::document::FilterType;
 use zolvik_patch::filter::comb_feedback;
 
@@ -42,7 +42,7 @@ pub(super) struct Comb {
     /// Where each lane is read while its delay stands still.
     places: [Place; LANES],
     is_still: bool,
-    /// Where the delay line is written next.
+    /// Where the delay line is written next; backward, so that what lies together in time is read in a row. Each lane has a part of it.
     at: usize,
     /// Frames written since each lane began.
     age: [i32; LANES],
@@ -115,47 +115,88 @@ impl Comb {
         moved: Option<Lanes>,
         line: &mut [Lanes],
     ) -> Lanes {
-        let mask = line.len() - 1;
-        let delay = (self.delay + self.slope * frames).max(f32x8::splat(SHORTEST));
-        let delay = match moved {
-            None => delay,
-            Some(by) => delay / (f32x8::ONE + by).max(f32x8::splat(1e-3)),
-        };
-        let longest = f32x8::splat((line.len() - 2 * POINTS) as f32);
-        let delay = delay.max(f32x8::splat(SHORTEST)).min(longest).to_array();
         let still = self.is_still && moved.is_none();
-        let mut late = [0.0f32; LANES];
-        for lane in 0..LANES {
+        let delay = match still {
+            true => [0.0; LANES],
+            false => self.delay_now(frames, moved, line.len()).to_array(),
+        };
+        let length = line.len();
+        let mask = length.wrapping_sub(1);
+        let flat: &mut [f32] = bytemuck::cast_slice_mut(line);
+        let now = self.at & mask;
+        let mut sums = [f32x4::ZERO; LANES];
+        for (lane, sums) in sums.iter_mut().enumerate() {
             let (first, weights) = match still {
                 true => self.places[lane],
                 false => place(delay[lane]),
             };
-            let mut sum = 0.0;
-            for (i, weight) in weights.iter().enumerate() {
-                let back = first + i;
-                if back as i32 <= self.age[lane] {
-                    let at = self.at.wrapping_sub(back) & mask;
-                    sum += line.get(at).map_or(0.0, |frame| frame.as_array()[lane]) * weight;
-                }
-            }
-            late[lane] = sum;
-            self.age[lane] = (self.age[lane] + 1).min(line.len() as i32);
+            let own = flat.get(lane * length..(lane + 1) * length).unwrap_or(&[]);
+            *sums = read(own, (now, first), &weights, self.age[lane]);
+            self.age[lane] = (self.age[lane] + 1).min(length as i32);
         }
+        let [a, b, c, d, e, f, g, h] = sums;
+        let late: Lanes = bytemuck::cast([[a, b, c, d], [e, f, g, h]].map(|half| {
+            let [a, b, c, d] = f32x4::transpose(half);
+            (a + b) + (c + d)
+        }));
         let back = if is_minus(unit) {
             -self.back
         } else {
             self.back
         };
         // with room for what builds up
-        let y = calm(x * self.norm + f32x8::new(late) * back);
+        let y = calm(x * self.norm + late * back);
         // what is next to nothing becomes nothing: processors are slow with the smallest numbers there are
         let faint = f32x8::splat(1e-18);
         let y = (y + faint) - faint;
-        if let Some(place) = line.get_mut(self.at & mask) {
-            *place = y;
+        for (lane, y) in y.to_array().iter().enumerate() {
+            if let Some(place) = flat.get_mut(lane * length + now) {
+                *place = *y;
+            }
         }
-        self.at = (self.at + 1) & mask;
+        self.at = now.wrapping_sub(1) & mask;
         y
+    }
+}
+
+impl Comb {
+    /// The delay so many frames into the block, in frames.
+    fn delay_now(&self, frames: Lanes, moved: Option<Lanes>, room: usize) -> Lanes {
+        let shortest = f32x8::splat(SHORTEST);
+        let delay = (self.delay + self.slope * frames).max(shortest);
+        let delay = match moved {
+            None => delay,
+            Some(by) => delay / (f32x8::ONE + by).max(f32x8::splat(1e-3)),
+        };
+        let longest = room.saturating_sub(2 * POINTS) as f32;
+        delay.max(shortest).min(f32x8::splat(longest))
+    }
+}
+
+/// Reads a lane's line, whose frames follow each other from the newest to the oldest: four sums that are to be added.
+#[inline(always)]
+fn read(line: &[f32], (now, first): (usize, usize), weights: &[f32; POINTS], age: i32) -> f32x4 {
+    const MOST: usize = 8;
+    let from = (now + first) & (line.len().wrapping_sub(1));
+    let all = line.get(from..).and_then(|rest| rest.first_chunk::<MOST>());
+    let [a, b, c, d, e, f] = *weights;
+    match all {
+        Some(all) if first + MOST <= age as usize => {
+            f32x4::new([all[0], all[1], all[2], all[3]]) * f32x4::new([a, b, c, d])
+                + f32x4::new([all[4], all[5], all[6], all[7]]) * f32x4::new([e, f, 0.0, 0.0])
+        }
+        // nothing was written yet so long ago, or the line begins again
+        _ => {
+            let mut parts = [0.0; MOST];
+            for (i, (part, weight)) in parts.iter_mut().zip(weights).enumerate() {
+                let there = line.get((from + i) & (line.len().wrapping_sub(1)));
+                if (first + i) as i32 <= age {
+                    *part = there.copied().unwrap_or(0.0) * weight;
+                }
+            }
+            let [a, b, c, d, e, f, ..] = parts;
+            f32x4::new([a + e, b + f, c, d])
+        }
     }
 }
 
