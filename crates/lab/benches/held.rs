@@ -13,6 +13,8 @@ const BLOCKS: usize = 750;
 const RATE_HZ: f64 = 48_000.0;
 
 fn main() {
+    // of one patch only, if it is named
+    let only = std::env::args().skip(1).find(|arg| !arg.starts_with('-'));
     let folder = concat!(env!("CARGO_MANIFEST_DIR"), "/../../demo/night-garden");
     let Ok(files) = std::fs::read_dir(folder) else {
         return;
@@ -26,6 +28,9 @@ fn main() {
         let Ok(patch) = zolvik_patch::json::read(&text) else {
             continue;
         };
+        if only.as_ref().is_some_and(|only| *only != patch.meta.name) {
+            continue;
+        }
         let mut engine = Engine::new(RATE_HZ);
         engine.take(&prepare(&patch, &Listening::default()));
         for key in [36, 43, 48, 52, 55, 60, 64, 67] {

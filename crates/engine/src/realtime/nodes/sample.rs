@@ -185,10 +185,19 @@ impl Player {
         }
         let doubled = recording.doubled().map(|samples| (samples, &*CLOSE));
         let mut sums = [f32x4::ZERO; LANES];
-        for (lane, heard) in amplitude.to_array().iter().enumerate() {
-            if *heard != 0.0 {
-                sums[lane] = self.read_at(recording, doubled, lane, (whole[lane], part[lane]));
-            }
+        let heard = amplitude.to_array().map(|amplitude| amplitude != 0.0);
+        for lane in 0..LANES {
+            // of a unit with fewer copies than the note several lanes have the same
+            let before = lane.wrapping_sub(1);
+            let is_same = lane > 0
+                && heard[before]
+                && at[lane] == at[before]
+                && self.speed[lane] == self.speed[before];
+            sums[lane] = match (heard[lane], is_same) {
+                (false, _) => continue,
+                (true, true) => sums[before],
+                (true, false) => self.read_at(recording, doubled, lane, (whole[lane], part[lane])),
+            };
         }
         let [a, b, c, d, e, f, g, h] = sums;
         let halves = [[a, b, c, d], [e, f, g, h]].map(|half| {
