@@ -27,7 +27,7 @@ const TIMES: [f64; 3] = [3.0, 2.2, 1.6];
 /// The one that is tried first on a patch.
 const FIRST: usize = 2;
 /// A picture is to be whole after this, in milliseconds.
-const AIM_MS: f64 = 95.0;
+const AIM_MS: f64 = 80.0;
 
 const fn plan(rate_hz: f64, fine: bool, copies: u8) -> Plan {
     Plan {
