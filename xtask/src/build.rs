@@ -64,7 +64,7 @@ pub fn module() -> Result {
             linker()?.display()
         );
         build
-            .arg("-Zbuild-std=std,panic_abort")
+            .args(["-Zbuild-std=std,panic_abort", "-Zbuild-std-features="])
             .env("RUSTC", "/usr/bin/rustc")
             .env("RUSTC_BOOTSTRAP", "1");
     }
