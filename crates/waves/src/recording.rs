@@ -66,8 +66,10 @@ pub struct Played<'a> {
     pub loop_moves: bool,
 }
 
-/// Words before the samples: key, rate, places and lengths, and where the versions start.
-const HEAD: usize = 2 * (7 + VERSIONS + 1);
+/// Numbers before where the versions start: key, rate, places and lengths.
+const NUMBERS: usize = 9;
+/// Words before the samples: two for each number.
+const HEAD: usize = 2 * (NUMBERS + VERSIONS + 1);
 /// The shortest crossfade of a loop that moves, in seconds: without one every round would click.
 const LEAST_FADE_S: f64 = 0.002;
 
@@ -226,7 +228,7 @@ impl Recording {
         let size = |at: usize| usize::try_from(double(head, 2 * at)).map_err(|_| NoBank);
         let mut starts = [0; VERSIONS + 1];
         for (i, start) in starts.iter_mut().enumerate() {
-            *start = size(7 + i)?;
+            *start = size(NUMBERS + i)?;
         }
         let count = words.len() - first - HEAD;
         if starts[VERSIONS] != count || starts.windows(2).any(|w| w[0] > w[1]) {

@@ -4,12 +4,14 @@
 use std::f64::consts::{PI, TAU};
 
 use rstest::rstest;
+use zolvik_patch::document::Sample;
 use zolvik_patch::wave::{Bars, MAX_CYCLES, MAX_TABLE_POINTS, OwnTable, Shape, Table, Wave};
 use zolvik_waves::bank::{GUARD, LEVELS, points};
 use zolvik_waves::bars::to_bars;
 use zolvik_waves::cut::{CutError, Cycle, cut};
 use zolvik_waves::cycles::{cycle_of, cycles, spectrum_at};
-use zolvik_waves::{Bank, Spectrum, bank, key};
+use zolvik_waves::recording::Played;
+use zolvik_waves::{Bank, Clip, Recording, Spectrum, bank, key};
 
 fn shape(shape: Shape) -> Spectrum {
     cycle_of(&Wave::Shape(shape), &[], 0)
@@ -146,6 +148,65 @@ fn banks_cross_threads_as_bytes_and_damaged_ones_are_refused() {
         let mut damaged = bytes.clone();
         damaged[at] = 0xFF;
         assert!(Bank::from_bytes(&damaged).is_err(), "byte {at}");
+    }
+}
+
+/// Once, round and round, with a loop that moves, and too long to be kept at twice its rate.
+#[rstest]
+#[case::once(false, false, 2_000, true)]
+#[case::looped(true, false, 2_000, true)]
+#[case::loop_moves(true, true, 2_000, true)]
+#[case::long(true, false, 1_500_000, false)]
+fn recordings_cross_threads_as_bytes_and_damaged_ones_are_refused(
+    #[case] looped: bool,
+    #[case] loop_moves: bool,
+    #[case] frames: usize,
+    #[case] is_doubled: bool,
+) {
+    let samples = (0..frames).map(|n| (n as f32 * 0.1).sin()).collect();
+    let clip = Clip {
+        samples,
+        rate_hz: 44_100.0,
+    };
+    let sample = &Sample {
+        looped,
+        ..Sample::default()
+    };
+    let made = Recording::new(7, &clip, Played { sample, loop_moves });
+    assert_eq!(made.doubled().is_some(), is_doubled);
+    assert_eq!(made.moving.is_some(), loop_moves);
+    let bytes = made.bytes();
+    assert_eq!(Recording::from_bytes(&bytes).as_ref(), Ok(&made));
+    for end in [0, 3, 16, 120, bytes.len() - 4] {
+        assert!(Recording::from_bytes(&bytes[..end]).is_err(), "{end} bytes");
+    }
+}
+
+/// What is kept at twice the rate has the tone at twice as many samples a turn, and nothing beside it.
+#[test]
+fn a_recording_at_twice_its_rate_is_the_same_sound() {
+    let hz = 7_000.0;
+    let turn = TAU * hz / 48_000.0;
+    let samples = (0..9_600).map(|n| (turn * f64::from(n)).sin() as f32);
+    let clip = Clip {
+        samples: samples.collect(),
+        rate_hz: 48_000.0,
+    };
+    let sample = &Sample::default();
+    let played = Played {
+        sample,
+        loop_moves: false,
+    };
+    let made = Recording::new(8, &clip, played);
+    let (_, lead) = made.version(0);
+    let doubled = made.doubled().unwrap();
+    for n in 2_000..16_000 {
+        let there = f64::from(doubled[2 * lead as usize + n]);
+        let expected = (turn * n as f64 / 2.0).sin();
+        assert!(
+            (there - expected).abs() < 2e-4,
+            "{n}: {there} for {expected}"
+        );
     }
 }
 

@@ -301,7 +301,8 @@ impl Node {
         match self {
             Node::Filter(filter) => filter.note_on(lane),
             Node::Shaper(shaper) => shaper.note_on(lane),
-            Node::Operator(_) | Node::Noise(_) | Node::Sample(_) | Node::Level(_) => {}
+            Node::Operator(oscillator) => oscillator.silence(lane),
+            Node::Noise(_) | Node::Sample(_) | Node::Level(_) => {}
         }
     }
 }

@@ -54,18 +54,26 @@ pub(crate) struct Ramp {
     pub(crate) halves: usize,
 }
 
+/// Room for as many partials as there are: a lane nothing sounds in must not keep others from being summed quickly.
+const ROOMY: f32 = 1e6;
+
 impl Oscillator {
     pub(crate) const IDLE: Oscillator = Oscillator {
         phase: i32x8::ZERO,
         step: i32x8::ZERO,
         waves: Levels::NONE,
-        room: [1.0; LANES],
-        room_shaped: [1.0; LANES],
+        room: [ROOMY; LANES],
+        room_shaped: [ROOMY; LANES],
         between: i32x8::ZERO,
         between_steps: (i32x8::ZERO, i32x8::ZERO),
-        room_above: [1.0; LANES],
+        room_above: [ROOMY; LANES],
         shaped: None,
     };
+
+    /// Nothing sounds in a lane any more.
+    pub(super) fn silence(&mut self, lane: usize) {
+        (self.room[lane], self.room_shaped[lane]) = (ROOMY, ROOMY);
+    }
 
     pub(super) fn note_on(&mut self, lane: usize, start: u32) {
         self.phase.as_mut_array()[lane] = start as i32;
@@ -88,7 +96,7 @@ impl Oscillator {
         let hz = pitch.hz.max(0.0);
         let step = phase_step(hz.min(0.5 * pitch.rate_hz), pitch.rate_hz);
         self.step.as_mut_array()[lane] = step;
-        let room = |limit_hz: f64| (limit_hz / hz.max(1e-3)).min(1e6) as f32;
+        let room = |limit_hz: f64| (limit_hz / hz.max(1e-3)).min(ROOMY.into()) as f32;
         self.room[lane] = room(pitch.limit_hz);
         self.room_shaped[lane] = room(pitch.limit_hz.min(cycle::REACH_HZ));
         if let Some(bank) = bank {
