@@ -74,6 +74,6 @@ kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); b
 .help { font-weight: 600; border: 1px solid var(--hair-2); }
 .heard { max-width: 200px; overflow: hidden; text-overflow: ellipsis; }
 .invite { color: var(--op3); font-size: var(--fs-13); }
-.tight > .invite { flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
+.short > .invite { flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .failure { color: var(--warn); flex: 1 1 0 !important; min-width: 60px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>
