@@ -60,6 +60,8 @@ pub(crate) struct Envelopes {
     stage: [Stage; LANES],
     /// Factor of all times, from key and velocity.
     times: [f64; LANES],
+    /// How many times as slowly a note that was let go ends; 0 while it is held.
+    let_go: [f64; LANES],
 }
 
 impl Envelopes {
@@ -72,12 +74,14 @@ impl Envelopes {
         over_s: [0.0; LANES],
         stage: [Stage::Done; LANES],
         times: [1.0; LANES],
+        let_go: [0.0; LANES],
     };
 
     /// Starts a note in a lane, from silence, with all times scaled.
     pub(crate) fn note_on(&mut self, lane: usize, env: &EnvelopeProgram, times: f64, block_s: f64) {
         self.value[lane] = 0.0;
         self.times[lane] = times;
+        self.let_go[lane] = 0.0;
         self.enter(lane, Stage::Delay, 0.0, env, block_s);
     }
 
@@ -97,6 +101,17 @@ impl Envelopes {
         }
     }
 
+    /// Starts once more as it just did, by an envelope that is known only now; a note that was let go in between stays so.
+    pub(super) fn remake(&mut self, how: Begin, lane: usize, env: &EnvelopeProgram, block_s: f64) {
+        let slower = self.let_go[lane];
+        let is_let_go = slower > 0.0;
+        let times = self.times[lane] / if is_let_go { slower } else { 1.0 };
+        self.begin(how, lane, env, times, block_s);
+        if is_let_go {
+            self.release(lane, env, slower, block_s);
+        }
+    }
+
     /// Starts again in a lane, from where it stands, with all times scaled.
     pub(crate) fn note_again(
         &mut self,
@@ -106,6 +121,7 @@ impl Envelopes {
         block_s: f64,
     ) {
         self.times[lane] = times;
+        self.let_go[lane] = 0.0;
         // a delay would hold the old level; it is passed
         self.enter(lane, Stage::Segment(0), 0.0, env, block_s);
     }
@@ -119,6 +135,7 @@ impl Envelopes {
         block_s: f64,
     ) {
         self.times[lane] *= slower;
+        self.let_go[lane] = slower;
         if self.stage[lane] != Stage::Done {
             let after = (env.held + 1).min(u32::from(u8::MAX)) as u8;
             self.enter(lane, Stage::Segment(after), 0.0, env, block_s);
@@ -167,6 +184,7 @@ impl Envelopes {
     /// What a lane still has to go takes so many times as long.
     pub(crate) fn slow(&mut self, lane: usize, times: f64) {
         self.times[lane] *= times;
+        self.let_go[lane] *= times;
         if matches!(self.stage[lane], Stage::Segment(_)) {
             self.quicken(lane, 1.0 / times);
         }
@@ -198,11 +216,6 @@ impl Envelopes {
                 }
             }
         }
-    }
-
-    /// Factor of all times in a lane.
-    pub(crate) fn times(&self, lane: usize) -> f64 {
-        self.times[lane]
     }
 
     #[cold]

@@ -635,7 +635,7 @@ impl Movers {
                     let own = self
                         .own
                         .make(place, &source.envelope, onsets, &self.motions);
-                    state.envelopes.begin(how, lane, own, 1.0, moment.block_s);
+                    state.envelopes.remake(how, lane, own, moment.block_s);
                 }
             }
         }

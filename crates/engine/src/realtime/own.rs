@@ -142,8 +142,7 @@ impl Graph {
                     .own
                     .make((set, u, lane), &unit.envelope, onsets, motions);
                 let envelopes = &mut self.strips[set][u].envelopes;
-                let times = envelopes.times(lane);
-                envelopes.begin(how, lane, own, times, self.block_s);
+                envelopes.remake(how, lane, own, self.block_s);
             }
         }
     }

@@ -244,3 +244,31 @@ fn a_pedal_that_is_half_down_slows_envelopes_that_are_sources(
         "{there} for {expected}"
     );
 }
+
+/// Struck and let go between two blocks: nothing hangs, neither the note nor the source.
+#[rstest]
+fn a_key_that_is_let_go_at_once_does_not_hang(#[values(false, true)] half_pedal: bool) {
+    let mut sine = plain_units(&[1.0]);
+    connect(&mut sine, 1, TO_LEFT);
+    sine.units[0].envelope.points[2].time_s = 0.05;
+    let to = Address::point(UnitId(1), 0, Point::TIME_S);
+    let own_unit = moved(&sine, SourceName::Played, to);
+    let (own_source, _) = moved_envelope(|unit| Address::point(unit, 0, Point::TIME_S), 0.1);
+    for (what, patch) in [("unit", own_unit), ("source", own_source)] {
+        let mut engine = engine(&patch);
+        if half_pedal {
+            engine.midi([0xB0, 64, 32]);
+        }
+        engine.note_on(60, 100);
+        engine.note_off(60);
+        take(&mut engine, 48_000);
+        match what {
+            "unit" => assert_eq!(engine.voices(), 0, "the note hangs"),
+            _ => assert!(
+                place(&engine) < 1e-3,
+                "the source hangs at {}",
+                place(&engine)
+            ),
+        }
+    }
+}
