@@ -2,6 +2,7 @@
 
 use super::engine::Engine;
 use super::keys::Control;
+use zolvik_patch::playing::inlet::SUSTAIN;
 
 impl Engine {
     /// Takes a MIDI message: note on and off, pitch bend, zones of channels that are one note's each with their bend, pressure and timbre (74), pressure of keys and channel, wheel (1), expression (11), sustain pedal (64),
@@ -32,7 +33,7 @@ impl Engine {
             (0xB0, 11) => self.control(Control::Expression, share),
             (0xE0, _) => self.pitch_bend(bend(a, b)),
             (0xB0, 6 | 100 | 101) => self.channels.control(channel, a, b),
-            (0xB0, 64) => {
+            (0xB0, SUSTAIN) => {
                 self.pedal_at(b);
                 self.control(Control::Pedal, share);
             }

@@ -1,10 +1,12 @@
 //! Envelopes: points, holding, loops, tempo, links.
 
+use super::movement::{InRow, links_follow};
 use crate::catalogue::param;
 use crate::envelope::{Envelope, Point};
 use crate::error::PatchError;
 use crate::group::EnvelopeLink;
 use crate::ids::UnitId;
+use crate::param::Owner;
 use crate::patch::Patch;
 use crate::timing::strip_scale;
 
@@ -18,7 +20,11 @@ pub(super) fn add_point(
     let hold_s = patch.audition.hold_s / scale;
     let env = envelope_mut(patch, unit)?;
     let (time_s, level) = (tidy_ms(time_s / scale), level.clamp(0.0, 1.0));
-    *env = env.with_point(time_s, (level * 1000.0).round() / 1000.0, hold_s)?;
+    let next = env.with_point(time_s, (level * 1000.0).round() / 1000.0, hold_s)?;
+    let pairs = next.points.iter().zip(&env.points);
+    let at = pairs.take_while(|(new, old)| new == old).count();
+    *env = next;
+    links_follow(patch, (Owner::Point, unit.0), InRow::Came(at));
     Ok(())
 }
 
@@ -28,6 +34,7 @@ pub(super) fn remove_point(patch: &mut Patch, unit: UnitId, at: usize) -> Result
         path: "envelope.points".into(),
         problem: "an envelope needs a point to be held and its end".into(),
     })?;
+    links_follow(patch, (Owner::Point, unit.0), InRow::Went(at));
     Ok(())
 }
 

@@ -1,10 +1,11 @@
 //! Effects and their chains.
 
 use super::each_effect;
+use super::movement::{InRow, links_follow};
 use crate::error::PatchError;
 use crate::finish::{Effect, EffectName, EqBand, MAX_CHAIN_EFFECTS, MAX_EQ_BANDS};
 use crate::ids::{ChainId, EffectId};
-use crate::param::ChoiceId;
+use crate::param::{ChoiceId, Owner};
 use crate::part::Part;
 use crate::patch::Patch;
 use crate::plain::clean_name;
@@ -179,17 +180,7 @@ pub(super) fn remove_band(
         });
     }
     bands.remove(at);
-    // links go on with the bands they moved
-    let gone = u8::try_from(at).unwrap_or(u8::MAX);
-    let of_bands = |l: &crate::movement::Link| {
-        l.to.id == effect.0
-            && crate::catalogue::param(l.to.param).owner == crate::param::Owner::Band
-    };
-    let links = &mut patch.movement.links;
-    links.retain(|l| !(of_bands(l) && l.to.point == gone));
-    for link in links.iter_mut().filter(|l| of_bands(l)) {
-        link.to.point -= u8::from(link.to.point > gone);
-    }
+    links_follow(patch, (Owner::Band, effect.0), InRow::Went(at));
     Ok(())
 }
 

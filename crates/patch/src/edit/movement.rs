@@ -11,9 +11,36 @@ use crate::movement::shape::{Turn, point, turned};
 use crate::movement::{
     Direction, Kept, Link, Macro, ShapePoint, Source, SourceKind, SourceName, Step, target,
 };
+use crate::param::Owner;
 use crate::patch::Patch;
 use crate::plain::clean_name;
 use crate::playing::articulation::{self, Difference};
+
+/// What happened in a row of points or bands, and where.
+#[derive(Clone, Copy)]
+pub(super) enum InRow {
+    /// One came in.
+    Came(usize),
+    /// One went.
+    Went(usize),
+}
+
+/// Lets links go on with the points or bands they moved; those to one that went go with it.
+pub(super) fn links_follow(patch: &mut Patch, (owner, id): (Owner, u16), change: InRow) {
+    let of_row = |l: &Link| l.to.id == id && param(l.to.param).owner == owner;
+    let links = &mut patch.movement.links;
+    if let InRow::Went(at) = change {
+        links.retain(|l| !(of_row(l) && usize::from(l.to.point) == at));
+    }
+    for link in links.iter_mut().filter(|l| of_row(l)) {
+        let point = usize::from(link.to.point);
+        match change {
+            InRow::Came(at) if point >= at => link.to.point += 1,
+            InRow::Went(at) if point > at => link.to.point -= 1,
+            _ => {}
+        }
+    }
+}
 
 /// Takes out links that lead from or to what is no longer there, and lets followers follow something there is.
 pub(super) fn tidy(patch: &mut Patch) {

@@ -439,3 +439,60 @@ fn lengths_are_typed_as_notes_and_written_so(#[case] typed: &str, #[case] beats:
     assert!((read - beats).abs() < 1e-12);
     assert_eq!(text::write(Timing::CYCLE_BEATS, read).to_string(), typed);
 }
+
+/// Links go on with the point they moved, of units as of sources; those to a point that goes go with it.
+#[rstest]
+fn links_go_on_with_the_points_of_envelopes(#[values(false, true)] of_source: bool) {
+    use zolvik_patch::document::Point;
+    let patch = after(
+        &Patch::empty(),
+        &[
+            add(SourceName::Envelope, LEVEL()),
+            add(SourceName::Played, LEVEL()),
+        ],
+    );
+    let unit = match of_source {
+        true => UnitId::from(SOURCE),
+        false => UnitId(1),
+    };
+    let times = [0, 2].map(|at| Address::point(unit, at, Point::TIME_S));
+    let from = patch.movement.sources[1].id;
+    let linked = Edit::AddLinks {
+        from,
+        to: times.to_vec(),
+    };
+    let patch = after(&patch, &[linked]);
+    let moved = |patch: &Patch| -> Vec<u8> {
+        let links = patch.movement.links.iter();
+        let of_points = links.filter(|l| l.to.param == Point::TIME_S && l.to.id == unit.0);
+        of_points.map(|l| l.to.point).collect()
+    };
+    let release_s = |patch: &Patch| {
+        let envelope = patch.envelope(unit).unwrap();
+        envelope.points.last().unwrap().time_s
+    };
+    let came = Edit::AddPoint {
+        unit,
+        time_s: 0.1,
+        level: 0.3,
+    };
+    let more = after(&patch, &[came]);
+    assert_eq!(more.envelope(unit).unwrap().points.len(), 4);
+    assert!(
+        moved(&more).contains(&3),
+        "still the release: {:?}",
+        moved(&more)
+    );
+    assert_eq!(release_s(&more), release_s(&patch));
+    let went = after(&more, &[Edit::RemovePoint { unit, at: 1 }]);
+    assert!(moved(&went).contains(&2), "{:?}", moved(&went));
+    // the point of a link itself
+    let attack = moved(&went)[0];
+    let gone = Edit::RemovePoint {
+        unit,
+        at: attack.into(),
+    };
+    let less = after(&went, &[gone]);
+    assert_eq!(moved(&less), [1], "only the release is moved still");
+    json::read(&json::write(&less)).unwrap();
+}
