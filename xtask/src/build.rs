@@ -64,7 +64,10 @@ pub fn module() -> Result {
             linker()?.display()
         );
         build
-            .args(["-Zbuild-std=std,panic_abort", "-Zbuild-std-features="])
+            .args([
+                "-Zbuild-std=std,panic_abort",
+                "-Zbuild-std-features=optimize_for_size",
+            ])
             .env("RUSTC", "/usr/bin/rustc")
             .env("RUSTC_BOOTSTRAP", "1");
     }

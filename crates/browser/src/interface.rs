@@ -2,7 +2,7 @@
 
 use std::cell::RefCell;
 
-use serde::Deserialize;
+use serde::de::DeserializeOwned;
 use zolvik_patch::any_json::{self, Form};
 
 use crate::bench::Bench;
@@ -66,9 +66,9 @@ pub unsafe extern "C" fn zolvik_do(pointer: *const u8, length: usize) -> usize {
 
 impl Home {
     /// Reads what was asked and writes the answer; gives its length.
-    fn answer<'a, T: Deserialize<'a>>(
+    fn answer<T: DeserializeOwned>(
         &mut self,
-        asked: &'a [u8],
+        asked: &[u8],
         act: impl FnOnce(&mut Home, T) -> Answer,
     ) -> usize {
         self.bench.begin();

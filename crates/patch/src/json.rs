@@ -8,7 +8,7 @@ use serde::Deserialize;
 use crate::any_json::{self, Form, Misread};
 use crate::error::PatchError;
 use crate::ids::ChainId;
-use crate::plain::{clean_name, quoted};
+use crate::plain::clean_name;
 use crate::playing::articulation;
 use crate::validate::validate;
 
@@ -16,8 +16,8 @@ use crate::validate::validate;
 pub const MAX_BYTES: usize = 8 << 20;
 /// The first format whose files are read as they are: later ones only add fields, which older files leave at their defaults.
 const ENVELOPES_OF_POINTS: u64 = 3;
-/// Most values in a file of an older format, which is taken apart before it is read. Those formats had no more.
-const MAX_OLD_VALUES: usize = 50_000;
+/// Most values in a file, which are all in memory before they are looked at. Two states with full phrases and articulations have some 300,000.
+const MAX_VALUES: usize = 500_000;
 
 /// What is looked at before anything else; the rest is passed over without taking memory.
 #[derive(Deserialize)]
@@ -39,10 +39,23 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
         });
     }
     let format = format_of(text)?;
-    let mut patch = match format < ENVELOPES_OF_POINTS {
-        true => parse(&migrated(text)?)?,
-        false => parse(text)?,
-    };
+    let actual = values_in(text);
+    if actual > MAX_VALUES {
+        return Err(PatchError::TooMany {
+            path: "file (values)".into(),
+            max: MAX_VALUES,
+            actual,
+        });
+    }
+    let mut tree = any_json::tree(text).map_err(misread)?;
+    if format < ENVELOPES_OF_POINTS {
+        migrate(&mut tree);
+        // two states were kept in one file from format 3 on, each with a format of its own
+        if let Some(other) = tree.get_mut("other") {
+            migrate(other);
+        }
+    }
+    let mut patch: Patch = any_json::read_tree(&tree).map_err(misread)?;
     say_present(&mut patch);
     clean_names(&mut patch);
     validate(&patch)?;
@@ -117,8 +130,8 @@ fn format_of(text: &str) -> Result<u64, PatchError> {
     Ok(format)
 }
 
-fn parse(text: &str) -> Result<Patch, PatchError> {
-    any_json::read(text).map_err(|Misread { path, problem }| PatchError::Shape { path, problem })
+fn misread(Misread { path, problem }: Misread) -> PatchError {
+    PatchError::Shape { path, problem }
 }
 
 /// Says of a patch that was read, and of its other state, that it has the present format.
@@ -130,29 +143,7 @@ fn say_present(patch: &mut Patch) {
     }
 }
 
-/// The text of a file of the first formats in the present one.
-fn migrated(text: &str) -> Result<String, PatchError> {
-    let actual = values_in(text);
-    if actual > MAX_OLD_VALUES {
-        return Err(PatchError::TooMany {
-            path: "file (values)".into(),
-            max: MAX_OLD_VALUES,
-            actual,
-        });
-    }
-    let failed = |e: serde_json::Error| PatchError::Shape {
-        path: format!("line {}, column {}", e.line(), e.column()),
-        problem: quoted(&e.to_string()),
-    };
-    let mut value: serde_json::Value = serde_json::from_str(text).map_err(failed)?;
-    migrate(&mut value);
-    // two states were kept in one file from format 3 on, each with a format of its own
-    if let Some(other) = value.get_mut("other") {
-        migrate(other);
-    }
-    serde_json::to_string(&value).map_err(failed)
-}
-
+/// Makes a file of the first formats one of the present format.
 fn migrate(patch: &mut serde_json::Value) {
     if !patch.is_object() || patch["format"].as_u64().is_none_or(|f| f >= FORMAT.into()) {
         return;

@@ -202,8 +202,7 @@ impl Serialize for Points {
 impl<'de> Deserialize<'de> for Points {
     fn deserialize<D: Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
         let text = String::deserialize(from)?;
-        let wrong =
-            |why: &dyn core::fmt::Display| serde::de::Error::custom(format!("cycles: {why}"));
+        let wrong = |why: &dyn core::fmt::Display| serde::de::Error::custom(why);
         let bytes = BASE64.decode(text).map_err(|e| wrong(&e))?;
         let (pairs, rest) = bytes.as_chunks::<2>();
         if !rest.is_empty() {

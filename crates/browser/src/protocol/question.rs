@@ -12,10 +12,13 @@ use zolvik_patch::playing::inlet::{Moved, Touch};
 
 use crate::gestures::Gesture;
 
+zolvik_patch::kind_read_in_field!(Question, "ask");
+
 /// What the page asks.
 #[derive(Debug, Clone, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case", tag = "ask")]
+#[serde(rename_all = "snake_case", remote = "Self")]
+#[cfg_attr(feature = "types", ts(tag = "ask"))]
 pub enum Question {
     /// Starts with an empty patch.
     New,

@@ -6,10 +6,13 @@ use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
 
+zolvik_patch::kind_read_in_field!(Task, "task");
+
 /// What the worker does: drawing, measuring, rendering.
 #[derive(Debug, Clone, Deserialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case", tag = "task")]
+#[serde(rename_all = "snake_case", remote = "Self")]
+#[cfg_attr(feature = "types", ts(tag = "task"))]
 pub enum Task {
     /// Begins to render a picture's sound, in place of the one before.
     Render {

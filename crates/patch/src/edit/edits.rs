@@ -19,11 +19,14 @@ use crate::scale::Scale;
 use crate::sound::Sound;
 use crate::wave::{OwnTable, TableId, Wave};
 
+crate::any_json::kind_in_field!(Connect, "to");
+crate::any_json::kind_in_field!(Edit, "do");
+
 /// Where a new unit is connected: nothing arrives silent.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case", tag = "to")]
+#[serde(rename_all = "snake_case", remote = "Self")]
+#[cfg_attr(feature = "types", ts(tag = "to"))]
 pub enum Connect {
     /// Heard at once.
     Output,
@@ -46,9 +49,9 @@ pub enum Connect {
 
 /// One change of a patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "schema", derive(schemars::JsonSchema))]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
-#[serde(rename_all = "snake_case", tag = "do")]
+#[serde(rename_all = "snake_case", remote = "Self")]
+#[cfg_attr(feature = "types", ts(tag = "do"))]
 pub enum Edit {
     /// Sets one value.
     SetValue {

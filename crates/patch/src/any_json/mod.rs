@@ -1,10 +1,18 @@
 //! JSON of any part, by one reader and one writer: code that is generic over readers and writers is made anew for each, and was half of the
 //! browser module.
 
-use serde::{Deserialize, Serialize};
-use serde_json::error::Category;
+pub mod tagged;
+mod tree;
+
+pub(crate) use tagged::kind_in_field;
+pub use tagged::kind_read_in_field;
+
+use serde::Serialize;
+use serde::de::DeserializeOwned;
+use serde_json::Value;
 use serde_json::ser::{CompactFormatter, Formatter, PrettyFormatter};
 
+use self::tree::Node;
 use crate::plain::{quoted, visible};
 
 /// Most characters of a path that is told.
@@ -24,83 +32,33 @@ pub struct Misread {
 ///
 /// # Errors
 /// If the text is no JSON, is not of this kind, or goes on after its end.
-pub fn read<'a, T: Deserialize<'a>>(text: &'a str) -> Result<T, Misread> {
-    serde_json::from_str(text).map_err(|e| Misread {
-        path: match e.classify() {
-            Category::Data => visible(&path_at(text, e.line(), e.column()), MAX_PATH),
-            _ => format!("line {}, column {}", e.line(), e.column()),
-        },
-        problem: quoted(&e.to_string()),
+pub fn read<T: DeserializeOwned>(text: &str) -> Result<T, Misread> {
+    read_tree(&tree(text)?)
+}
+
+/// Reads JSON text as what it is.
+///
+/// # Errors
+/// If the text is no JSON, or goes on after its end.
+pub fn tree(text: &str) -> Result<Value, Misread> {
+    serde_json::from_str(text).map_err(|error| Misread {
+        path: format!("line {}, column {}", error.line(), error.column()),
+        problem: quoted(&error.to_string()),
     })
 }
 
-/// What encloses a place in a text.
-enum Within<'a> {
-    /// An object, and the field that was named last.
-    Object(&'a str),
-    /// A list, and the position in it.
-    List(usize),
-}
-
-/// The path to a place in a text that is JSON up to there. Found from the place, as a reader that keeps its path would be made anew for every type it reads.
-fn path_at(text: &str, line: usize, column: usize) -> String {
-    let start: usize = text
-        .split_inclusive('\n')
-        .take(line.saturating_sub(1))
-        .map(str::len)
-        .sum();
-    let end = (start + column).min(text.len());
-    let mut stack: Vec<Within> = vec![];
-    let (mut at, mut names) = (0, false);
-    let bytes = text.as_bytes();
-    while at < end {
-        match bytes[at] {
-            b'{' => stack.push(Within::Object("")),
-            b'[' => stack.push(Within::List(0)),
-            b'}' | b']' => drop(stack.pop()),
-            b',' => {
-                if let Some(Within::List(position)) = stack.last_mut() {
-                    *position += 1;
-                }
-            }
-            b'"' => {
-                let close = string_end(bytes, at + 1);
-                if let (true, Some(Within::Object(name))) = (names, stack.last_mut()) {
-                    *name = text.get(at + 1..close).unwrap_or_default();
-                }
-                at = close;
-            }
-            _ => {}
+/// Reads a part from what was read as JSON.
+///
+/// # Errors
+/// If it is not of this kind.
+pub fn read_tree<T: DeserializeOwned>(tree: &Value) -> Result<T, Misread> {
+    T::deserialize(Node(tree)).map_err(|wrong| {
+        let Misread { path, problem } = wrong.told();
+        Misread {
+            path: visible(&path, MAX_PATH),
+            problem: quoted(&problem),
         }
-        // a string names a field where it is the first after a brace or a comma
-        if at < end && !bytes[at].is_ascii_whitespace() {
-            names = matches!(bytes[at], b'{' | b',');
-        }
-        at += 1;
-    }
-    let mut path = String::new();
-    for within in stack {
-        match within {
-            Within::Object("") => {}
-            Within::Object(name) => {
-                let dot = if path.is_empty() { "" } else { "." };
-                path += &format!("{dot}{name}");
-            }
-            Within::List(position) => path += &format!("[{position}]"),
-        }
-    }
-    match path.is_empty() {
-        true => ".".into(),
-        false => path,
-    }
-}
-
-/// Where a string closes that begins at a place.
-fn string_end(bytes: &[u8], mut at: usize) -> usize {
-    while at < bytes.len() && bytes[at] != b'"' {
-        at += if bytes[at] == b'\\' { 2 } else { 1 };
-    }
-    at
+    })
 }
 
 /// How a text is laid out: both by the same writer.
@@ -163,6 +121,8 @@ impl Formatter for Laid {
 mod tests {
     use std::collections::BTreeMap;
 
+    use serde::Deserialize;
+
     use super::*;
 
     #[derive(Debug, PartialEq, Serialize, Deserialize)]
@@ -174,10 +134,80 @@ mod tests {
         named: BTreeMap<String, u8>,
     }
     #[derive(Debug, PartialEq, Serialize, Deserialize)]
-    #[serde(rename_all = "snake_case", tag = "is")]
+    #[serde(rename_all = "snake_case", remote = "Self")]
     enum Inner {
         Plain,
         With { level_db: f64, on: Option<bool> },
+        Deep { inner: Box<Inner>, wave: Plain },
+    }
+    kind_in_field!(Inner, "is");
+
+    /// The same by serde's own way.
+    #[derive(Debug, PartialEq, Serialize, Deserialize)]
+    #[serde(rename_all = "snake_case", tag = "is")]
+    enum Usual {
+        Plain,
+        With { level_db: f64, on: Option<bool> },
+        Deep { inner: Box<Usual>, wave: Plain },
+    }
+
+    #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
+    #[serde(rename_all = "snake_case")]
+    enum Plain {
+        Sine,
+        Partials(u8, f32),
+        Own { id: i64 },
+        Named(String),
+    }
+
+    #[rstest::rstest]
+    #[case(Plain::Sine)]
+    #[case(Plain::Partials(7, 0.1))]
+    #[case(Plain::Own { id: -3 })]
+    #[case(Plain::Named("ä \u{1f33f}".into()))]
+    fn kinds_are_written_and_read_as_by_the_usual_way(#[case] wave: Plain) {
+        let inner = Inner::With {
+            level_db: -0.1,
+            on: Some(true),
+        };
+        let usual = Usual::With {
+            level_db: -0.1,
+            on: Some(true),
+        };
+        let ours = Inner::Deep {
+            inner: Box::new(inner),
+            wave: wave.clone(),
+        };
+        let theirs = Usual::Deep {
+            inner: Box::new(usual),
+            wave,
+        };
+        let written = text(&ours, Form::Dense);
+        assert_eq!(written, serde_json::to_string(&theirs).unwrap());
+        assert_eq!(read::<Inner>(&written), Ok(ours));
+        assert_eq!(read::<Usual>(&written), Ok(theirs));
+        assert_eq!(
+            text(&Inner::Plain, Form::Dense),
+            serde_json::to_string(&Usual::Plain).unwrap()
+        );
+    }
+
+    #[rstest::rstest]
+    #[case("-9007199254740993")]
+    #[case("18446744073709551615")]
+    #[case("0.1")]
+    #[case("1e-320")]
+    #[case("-0.0")]
+    #[case("2.2250738585072011e-308")]
+    #[case("123456789012345680000")]
+    fn numbers_are_those_of_the_usual_reader(#[case] text: &str) {
+        let ours: f64 = read(text).unwrap();
+        let theirs: f64 = serde_json::from_str(text).unwrap();
+        assert_eq!(ours.to_bits(), theirs.to_bits());
+        assert_eq!(read::<u64>(text).ok(), serde_json::from_str(text).ok());
+        assert_eq!(read::<i64>(text).ok(), serde_json::from_str(text).ok());
+        assert_eq!(read::<f32>(text).ok(), serde_json::from_str(text).ok());
+        assert!(read::<u8>(text).is_err());
     }
 
     fn part() -> Part {
@@ -214,7 +244,17 @@ mod tests {
 
     #[rstest::rstest]
     #[case::field(r#"{"at":1,"list":[],"more":1}"#, "more", "unknown field")]
-    #[case::lacks(r#"{"at":1,"list":[{"is":"with"}]}"#, "list", "missing field")]
+    #[case::lacks(r#"{"at":1,"list":[{"is":"with"}]}"#, "list[0]", "missing field")]
+    #[case::inside(
+        r#"{"at":1,"list":[{"is":"plain"},{"is":"with","level_db":[]}]}"#,
+        "list[1]",
+        "level_db: invalid type"
+    )]
+    #[case::untold(r#"{"at":1,"list":[{"level_db":1}]}"#, "list[0]", "missing field")]
+    #[case::number(r#"{"at":1,"list":[{"is":3}]}"#, "list[0]", "is: invalid type")]
+    #[case::named(r#"{"at":1,"list":[],"named":{"x":300}}"#, "named.x", "invalid value")]
+    #[case::list(r#"{"at":1,"list":{}}"#, "list", "invalid type")]
+    #[case::whole("[1]", ".", "invalid type")]
     #[case::kind(r#"{"at":"x","list":[]}"#, "at", "invalid type")]
     #[case::deep(
         "{\"list\":[{\"is\":\"plain\"},\n {\"is\":\"[,{\\\"\"}],\"at\":1}",
