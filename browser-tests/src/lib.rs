@@ -1,5 +1,6 @@
 //! The stage for browser tests: the real binary on a fresh data folder, and headless Chromium before it.
 
+mod browser;
 mod server;
 mod stage;
 

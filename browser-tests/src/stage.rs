@@ -12,6 +12,7 @@ use serde_json::{Value, json};
 use tempfile::TempDir;
 use thirtyfour::prelude::*;
 
+use crate::browser::Browser;
 use crate::server::Server;
 
 /// How long a state is waited for before a story fails. Long, as a machine may be several times slower than this one: only a story that
@@ -28,7 +29,7 @@ pub struct Stage {
     pub data: TempDir,
     /// Where the browser saves downloads.
     pub downloads: TempDir,
-    _profile: TempDir,
+    browser: Option<Browser>,
     chromedriver: Child,
     /// Where ChromeDriver tells what the page's console said.
     console: String,
@@ -49,34 +50,13 @@ pub async fn stage_with(demo: bool) -> Stage {
 /// A stage whose server has variables in its surroundings.
 pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
     let folder = || tempfile::tempdir().expect("a temporary folder can be made");
-    let (data, downloads, profile) = (folder(), folder(), folder());
+    let (data, downloads) = (folder(), folder());
     let server = Server::start_with(data.path(), 0, demo, variables);
+    let browser = Browser::take();
     let (chromedriver, port) = start_chromedriver();
     let mut options = DesiredCapabilities::chrome();
-    for flag in [
-        "--headless=new",
-        "--no-sandbox",
-        "--disable-gpu",
-        "--disable-quic",
-        "--no-first-run",
-        "--disable-background-networking",
-        "--disable-component-update",
-        "--disable-sync",
-        "--disable-dev-shm-usage",
-        "--window-size=1280,800",
-        "--force-device-scale-factor=1",
-        // what a page holds can be told apart from what only waits to be collected
-        "--js-flags=--expose-gc",
-    ] {
-        options.add_arg(flag).expect("a flag");
-    }
     options
-        .add_arg(&format!("--user-data-dir={}", profile.path().display()))
-        .expect("a flag");
-    // a story saves more files in a row than the browser allows a page without asking
-    let prefs = json!({ "download.default_directory": downloads.path(), "download.prompt_for_download": false, "profile.default_content_setting_values.automatic_downloads": 1 });
-    options
-        .add_experimental_option("prefs", prefs)
+        .add_experimental_option("debuggerAddress", browser.address.clone())
         .expect("an option");
     options
         .set("goog:loggingPrefs", json!({ "browser": "ALL" }))
@@ -89,7 +69,17 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
         .await
         .expect("a window");
     let session = driver.session_id().to_string();
-    let console = format!("http://127.0.0.1:{port}/session/{session}/se/log");
+    let session = format!("http://127.0.0.1:{port}/session/{session}");
+    let place = json!({ "behavior": "allow", "downloadPath": downloads.path() });
+    let told = json!({ "cmd": "Browser.setDownloadBehavior", "params": place });
+    reqwest::Client::new()
+        .post(format!("{session}/goog/cdp/execute"))
+        .json(&told)
+        .send()
+        .await
+        .and_then(reqwest::Response::error_for_status)
+        .expect("a place for downloads");
+    let console = format!("{session}/se/log");
     // never dropped: its own farewell would wait for a ChromeDriver that is already gone
     let driver = ManuallyDrop::new(driver);
     let stage = Stage {
@@ -97,7 +87,7 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
         server,
         data,
         downloads,
-        _profile: profile,
+        browser: Some(browser),
         chromedriver,
         console,
         expected: std::sync::Mutex::default(),
@@ -195,10 +185,11 @@ impl Stage {
     fn end(&mut self) {
         let _ = self.chromedriver.kill();
         let _ = self.chromedriver.wait();
-        // ChromeDriver's browser outlives it when a story fails half way
-        let _ = Command::new("pkill")
-            .args(["-f", &self._profile.path().display().to_string()])
-            .status();
+        match self.browser.take() {
+            Some(browser) if !std::thread::panicking() => browser.give_back(),
+            // what a story that failed has done to it is not known
+            ended => drop(ended),
+        }
     }
 }
 
