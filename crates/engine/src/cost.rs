@@ -1,11 +1,15 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
-use zolvik_patch::document::{FilterType, Patch, Sample, Unit, UnitId, UnitKind};
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{FilterType, Operator, Patch, Sample, Unit, UnitId, UnitKind};
 use zolvik_patch::finish::{Chorus, Effect, EffectName, Phaser, Resonators, Reverb};
 use zolvik_patch::graph::{components, is_feedback};
+use zolvik_patch::param::PartId;
+use zolvik_patch::pitch::{auditioned_hz, running_hz};
 use zolvik_patch::wave::{Shape, Wave};
 
 use crate::program::{Copies, stereo};
+use crate::realtime::nodes::partials::MOST_SUMMED;
 
 /// Work of the units of a patch in one note, where that of a plain sine is 1.
 pub struct Costs {
@@ -57,6 +61,7 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
             };
             let partials = operator.harmonics.high.min(reach);
             match (operator.harmonics.is_plain(), cycle.is_plain()) {
+                (false, _) if sums_up(patch, unit.id, operator, partials) => 2.6,
                 (false, _) => 4.0 + 0.1 * partials,
                 (true, true) => wave,
                 (true, false) => {
@@ -83,6 +88,22 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         .iter()
         .any(|component| component.contains(&unit.id) && is_feedback(patch, component));
     own + if looped { 1.5 } else { 0.0 }
+}
+
+/// Whether partials are read as a cycle they were summed up to: nothing moves them, they are bound to the pitch, and all fit at the auditioned note.
+fn sums_up(patch: &Patch, id: UnitId, operator: &Operator, partials: f64) -> bool {
+    let harmonics = &operator.harmonics;
+    let is_bound = harmonics.spacing == 1.0 && harmonics.shift == 0.0;
+    let hz = running_hz(patch, id, operator, auditioned_hz(patch));
+    let half_hz = 0.5 * 48_000.0 * patch.times_rate_auditioned() as f64;
+    let own = [PartId::Operator, PartId::CycleShape, PartId::Harmonics];
+    let moves = |to: Address| to.id == id.0 && own.contains(&to.param.part);
+    let is_moved = patch
+        .movement
+        .links
+        .iter()
+        .any(|link| link.on && moves(link.to));
+    is_bound && !is_moved && partials <= MOST_SUMMED as f64 && (partials + 0.5) * hz <= half_hz
 }
 
 /// How many times as fast as recorded a sample goes from frame to frame at the auditioned note, where both have the same rate.

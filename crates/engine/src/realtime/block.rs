@@ -13,7 +13,7 @@ use super::values::LaneRamp;
 use super::{Block, Halves, SILENT};
 use crate::LANES;
 use crate::program::params::NO_SLOT;
-use crate::program::{MOVES_FREQUENCY, OutProgram, RouteProgram, kind};
+use crate::program::{MOVES_FREQUENCY, OutProgram, RouteProgram};
 use crate::{BLOCK, BUSES};
 
 /// Left and right of each way out.
@@ -32,7 +32,11 @@ impl Graph {
                 self.begin_block(set, one, shelf);
             }
             let unit = &self.program.units[u];
-            let is_more = unit.mixed != 0 || unit.kind != kind::OPERATOR || self.is_shaped(u);
+            let is_more = unit.mixed != 0
+                || match &self.nodes[set][u] {
+                    Node::Operator(oscillator) => oscillator.is_more(&self.shared[u]),
+                    _ => true,
+                };
             if unit.feedback == 0 && is_more {
                 self.straight_mixed(set, u, shelf);
             } else if unit.feedback == 0 {

@@ -1,12 +1,14 @@
 //! Bent cycles, spread harmonics, coloured noise.
 
+use core::f64::consts::TAU;
+
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{CycleShape, Harmonics, KindName, Quality, Unit, UnitId, UnitKind};
 use zolvik_patch::wave::{Shape, Table, Wave};
 
 use crate::support::*;
-use crate::waves::{KEY_84_HZ, SPAN, folded_db, plain, settled};
+use crate::waves::{KEY_84_HZ, SPAN, folded_db, plain, rms, settled};
 
 const SINE: Wave = Wave::Shape(Shape::Sine);
 const SAW: Wave = Wave::Shape(Shape::Saw);
@@ -229,6 +231,81 @@ fn a_spread_wave_is_modulated_like_any_other() {
         let (a, b) = (partial(&one, hz).0, partial(&other, hz).0);
         assert!((a - b).abs() < 1e-4, "sideband {n}: {a} {b}");
     }
+}
+
+/// Frequencies whose phase steps are whole numbers, so that nothing drifts from the formula.
+const BOUND_HZ: f64 = RATE_HZ / 512.0;
+const MOVER_HZ: f64 = 0.75 * BOUND_HZ;
+
+/// The first forty harmonics of a saw, `tilt_db` an octave, each moved in phase by a sine: the plain formula.
+fn forty(frames: core::ops::Range<usize>, tilt_db: f64, index_rad: f64) -> Vec<f64> {
+    let saw = zolvik_waves::cycles::cycle_of(&SAW, &[], 0);
+    let tilt = tilt_db / (20.0 * 2f64.log10());
+    let sample = |i: usize| -> f64 {
+        let t = i as f64 / RATE_HZ;
+        let angle = TAU * (BOUND_HZ * t).fract() + index_rad * (TAU * (MOVER_HZ * t).fract()).sin();
+        let harmonic = |n: usize| {
+            let (s, c) = (n as f64 * angle).sin_cos();
+            (n as f64).powf(tilt) * (saw.cosine[n - 1] * c + saw.sine[n - 1] * s)
+        };
+        (1..=40).map(harmonic).sum()
+    };
+    frames.map(sample).collect()
+}
+
+#[rstest]
+#[case::one_by_one(96..900, 0.0, -100.0)]
+#[case::as_a_cycle(24_000..28_800, 0.0, -100.0)]
+#[case::one_by_one_and_moved(96..900, 0.8, -95.0)]
+#[case::as_a_cycle_and_moved(24_000..28_800, 0.8, -95.0)]
+fn partials_are_those_of_the_formula_also_where_they_were_summed_to_a_cycle(
+    #[case] frames: core::ops::Range<usize>,
+    #[case] index_rad: f64,
+    #[case] bar_db: f64,
+) {
+    let mut patch = spread(
+        SAW,
+        BOUND_HZ,
+        harmonics(|h| (h.high, h.tilt_db) = (40.0, -4.0)),
+    );
+    if index_rad > 0.0 {
+        let mut modulator = plain(SINE, MOVER_HZ).units.remove(0);
+        modulator.id = UnitId(2);
+        patch.units.push(modulator);
+        connect(&mut patch, 2, index(1, index_rad));
+    }
+    let mut engine = engine(&patch);
+    engine.note_on(60, 127);
+    let heard = take(&mut engine, 28_800).0;
+    let theory = forty(frames.clone(), -4.0, index_rad);
+    let off = heard[frames].iter().zip(&theory);
+    let error = rms(off.map(|(a, b)| f64::from(*a) - b));
+    let db = 20.0 * (error / rms(theory.iter().copied())).log10();
+    assert!(db < bar_db, "{db:.1} dB off");
+}
+
+#[test]
+fn into_a_cycle_and_out_of_it_again_nothing_steps() {
+    let tilted = |tilt_db| {
+        spread(
+            SAW,
+            BOUND_HZ,
+            harmonics(|h| (h.high, h.tilt_db) = (40.0, tilt_db)),
+        )
+    };
+    let mut engine = engine(&tilted(-6.0));
+    engine.note_on(60, 127);
+    let mut heard = vec![];
+    // long enough to be a cycle, changed, long enough again
+    for tilt_db in [-6.0, -6.5, -6.0, -6.5] {
+        let prepared = zolvik_engine::program::prepare(&tilted(tilt_db), &Default::default());
+        engine.take(&prepared);
+        heard.extend(take(&mut engine, 12_000).0);
+    }
+    // its own steepest place comes back with every cycle
+    let own = roughness(&heard[6000..12_000]);
+    let all = roughness(&heard[6000..]);
+    assert!(all < 1.02 * own, "{all} where it is {own} at rest");
 }
 
 fn noise(colour_db: f64) -> Patch {

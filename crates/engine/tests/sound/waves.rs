@@ -46,7 +46,7 @@ pub fn settled(patch: &Patch, frames: usize) -> Vec<f32> {
     take(&mut engine, frames).0
 }
 
-fn rms(samples: impl Iterator<Item = f64>) -> f64 {
+pub fn rms(samples: impl Iterator<Item = f64>) -> f64 {
     let (mut sum, mut count) = (0.0, 0.0);
     for s in samples {
         sum += s * s;

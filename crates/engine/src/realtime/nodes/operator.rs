@@ -4,9 +4,9 @@ use wide::{f32x4, f32x8, i32x4, i32x8};
 use zolvik_waves::Bank;
 
 use super::cycle::{self, Shaped};
-use super::partials::Partials;
+use super::partials::{Partials, SUMMED_POINTS};
 use super::wave::{Form, Levels};
-use super::{CEILING, Context, Inputs, Pitch, feedback};
+use super::{CEILING, Context, Inputs, Pitch, Shared, feedback};
 use crate::LANES;
 use crate::program::{MOVES_FREQUENCY, UnitProgram};
 use crate::realtime::sine::{
@@ -42,6 +42,8 @@ pub(crate) struct Oscillator {
     between_steps: (i32x8, i32x8),
     /// How far above the first partial others fit below half the rate.
     room_above: [f32; LANES],
+    /// Whether its partials are read as the cycle they were summed up to.
+    reads_summed: bool,
     shaped: Option<Shaped>,
 }
 
@@ -67,12 +69,14 @@ impl Oscillator {
         between: i32x8::ZERO,
         between_steps: (i32x8::ZERO, i32x8::ZERO),
         room_above: [ROOMY; LANES],
+        reads_summed: false,
         shaped: None,
     };
 
     /// Nothing sounds in a lane any more.
     pub(super) fn silence(&mut self, lane: usize) {
         (self.room[lane], self.room_shaped[lane]) = (ROOMY, ROOMY);
+        self.between.as_mut_array()[lane] = self.phase.as_array()[lane];
     }
 
     pub(super) fn note_on(&mut self, lane: usize, start: u32) {
@@ -132,6 +136,24 @@ impl Oscillator {
             };
             self.between_steps = (times(spacing), times(shift));
             self.room_above = self.room.map(|room| room - 1.0 - shift);
+            if self.reads_summed {
+                // it went on as the phase did
+                self.between = self.phase;
+            }
+            let is_bound = [(at::SPACING, 1.0), (at::SHIFT, 0.0)]
+                .iter()
+                .all(|(at, rest)| context.own[*at].is_still() && context.own[*at].now == *rest);
+            let all_fit = |count: usize| {
+                let least = count as f32 - 0.5;
+                self.room_above.iter().all(|room| *room >= least)
+            };
+            self.reads_summed = is_bound
+                && self.between == self.phase
+                && context
+                    .shared
+                    .partials
+                    .summed()
+                    .is_some_and(|(_, count)| all_fit(count));
         } else if context.shared.shaped
             && let Some(shaped) = Shaped::new(context.own, &self.room_shaped)
         {
@@ -145,8 +167,21 @@ impl Oscillator {
         }
     }
 
+    /// Whether it is more in this block than a wave read along its phase.
+    pub(crate) fn is_more(&self, shared: &Shared) -> bool {
+        match shared.partials.on {
+            true => !self.reads_summed,
+            false => shared.shaped,
+        }
+    }
+
     /// What it repeats in this block.
     fn form<'a>(&self, context: &Context<'a>) -> Form<'a> {
+        if context.shared.partials.on
+            && let Some((cycle, _)) = context.shared.partials.summed()
+        {
+            return Form::cycle(cycle, SUMMED_POINTS);
+        }
         let is_pulse = context.unit.is_pulse != 0;
         Form::new(
             context.bank,
@@ -176,11 +211,12 @@ impl Oscillator {
         }
         let turns: Lanes = phase_turns(self.phase) + self.moved_by(inputs, amplitude, context);
         let halves: [f32x4; 2] = bytemuck::cast(turns);
-        let wave: Lanes = if context.shared.partials.on {
+        let wave: Lanes = if context.shared.partials.on && !self.reads_summed {
             self.partials(&context.shared.partials, turns, inputs, context.own)
         } else {
             let form = self.form(context);
-            let wave: [f32x4; 2] = match self.shaped.as_ref().filter(|_| context.shared.shaped) {
+            let is_shaped = context.shared.shaped && !self.reads_summed;
+            let wave: [f32x4; 2] = match self.shaped.as_ref().filter(|_| is_shaped) {
                 None => [form.at(halves[0], frame, 0), form.at(halves[1], frame, 1)],
                 Some(shaped) => {
                     std::array::from_fn(|h| shaped.at(halves[h], h, |t| form.at(t, frame, h)))

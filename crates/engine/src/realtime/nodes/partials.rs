@@ -1,11 +1,13 @@
 //! A wave as its partials, evenly spaced but not bound to the pitch: spread, shifted, tilted, thinned out.
 //!
 //! With `w = e^(i u)`, `u` the angle between neighbouring partials, the sum of all is a polynomial in `w`, computed from its highest
-//! power down (Horner, 1819): one complex product for each partial and frame, whatever moves the phase.
+//! power down (Horner, 1819): one complex product for each partial and frame, whatever moves the phase. Where nothing changes in them and they
+//! are bound to the pitch, their sum is a cycle: it is summed up once and then read like any other wave.
 
 use std::sync::LazyLock;
 
 use wide::{f32x4, f32x8};
+use zolvik_waves::bank::GUARD;
 use zolvik_waves::fourier::Fourier;
 
 use crate::realtime::sine::{Lanes, sine_turns};
@@ -28,6 +30,13 @@ mod at {
 pub(crate) const MOST: usize = 256;
 /// Points of the cycle they are read from.
 pub(crate) const POINTS: usize = 1024;
+/// Points of the cycle they are summed up to.
+pub(crate) const SUMMED_POINTS: usize = 4096;
+/// Most partials that are summed up to a cycle. The cubic it is read by leaves `3/128 w^4` of a partial that turns by `w` from point to point:
+/// -113 dB of the highest one.
+pub(crate) const MOST_SUMMED: usize = 64;
+/// Groups of eight points summed up in a block: a lane's work in it.
+const GROUPS: usize = 8;
 
 static FOURIER: LazyLock<Fourier> = LazyLock::new(|| Fourier::new(POINTS));
 
@@ -47,6 +56,9 @@ pub(crate) struct Partials {
     settled: bool,
     re: Vec<f64>,
     im: Vec<f64>,
+    /// Their sum over a cycle, with a point before it and two after it, and how many points of it are there.
+    summed: Vec<f32>,
+    ready: usize,
 }
 
 /// What shapes the partials, read from a unit's values.
@@ -70,6 +82,8 @@ impl Partials {
             settled: false,
             re: vec![0.0; POINTS],
             im: vec![0.0; POINTS],
+            summed: vec![0.0; SUMMED_POINTS + GUARD],
+            ready: 0,
         }
     }
 
@@ -98,6 +112,31 @@ impl Partials {
         self.goal.copy_from_slice(&other.goal);
         (self.count, self.on, self.wait) = (other.count, other.on, 0);
         self.settled = false;
+        self.ready = 0;
+    }
+
+    /// The cycle they were summed up to, and how many there are; none while anything in them changes.
+    pub(crate) fn summed(&self) -> Option<(&[f32], usize)> {
+        (self.ready == SUMMED_POINTS).then_some((&self.summed, self.count))
+    }
+
+    /// Sums up a few more points of their cycle.
+    fn sum_up(&mut self) {
+        if self.count > MOST_SUMMED || self.ready == SUMMED_POINTS {
+            return;
+        }
+        for _ in 0..GROUPS {
+            let first = self.ready;
+            let place = |k| (first + k) as f32 / SUMMED_POINTS as f32;
+            let turns = f32x8::new(std::array::from_fn(place));
+            let sum = self.at(turns, turns, f32x8::splat(MOST as f32), 1.0);
+            self.summed[1 + first..][..8].copy_from_slice(sum.as_array());
+            self.ready += 8;
+        }
+        if self.ready == SUMMED_POINTS {
+            self.summed[0] = self.summed[SUMMED_POINTS];
+            self.summed.copy_within(1..GUARD, SUMMED_POINTS + 1);
+        }
     }
 
     /// Moves on by one block: looks at the cycle, `cycle` giving four points of it at places in turns, every so many
@@ -111,8 +150,10 @@ impl Partials {
         cycle: impl Fn(f32x4) -> f32x4,
     ) {
         if still && self.settled && !jump {
+            self.sum_up();
             return;
         }
+        self.ready = 0;
         let mut looked = false;
         if jump || self.wait == 0 {
             self.look(values, cycle);

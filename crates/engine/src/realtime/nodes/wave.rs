@@ -82,6 +82,21 @@ impl<'a> Form<'a> {
         Form::Table(reader)
     }
 
+    /// A single cycle of so many points, with a point before it and two after it.
+    pub(crate) fn cycle(samples: &'a [f32], points: usize) -> Self {
+        Form::Table(Reader {
+            samples,
+            stride: 0,
+            cycles: 1,
+            levels: Levels {
+                start: [0; LANES],
+                size: [points as f32; LANES],
+            },
+            place: 0.0,
+            slope: 0.0,
+        })
+    }
+
     /// The wave of four lanes at an angle in turns.
     #[inline(always)]
     pub(crate) fn at(&self, turns: f32x4, frame: usize, half: usize) -> f32x4 {
