@@ -3,6 +3,7 @@
 
 pub mod tagged;
 mod tree;
+mod whole;
 
 pub(crate) use tagged::kind_in_field;
 pub use tagged::kind_read_in_field;
@@ -13,6 +14,7 @@ use serde_json::Value;
 use serde_json::ser::{CompactFormatter, Formatter, PrettyFormatter};
 
 use self::tree::Node;
+use self::whole::Whole;
 use crate::plain::{quoted, visible};
 
 /// Most characters of a path that is told.
@@ -39,9 +41,10 @@ pub fn read<T: DeserializeOwned>(text: &str) -> Result<T, Misread> {
 /// Reads JSON text as what it is.
 ///
 /// # Errors
-/// If the text is no JSON, or goes on after its end.
+/// If the text is no JSON, goes on after its end, or has a field twice.
 pub fn tree(text: &str) -> Result<Value, Misread> {
-    serde_json::from_str(text).map_err(|error| Misread {
+    let read = serde_json::from_str(text).map(|Whole(tree)| tree);
+    read.map_err(|error| Misread {
         path: format!("line {}, column {}", error.line(), error.column()),
         problem: quoted(&error.to_string()),
     })
@@ -261,6 +264,7 @@ mod tests {
         "list[1]",
         "unknown variant"
     )]
+    #[case::twice("{\"at\":1,\n\"list\":[],\"at\":2}", "line 2", "stands twice")]
     #[case::end(r#"{"at":1,"list":[]} x"#, "line 1", "trailing")]
     #[case::none("{", "line 1", "EOF")]
     fn what_is_wrong_is_said_with_its_place(
