@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
-import { computed, ref, watch } from 'vue'
+import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import OutputRow from './OutputRow.vue'
 import StripRow from './StripRow.vue'
@@ -61,14 +61,26 @@ function product(curve: Float32Array, depth: Float32Array): Float32Array {
 /** What it would put out with the macro that is pointed at at its ends. */
 const NO_GHOSTS: Float32Array[] = []
 const ghostsOf = (strip: StripView) => (moving.ghosts ? [moving.ghosts.low, moving.ghosts.high].flatMap((picture) => curveOf(strip, picture) ?? []) : NO_GHOSTS)
-const words = computed(() => {
-  const amplitudes = props.view.strips.map((strip) => {
+/** What each strip puts out at the cursor, in words. They follow the picture and the cursor; while a hand moves a value they wait for its picture. */
+const words = shallowRef(new Map<number, string>())
+function tellWords() {
+  clearTimeout(later)
+  const { strips } = props.view
+  const amplitudes = strips.map((strip) => {
     const curve = curveOf(strip)
     return curve ? curve[Math.max(0, Math.min(curve.length - 1, Math.floor((cursorX.value / props.axis.widthPx) * curve.length)))] : 0
   })
-  const answer = document.ask({ ask: 'words', amplitudes, sends: props.view.strips.map(sendShown) })
-  return answer.is === 'words' ? answer.words : []
+  const answer = document.ask({ ask: 'words', amplitudes, sends: strips.map(sendShown) })
+  if (answer.is === 'words') words.value = new Map(strips.map((strip, i) => [strip.id, answer.words[i]]))
+}
+const PICTURE_COMES_MS = 150
+let later: ReturnType<typeof setTimeout> | undefined
+watch([() => props.picture, cursorX, pointed], tellWords, { immediate: true })
+watch(() => props.view, () => {
+  clearTimeout(later)
+  later = setTimeout(tellWords, PICTURE_COMES_MS)
 })
+onUnmounted(() => clearTimeout(later))
 
 /** Nothing was done to it yet: a few words on how to begin. */
 const isNew = computed(() => props.view.strips.length === 1 && !props.view.undo && !props.view.redo && props.view.sources.length === 0 && !props.view.note)
@@ -113,7 +125,7 @@ watch(() => document.selected, () => {
       <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars[group.id] ?? 0}px` }" />
       <StripRow
         v-for="(strip, i) in view.strips" :key="strip.id" :strip="strip" :send="sendShown(strip)" :box="boxes[i]" :curve="curveOf(strip)" :ghosts="ghostsOf(strip)" :axis="axis" :hold-s="holdS"
-        :selected="strip.id === document.selected" :also="document.others.includes(strip.id)" :target="wire?.over === strip.id" :cursor-x="cursorX" :words="words[i] ?? ''"
+        :selected="strip.id === document.selected" :also="document.others.includes(strip.id)" :target="wire?.over === strip.id" :cursor-x="cursorX" :words="words.get(strip.id) ?? ''"
         @scrub-from="scrub" @route="beginWire"
       />
      </div>
