@@ -514,7 +514,7 @@ impl Graph {
         let begins = advance_partials(
             &mut shared.partials,
             unit,
-            (own, self.values.is_still(u)),
+            own,
             (every, self.follow.partials),
             shelf.get(self.banks[u]),
         );

@@ -4,8 +4,13 @@ use core::f64::consts::TAU;
 
 use rstest::rstest;
 use zolvik_patch::Patch;
-use zolvik_patch::document::{CycleShape, Harmonics, KindName, Quality, Unit, UnitId, UnitKind};
-use zolvik_patch::wave::{Shape, Table, Wave};
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{
+    CycleShape, Harmonics, KindName, Operator, Quality, Unit, UnitId, UnitKind,
+};
+use zolvik_patch::movement::SourceName;
+use zolvik_patch::param::ParamId;
+use zolvik_patch::wave::{Bars, Shape, Table, Wave};
 
 use crate::support::*;
 use crate::waves::{KEY_84_HZ, SPAN, folded_db, plain, rms, settled};
@@ -306,6 +311,48 @@ fn into_a_cycle_and_out_of_it_again_nothing_steps() {
     let own = roughness(&heard[6000..12_000]);
     let all = roughness(&heard[6000..]);
     assert!(all < 1.02 * own, "{all} where it is {own} at rest");
+}
+
+#[rstest]
+#[case::nothing(None, 2.6)]
+#[case::its_pitch(Some(Operator::DETUNE_CENTS), 2.6)]
+#[case::its_tilt(Some(Harmonics::TILT_DB), 8.0)]
+#[case::its_cycle(Some(CycleShape::LEAN), 8.0)]
+fn the_cost_told_is_that_of_a_cycle_unless_partials_are_moved(
+    #[case] moves: Option<ParamId>,
+    #[case] told: f64,
+) {
+    let mut patch = spread(SAW, BOUND_HZ, harmonics(|h| h.high = 40.0));
+    if let Some(param) = moves {
+        patch = moved(&patch, SourceName::Lfo, Address::unit(UnitId(1), param));
+    }
+    let cost = zolvik_engine::cost::cost(&patch, &patch.units[0]);
+    assert!((cost - told).abs() < 1e-9, "{cost}");
+}
+
+/// Peaks of a second of partials whose pitch swings, against the same partials drawn as bars, which are a bank: both move alike.
+#[test]
+fn partials_whose_pitch_swings_sound_as_the_same_drawn_as_bars() {
+    let one = spread(SAW, 220.0, harmonics(|h| h.high = 40.0));
+    let saw = zolvik_waves::cycles::cycle_of(&SAW, &[], 0);
+    let mut bars = Bars::single();
+    (1..=40).for_each(|n| {
+        let (s, c) = (saw.sine[n - 1], saw.cosine[n - 1]);
+        bars.set(n, s.hypot(c), c.atan2(s) / TAU);
+    });
+    let other = plain(Wave::Bars(bars), 220.0);
+    let heard = [one, other].map(|patch| {
+        let to = Address::unit(UnitId(1), Operator::DETUNE_CENTS);
+        let mut engine = engine(&moved(&patch, SourceName::Lfo, to));
+        engine.note_on(60, 127);
+        take(&mut engine, 48_000).0[24_000..].to_vec()
+    });
+    let level = rms(heard[1].iter().map(|x| f64::from(*x)));
+    let scale = level / rms(heard[0].iter().map(|x| f64::from(*x)));
+    let off = heard[0].iter().zip(&heard[1]);
+    let error = rms(off.map(|(a, b)| f64::from(*a) * scale - f64::from(*b)));
+    let db = 20.0 * (error / level).log10();
+    assert!(db < -60.0, "{db:.1} dB off");
 }
 
 fn noise(colour_db: f64) -> Patch {

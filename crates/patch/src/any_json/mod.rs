@@ -6,7 +6,6 @@ mod tree;
 mod whole;
 
 pub(crate) use tagged::kind_in_field;
-pub use tagged::kind_read_in_field;
 
 use serde::Serialize;
 use serde::de::DeserializeOwned;

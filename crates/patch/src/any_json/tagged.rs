@@ -27,7 +27,7 @@ pub fn read<'de, D: Deserializer<'de>, T>(
 /// kinds that hold an unnamed value.
 macro_rules! kind_in_field {
     ($Type:ty, $tag:literal) => {
-        $crate::any_json::kind_read_in_field!($Type, $tag);
+        $crate::kind_read_in_field!($Type, $tag);
 
         impl serde::Serialize for $Type {
             fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
@@ -49,7 +49,6 @@ macro_rules! kind_read_in_field {
         }
     };
 }
-pub use kind_read_in_field;
 
 /// Writes a kind with its name in a field before its own.
 pub struct InField<S> {

@@ -20,6 +20,9 @@ mod at {
     pub(super) const STEPS: usize = position(document::CycleShape::STEPS);
 }
 
+/// Positions of the values that shape it.
+pub(super) const SHAPED_BY: [usize; 5] = [at::FOLD, at::LEAN, at::LEVELS, at::REPEAT, at::STEPS];
+
 /// How a cycle is shaped, for one block and all lanes.
 #[derive(Debug, Clone, Copy)]
 pub(crate) struct Shaped {

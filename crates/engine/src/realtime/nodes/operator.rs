@@ -4,7 +4,7 @@ use wide::{f32x4, f32x8, i32x4, i32x8};
 use zolvik_waves::Bank;
 
 use super::cycle::{self, Shaped};
-use super::partials::{Partials, SUMMED_POINTS};
+use super::partials::{self, Partials, SUMMED_POINTS};
 use super::wave::{Form, Levels};
 use super::{CEILING, Context, Inputs, Pitch, Shared, feedback};
 use crate::LANES;
@@ -328,27 +328,31 @@ fn place<'a>(unit: &UnitProgram, own: &'a [Smooth]) -> &'a Smooth {
 /// Looks at the partials of an operator's wave where they are asked for, one block further. Gives whether they begin to be
 /// reckoned one by one.
 pub(crate) fn advance_partials(
-    partials: &mut Partials,
+    all: &mut Partials,
     unit: &UnitProgram,
-    (own, still): (&[Smooth], bool),
+    own: &[Smooth],
     (every, share): (u32, f32),
     bank: Option<&Bank>,
 ) -> bool {
-    let begins = !partials.on && Partials::wanted(own);
-    if !begins && !partials.on {
+    let begins = !all.on && Partials::wanted(own);
+    if !begins && !all.on {
         return false;
     }
-    partials.on = true;
+    all.on = true;
     let mut levels = Levels::NONE;
     if let Some(bank) = bank {
         // the whole wave: what has no room is left out partial by partial
         levels.choose(0, bank, 1.0, 512.0);
         levels = levels.like(0);
     }
+    let is_standing = place(unit, own).has_arrived();
     let place = Smooth::at(place(unit, own).next);
     let form = Form::new(bank, unit.is_pulse != 0, levels, &place);
     let shaped = Shaped::new(own, &[1e6; LANES]);
-    partials.advance((own, still), every, share, begins, |turns| match &shaped {
+    // what only moves its pitch leaves the partials as they are
+    let mut shaped_by = partials::SHAPED_BY.iter().chain(&cycle::SHAPED_BY);
+    let stands = is_standing && shaped_by.all(|at| own[*at].has_arrived());
+    all.advance((own, stands), every, share, begins, |turns| match &shaped {
         None => form.at(turns, 0, 0),
         Some(shaped) => shaped.at(turns, 0, |t| form.at(t, 0, 0)),
     });

@@ -26,6 +26,16 @@ mod at {
     pub(super) const TILT_DB: usize = position(document::Harmonics::TILT_DB);
 }
 
+/// Positions of the values that shape them.
+pub(super) const SHAPED_BY: [usize; 6] = [
+    at::BALANCE,
+    at::HIGH,
+    at::LOW,
+    at::SHIFT,
+    at::SPACING,
+    at::TILT_DB,
+];
+
 /// Most partials of a unit.
 pub(crate) const MOST: usize = 256;
 /// Points of the cycle they are read from.
