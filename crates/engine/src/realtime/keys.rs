@@ -206,7 +206,7 @@ impl Engine {
 
     /// Fades everything out within milliseconds.
     pub fn silence(&mut self) {
+        self.rack.silence(self.voices.sounding() > 0);
         self.voices.silence();
-        self.rack.silence();
     }
 }

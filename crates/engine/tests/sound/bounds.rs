@@ -1,6 +1,7 @@
 //! Any valid patch, any events: finite, bounded, silent in the end.
 
 use proptest::prelude::*;
+use rstest::rstest;
 use zolvik_engine::{
     Guard,
     program::{compile, prepare},
@@ -18,32 +19,7 @@ proptest! {
 
     #[test]
     fn any_patch_under_any_events_stays_finite_and_bounded(seed in any::<u64>()) {
-        let mut dice = Dice(seed);
-        let mut patch = any_patch(dice.bits());
-        let mut engine = engine(&patch);
-        // every lane at full level through every output, both while a change fades
-        let gain = db_gain(param(Send::LEVEL_DB).max) * db_gain(param(VoiceSettings::TRIM_DB).max);
-        let bound = (128.0 * 16.0 * 2.0 * 1.5 * gain) as f32;
-        for _ in 0..24 {
-            match dice.below(8) {
-                0 => {
-                    patch = any_patch(dice.bits());
-                    engine.take(&prepare(&patch, &Listening::default()));
-                }
-                1 => engine.midi([0xB0, 64, dice.bits() as u8]),
-                2 => engine.silence(),
-                _ => engine.midi([dice.bits() as u8, dice.bits() as u8, dice.bits() as u8]),
-            }
-            let frames = dice.below(600);
-            let (left, right) = take(&mut engine, frames);
-            for s in left.iter().chain(&right) {
-                prop_assert!(s.is_finite() && s.abs() <= bound, "sample {s} for seed {seed}");
-            }
-        }
-        engine.silence();
-        take(&mut engine, 2000);
-        let (left, _) = take(&mut engine, 64);
-        prop_assert!(left.iter().all(|s| *s == 0.0), "not silent for seed {seed}");
+        events_on_any_patch(seed)?;
     }
 
     #[test]
@@ -63,6 +39,59 @@ proptest! {
         take(&mut engine, (tail_s * RATE_HZ) as usize + 64);
         prop_assert_eq!(engine.voices(), 0);
     }
+}
+
+/// Random events, and other patches taken in between, on a random patch; then it must be silent.
+fn events_on_any_patch(seed: u64) -> Result<(), TestCaseError> {
+    let mut dice = Dice(seed);
+    let mut patch = any_patch(dice.bits());
+    let mut engine = engine(&patch);
+    // every lane at full level through every output, both while a change fades
+    let gain = db_gain(param(Send::LEVEL_DB).max) * db_gain(param(VoiceSettings::TRIM_DB).max);
+    let bound = (128.0 * 16.0 * 2.0 * 1.5 * gain) as f32;
+    for _ in 0..24 {
+        match dice.below(8) {
+            0 => {
+                patch = any_patch(dice.bits());
+                engine.take(&prepare(&patch, &Listening::default()));
+            }
+            1 => engine.midi([0xB0, 64, dice.bits() as u8]),
+            2 => engine.silence(),
+            3..=5 => engine.midi([
+                0x90 | dice.below(16) as u8,
+                dice.below(128) as u8,
+                dice.below(128) as u8,
+            ]),
+            _ => engine.midi([dice.bits() as u8, dice.bits() as u8, dice.bits() as u8]),
+        }
+        let frames = dice.below(600);
+        let (left, right) = take(&mut engine, frames);
+        for s in left.iter().chain(&right) {
+            prop_assert!(
+                s.is_finite() && s.abs() <= bound,
+                "sample {s} for seed {seed}"
+            );
+        }
+    }
+    engine.silence();
+    take(&mut engine, 2000);
+    let (left, right) = take(&mut engine, 64);
+    prop_assert!(
+        left.iter().chain(&right).all(|s| *s == 0.0),
+        "not silent for seed {seed}"
+    );
+    Ok(())
+}
+
+/// The same of so many that what is rare is met.
+#[rstest]
+#[ignore = "takes some minutes"]
+fn thousands_of_patches_stay_finite_and_bounded(#[values(0, 1)] part: u64) {
+    let seeds = 1_000 * part..1_000 * (part + 1);
+    let faults: Vec<_> = seeds
+        .filter_map(|n| events_on_any_patch(Dice(n).bits()).err())
+        .collect();
+    assert!(faults.is_empty(), "{faults:?}");
 }
 
 /// What anybody may have made, struck and let go: it sounds finite, comes out below +24 dBFS, and ends. (Of a thousand all do; so many

@@ -18,6 +18,7 @@ mod routes;
 mod same_bits;
 mod samples;
 mod shaping;
+mod silencing;
 mod support;
 mod voice;
 mod waves;

@@ -9,6 +9,8 @@ use zolvik_patch::finish::{Compressor, Delay, Effect, EffectName, Limiter, Rever
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::{Dice, any_patch};
 
+use crate::support::roughness_of_peak;
+
 const RATE_HZ: f64 = 48_000.0;
 
 /// A sine, and the same way by the second way out where it is asked for.
@@ -111,16 +113,6 @@ fn ways_beside_each_other_arrive_together() {
     assert!(rest < 1e-4, "{rest}");
 }
 
-/// Largest second difference, over the loudest sample: a click shows there first.
-fn roughness(x: &[f32]) -> f32 {
-    let peak = x.iter().fold(1e-9f32, |a, b| a.max(b.abs()));
-    let rough = x
-        .windows(3)
-        .map(|w| (w[0] - 2.0 * w[1] + w[2]).abs())
-        .fold(0.0f32, f32::max);
-    rough / peak
-}
-
 /// Switching, adding, moving and taking out while a note sounds never clicks, and the voice goes on.
 #[rstest]
 fn changes_of_the_chains_do_not_click(
@@ -147,8 +139,8 @@ fn changes_of_the_chains_do_not_click(
     moved.finish.first.effects.swap(0, 1);
     let mut common = with.clone();
     common.finish.common.effects = std::mem::take(&mut common.finish.first.effects);
-    let still =
-        roughness(&sound(&with, 1.0)[0][9_600..]).max(roughness(&sound(&without, 1.0)[0][9_600..]));
+    let still = roughness_of_peak(&sound(&with, 1.0)[0][9_600..])
+        .max(roughness_of_peak(&sound(&without, 1.0)[0][9_600..]));
     let mut engine = Engine::new(RATE_HZ);
     engine.take(&prepare(&without, &Listening::default()));
     engine.note_on(57, 100);
@@ -159,7 +151,7 @@ fn changes_of_the_chains_do_not_click(
         engine.process(&mut l, &mut r);
         all.extend(l);
     }
-    let rough = roughness(&all[4_800..]);
+    let rough = roughness_of_peak(&all[4_800..]);
     let at = (4_801..all.len() - 1)
         .max_by(|a, b| {
             let d = |i: usize| (all[i - 1] - 2.0 * all[i] + all[i + 1]).abs();
@@ -300,11 +292,11 @@ fn a_change_of_tempo_leaves_echoes_whole() {
     with.audition.tempo_bpm = 90.0;
     engine.take(&prepare(&with, &Listening::default()));
     let after = play(&mut engine, 1.0);
-    let still = roughness(&held[12_000..]).max(roughness(&before));
+    let still = roughness_of_peak(&held[12_000..]).max(roughness_of_peak(&before));
     assert!(after.iter().all(|x| x.is_finite()));
     assert!(after.iter().any(|x| x.abs() > 0.01), "they ring on");
-    println!("{} against {still}", roughness(&after));
-    assert!(roughness(&after) < 2.0 * still);
+    println!("{} against {still}", roughness_of_peak(&after));
+    assert!(roughness_of_peak(&after) < 2.0 * still);
 }
 
 /// A compressor that listens to the beat does nothing where there is none.

@@ -142,3 +142,9 @@ pub fn place(engine: &Engine) -> f32 {
     engine.places(&mut places);
     places[0][0]
 }
+
+/// [`roughness`] over the loudest sample.
+pub fn roughness_of_peak(samples: &[f32]) -> f32 {
+    let peak = samples.iter().fold(1e-9f32, |a, b| a.max(b.abs()));
+    roughness(samples) / peak
+}

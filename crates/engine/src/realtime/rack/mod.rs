@@ -3,6 +3,7 @@
 //! Effects have names (their numbers), so that they keep what they have heard while the patch around them is changed. One that comes, goes
 //! or is put elsewhere fades within 20 ms; parallel ways wait for the latest of them.
 
+mod hush;
 mod slot;
 mod wait;
 
@@ -12,6 +13,7 @@ use zolvik_patch::document::EffectId;
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
 use zolvik_patch::finish::{CHAINS, MAX_CHAIN_EFFECTS, MAX_EFFECTS};
 
+use self::hush::Hush;
 use self::slot::{Frame, Slot};
 use self::wait::Wait;
 use super::decimate::Decimator;
@@ -126,8 +128,8 @@ pub(crate) struct Rack {
     waits: Vec<Wait>,
     /// Frames for which something may still be heard.
     awake: usize,
-    /// Frames in which all of it is still to be faded, after it was silenced.
-    hushed: usize,
+    /// What is left of being silenced.
+    hush: Hush,
     jumps: bool,
     kick: f32,
     kick_at: Option<(usize, f32)>,
@@ -162,7 +164,7 @@ impl Rack {
             levels: [[0.0; 2]; CHAINS],
             waits: vec![],
             awake: 0,
-            hushed: 0,
+            hush: Hush::default(),
             jumps: true,
             kick: 0.0,
             kick_at: None,
@@ -344,10 +346,10 @@ impl Rack {
         }
     }
 
-    /// Falls silent, and forgets.
-    pub(crate) fn silence(&mut self) {
-        if self.awake > 0 && self.counts != [0; CHAINS] {
-            self.hushed = self.hush_frames();
+    /// Falls silent, and forgets: what rings, and what the notes that still sound would let ring while they fade.
+    pub(crate) fn silence(&mut self, notes_sound: bool) {
+        if self.awake > 0 || notes_sound {
+            self.hush.begin(self.hush_frames());
         }
     }
 
@@ -383,6 +385,7 @@ impl Rack {
             let came = ways.iter().any(|way| !is_silent(way));
             self.awake = if came { end } else { 0 };
             self.jumps = !came;
+            self.hush.pass();
             return sum(taken, ways);
         }
         let came = ways.iter().any(|way| !is_silent(way));
@@ -390,6 +393,7 @@ impl Rack {
         if came {
             self.awake = tail + self.latency_frames(moment.program) + end;
         } else if self.awake == 0 {
+            self.hush.pass();
             return SILENT_WAY;
         }
         let step = (BLOCK as f64 / (FADE_S * self.rate_hz)) as f32;
@@ -428,6 +432,12 @@ impl Rack {
             false => (0, latency[0].max(latency[1])),
         };
         let [mut first, mut second, mut clean] = *ways;
+        let step_up = BLOCK as f32 / self.hush_frames() as f32;
+        if let Some(rise) = self.hush.rise(step_up) {
+            for way in [&mut first, &mut second, &mut clean] {
+                scale(way, rise);
+            }
+        }
         let jumps = self.jumps;
         let wait = (1.0 / (FADE_S * self.rate_hz)) as f32;
         self.run_chain(0, &mut first, moment, &kick, step);
@@ -457,8 +467,8 @@ impl Rack {
             scale(&mut first, trim);
         }
         self.jumps = false;
-        if self.hushed > 0 {
-            self.hush(&mut first);
+        if self.hush.left > 0 {
+            self.fall_silent(&mut first, came);
         } else if !came {
             self.sound_out(&mut first, end);
         }
@@ -560,16 +570,13 @@ impl Rack {
     }
 
     /// Fades all there is, and forgets it.
-    fn hush(&mut self, way: &mut Stereo) {
-        let all = self.hush_frames() as f32;
-        for channel in way {
-            for (frame, x) in channel.iter_mut().enumerate() {
-                *x *= (self.hushed - frame.min(self.hushed)) as f32 / all;
-            }
-        }
-        self.hushed = self.hushed.saturating_sub(BLOCK);
-        if self.hushed == 0 {
+    fn fall_silent(&mut self, way: &mut Stereo, came: bool) {
+        scale(way, self.hush.fall());
+        if self.hush.left == 0 {
             self.rest();
+            if came {
+                self.hush.come_up();
+            }
         }
     }
 
