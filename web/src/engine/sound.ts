@@ -121,7 +121,9 @@ export function makeSound(): Sound {
         node.port.postMessage(next)
         continue
       }
-      node.port.postMessage({ program: next.program })
+      // a copy that is handed over costs less than one the browser makes
+      const program = next.program.slice()
+      node.port.postMessage({ program }, [program.buffer])
       isPlayable = true
       waiting.forEach((midi) => node?.port.postMessage({ midi }))
       waiting = []

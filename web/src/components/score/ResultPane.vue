@@ -8,6 +8,7 @@ import SpectrumPane from './SpectrumPane.vue'
 import { useLatest } from '../../composables/useLatest'
 import { HIGHEST_HZ, LOWEST_HZ, timeToX, xToTime, type Axis } from '../../draw/axis'
 import { rampColours } from '../../draw/ramp'
+import { linePath } from '../../draw/line'
 import { hzToY, plotHeight, TOP_PX, yToHz } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Pointed } from '../../engine/bench'
@@ -37,14 +38,15 @@ watch(() => settings.dark, () => void nextTick(() => bench().recolour(rampColour
 const loudY = (db: number) => top + height.value * Math.max(0, Math.min(1, -db / 60))
 function course(picture: Unfolded | undefined): string {
   if (!picture) return ''
-  const step = props.axis.widthPx / picture.columns
+  const { columns, loudnessDb } = picture
+  const x = (i: number) => ((i + 0.5) * props.axis.widthPx) / columns
   let path = ''
-  let open = false
-  for (let i = 0; i < picture.columns; i++) {
-    // below the foot nothing is drawn; what comes back begins anew
-    const above = picture.loudnessDb[i] > -60
-    if (above) path += `${open ? 'L' : 'M'}${((i + 0.5) * step).toFixed(1)} ${loudY(picture.loudnessDb[i]).toFixed(1)}`
-    open = above
+  // below the foot nothing is drawn; what comes back begins anew
+  for (let from = 0; from < columns; from++) {
+    let to = from
+    while (to < columns && loudnessDb[to] > -60) to++
+    path += linePath(to - from, (i) => x(from + i), (i) => loudY(loudnessDb[from + i]))
+    from = to
   }
   return path
 }

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 
 import { useGesture } from '../../composables/useGesture'
 import { timeToX, xToTime, type Axis } from '../../draw/axis'
+import { coursePath } from '../../draw/line'
 import { hatchOf, inkOf } from '../../draw/tokens'
 import type { Handle } from '../../engine/generated/Handle'
 import type { StripView } from '../../engine/generated/StripView'
@@ -20,13 +21,7 @@ const full = computed(() => props.height - FOOT - HEAD)
 const scale = computed(() => shown.value?.height ?? 0)
 const y = (amplitude: number) => props.height - FOOT - full.value * Math.min(1, amplitude * scale.value)
 
-function course(curve: Float32Array | undefined): string {
-  if (!curve) return ''
-  const step = props.axis.widthPx / curve.length
-  let path = `M0 ${y(curve[0]).toFixed(1)}`
-  for (let i = 0; i < curve.length; i++) path += `L${((i + 0.5) * step).toFixed(1)} ${y(curve[i]).toFixed(1)}`
-  return `${path}L${props.axis.widthPx} ${y(curve[curve.length - 1]).toFixed(1)}`
-}
+const course = (curve: Float32Array | undefined) => (curve ? coursePath(curve, props.axis.widthPx, y) : '')
 const line = computed(() => course(props.curve))
 const area = computed(() => (line.value ? `${line.value}V${props.height - FOOT}H0Z` : ''))
 const atCursor = computed(() => {

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 
 import type { Axis } from '../../draw/axis'
+import { coursePath } from '../../draw/line'
 import { inkOf } from '../../draw/tokens'
 import type { Unfolded } from '../../engine/bench'
 import type { LinkView } from '../../engine/generated/LinkView'
@@ -14,13 +15,7 @@ const HEAD = 6
 const y = (place: number) => props.height - FOOT - (props.height - FOOT - HEAD) * Math.max(0, Math.min(1, place))
 const curve = computed(() => props.picture?.places.get(props.source.id))
 
-function path(values: Float32Array | undefined): string {
-  if (!values?.length) return ''
-  const step = props.axis.widthPx / values.length
-  let text = `M0 ${y(values[0]).toFixed(1)}`
-  for (let i = 0; i < values.length; i++) text += `L${((i + 0.5) * step).toFixed(1)} ${y(values[i]).toFixed(1)}`
-  return `${text}L${props.axis.widthPx} ${y(values[values.length - 1]).toFixed(1)}`
-}
+const path = (values: Float32Array | undefined) => (values ? coursePath(values, props.axis.widthPx, y) : '')
 /** How else chance might have it. */
 const band = computed(() => {
   const found = props.picture?.bands.get(props.source.id)
