@@ -14,6 +14,7 @@ import HelpDialog from './components/HelpDialog.vue'
 import TopBar from './components/TopBar.vue'
 import { bench } from './engine/bench'
 import { isOfPatch } from './composables/isOfPatch'
+import { firstLook } from './composables/firstLook'
 import { useClipboard } from './composables/useClipboard'
 import { useRegions } from './composables/useRegions'
 import { isCommand, isForButton, useShortcuts } from './composables/useShortcuts'
@@ -58,10 +59,12 @@ useEventListener(window, 'keydown', (event) => {
 onMounted(() => {
   // what was not saved last time is sent or offered, whatever is looked at; without the server it is tried again later
   saving.start().catch(() => {})
-  document.start().then(
+  firstLook().then(document.start).then(
     () => {
-      if (!document.view) document.ask({ ask: 'new' })
-      document.select(null)
+      if (!document.view) {
+        document.ask({ ask: 'new' })
+        document.select(null)
+      }
       // a patch that is opened next finds its workers waiting
       if ('requestIdleCallback' in window) requestIdleCallback(() => bench(), { timeout: IDLE_MS })
       else setTimeout(bench, IDLE_MS)

@@ -1,15 +1,25 @@
 <script setup lang="ts">
 /** Help: all keys and gestures, searchable; and the guide, one page a task. */
 import Dialog from './modalDialog'
-import { computed, ref } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 
-import { GUIDE } from '../composables/useGuide'
+import type { GuidePage } from '../composables/guide'
 import { KEYMAP } from '../composables/useKeymap'
 
 const visible = defineModel<boolean>('visible', { required: true })
 const sought = ref('')
 /** The page of the guide; none is the list of keys. */
 const page = ref(-1)
+const guide = shallowRef<readonly GuidePage[]>([])
+const problem = ref('')
+watch(visible, (opened) => {
+  if (!opened || guide.value.length) return
+  problem.value = ''
+  import('../composables/guide').then(
+    ({ GUIDE }) => (guide.value = GUIDE),
+    () => (problem.value = 'The guide could not be loaded. Is the server running? Open help again to try it once more.'),
+  )
+})
 const groups = computed(() => {
   const words = sought.value.toLowerCase().split(/\s+/).filter(Boolean)
   const fits = (text: string) => words.every((word) => text.toLowerCase().includes(word))
@@ -22,7 +32,8 @@ const groups = computed(() => {
     <div class="help">
       <nav aria-label="Help">
         <button type="button" :aria-current="page < 0" @click="page = -1">Keys and gestures</button>
-        <button v-for="(each, i) in GUIDE" :key="each.title" type="button" :aria-current="page === i" @click="page = i">{{ each.title }}</button>
+        <button v-for="(each, i) in guide" :key="each.title" type="button" :aria-current="page === i" @click="page = i">{{ each.title }}</button>
+        <p v-if="problem" role="alert" class="note">{{ problem }}</p>
       </nav>
       <div v-if="page < 0" class="page">
         <input v-model="sought" class="sought" aria-label="Search keys and gestures" placeholder="Search" autofocus />
@@ -35,7 +46,7 @@ const groups = computed(() => {
         </div>
       </div>
       <!-- eslint-disable-next-line vue/no-v-html -- our own pages, shipped with the application -->
-      <article v-else class="page guide" tabindex="0" :aria-label="GUIDE[page].title" data-testid="guide" v-html="GUIDE[page].html" />
+      <article v-else class="page guide" tabindex="0" :aria-label="guide[page].title" data-testid="guide" v-html="guide[page].html" />
     </div>
   </Dialog>
 </template>

@@ -3,6 +3,7 @@
 import Popover from 'primevue/popover'
 import { ref } from 'vue'
 
+import { timeOfDay } from '../draw/dates'
 import { useMessages } from '../stores/messages'
 
 const messages = useMessages()
@@ -19,7 +20,7 @@ function open(event: Event) {
   </button>
   <Popover ref="list">
     <ul class="messages" aria-label="Messages">
-      <li v-for="message in messages.list" :key="message.id" :class="message.severity"><span class="muted">{{ message.at.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) }}</span><span><b>{{ message.summary }}</b> {{ message.detail }}</span></li>
+      <li v-for="message in messages.list" :key="message.id" :class="message.severity"><span class="muted">{{ timeOfDay(message.at) }}</span><span><b>{{ message.summary }}</b> {{ message.detail }}</span></li>
       <li v-if="messages.list.length === 0">Nothing was said yet.</li>
     </ul>
   </Popover>

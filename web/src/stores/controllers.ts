@@ -39,7 +39,7 @@ export const useControllers = defineStore('controllers', () => {
     drop(answer.gone)
   }
   async function load() {
-    const [kept] = await Promise.all([keptApi.list(KIND), document.start()])
+    const [kept] = await Promise.all([keptApi.list(KIND), document.ready()])
     ask({ ask: 'knows', kept: kept.map((one) => one.document) })
   }
   function learn(what: Moved) {

@@ -54,6 +54,9 @@ export const useDocument = defineStore('document', () => {
   let loads = 0
 
   let starting: Promise<void> | undefined
+  let begun: () => void = () => {}
+  /** When the core is there, whoever starts it. */
+  const ready = new Promise<void>((resolve) => (begun = resolve))
   /** Loads the core, once whoever asks: a second one would forget what the first holds. */
   function start(): Promise<void> {
     starting ??= (async () => {
@@ -64,6 +67,7 @@ export const useDocument = defineStore('document', () => {
       rules.value = answer.rules
       sourceKinds.value = answer.sources
       effectKinds.value = answer.effects
+      begun()
     })()
     // a failure is no answer for good
     starting.catch(() => (starting = undefined))
@@ -241,7 +245,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

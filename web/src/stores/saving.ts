@@ -4,6 +4,7 @@ import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 
+import { timeOfDay } from '../draw/dates'
 import { api, Refusal, setLibrary } from '../engine/api'
 import type { PatchFull } from '../engine/generated/PatchFull'
 import { draftsOf, dropDraft, type Draft } from '../saving/drafts'
@@ -11,7 +12,7 @@ import { makeSaver, type Saver } from '../saving/saver'
 import { livingTabs, thisTab } from '../saving/tab'
 import { useDocument } from './document'
 
-const clock = (at: string) => (at ? new Date(at).toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }) : '')
+const clock = (at: string) => (at ? timeOfDay(new Date(at)) : '')
 
 export const useSaving = defineStore('saving', () => {
   const document = useDocument()

@@ -1,6 +1,14 @@
 /** The component library in our tokens. */
 import { definePreset } from '@primeuix/themes'
-import Aura from '@primeuix/themes/aura'
+import base from '@primeuix/themes/aura/base'
+import button from '@primeuix/themes/aura/button'
+import dialog from '@primeuix/themes/aura/dialog'
+import inputtext from '@primeuix/themes/aura/inputtext'
+import menu from '@primeuix/themes/aura/menu'
+import popover from '@primeuix/themes/aura/popover'
+import progressbar from '@primeuix/themes/aura/progressbar'
+import textarea from '@primeuix/themes/aura/textarea'
+import toast from '@primeuix/themes/aura/toast'
 
 const shades = (ink: string) =>
   Object.fromEntries([50, 100, 200, 300, 400, 500, 600, 700, 800, 900, 950].map((step) => [step, ink]))
@@ -26,7 +34,10 @@ const surface = (...inks: string[]) => Object.fromEntries(STEPS.map((step, i) =>
 const paper = surface('sheet', 'paper', 'field', 'hair-2', 'hair-2', 'ink-3', 'ink-2', 'ink-2', 'ink-2', 'ink', 'ink', 'ink')
 const night = surface('ink', 'ink', 'ink', 'ink-2', 'ink-2', 'ink-3', 'ink-3', 'hair-2', 'hair-2', 'field', 'sheet', 'paper')
 
-export const preset = definePreset(Aura, {
+/** The parts we use and no others: working out the tokens of all takes a tenth of a second whenever the page is opened. */
+const components = { button, dialog, inputtext, menu, popover, progressbar, textarea, toast }
+
+export const preset = definePreset({ ...base, components }, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '2px', md: '2px', lg: '2px', xl: '2px' } },
   semantic: {
     primary: shades('var(--ink)'),

@@ -25,6 +25,7 @@ import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
 import { useDrawer } from '../composables/useDrawer'
 import { useGesture } from '../composables/useGesture'
+import { isShown } from '../composables/firstLook'
 import { isOfPatch } from '../composables/isOfPatch'
 import { useGhosts } from '../composables/useGhosts'
 import { useHearWithout } from '../composables/useHearWithout'
@@ -117,6 +118,8 @@ async function openNow() {
   const isHere = () => isOfPatch(route.name) && route.params.id === id
   window.clearTimeout(retry)
   if (!isOfPatch(route.name)) return
+  // a patch is nothing without the core: it waits for nothing
+  isShown()
   try {
     await document.start()
     if (!isHere()) return

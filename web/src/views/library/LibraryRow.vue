@@ -2,14 +2,14 @@
 import { computed } from 'vue'
 
 import NameField from '../../components/NameField.vue'
+import { shortDate } from '../../draw/dates'
 import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'
 
 const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: boolean; marked: boolean }>()
 defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: []; mark: [range: boolean]; tag: [tag: string] }>()
 
-const when = computed(() => new Date(props.patch.binned_at ?? props.patch.changed_at))
-const date = computed(() => when.value.toLocaleDateString([], { day: 'numeric', month: 'short' }) + ' ' + when.value.toLocaleTimeString([], { hour: '2-digit', minute: '2-digit' }))
+const date = computed(() => shortDate(new Date(props.patch.binned_at ?? props.patch.changed_at)))
 const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
 </script>
 

@@ -1,4 +1,4 @@
-/** The guide: one page a task, shipped with the application. */
+/** The guide: one page a task, shipped with the application. It is loaded when help is first opened: nobody waits for it before. */
 import { marked } from 'marked'
 
 const pages = import.meta.glob<string>('../../../docs/guide/*.md', { query: '?raw', import: 'default', eager: true })
