@@ -34,6 +34,13 @@ const surface = (...inks: string[]) => Object.fromEntries(STEPS.map((step, i) =>
 const paper = surface('sheet', 'paper', 'field', 'hair-2', 'hair-2', 'ink-3', 'ink-2', 'ink-2', 'ink-2', 'ink', 'ink', 'ink')
 const night = surface('ink', 'ink', 'ink', 'ink-2', 'ink-2', 'ink-3', 'ink-3', 'hair-2', 'hair-2', 'field', 'sheet', 'paper')
 
+/** Messages in the inks of the drawing: what went wrong on its own ground, the rest on paper. */
+const told = (ink: string, ground: string) => ({
+  background: `var(--${ground})`, borderColor: `var(--${ink})`, color: `var(--${ink})`, detailColor: 'var(--ink)', shadow: '0 4px 8px rgb(0 0 0 / 12%)',
+  closeButton: { hoverBackground: 'var(--field-hover)', focusRing: { color: `var(--${ink})`, shadow: 'none' } },
+})
+const severities = { info: told('ink', 'paper'), success: told('ok', 'paper'), warn: told('warn', 'paper'), error: told('warn', 'warn-bg') }
+
 /** The parts we use and no others: working out the tokens of all takes a tenth of a second whenever the page is opened. */
 const components = { button, dialog, inputtext, menu, popover, progressbar, textarea, toast }
 
@@ -44,4 +51,5 @@ export const preset = definePreset({ ...base, components }, {
     colorScheme: { light: { surface: paper, ...scheme }, dark: { surface: night, ...scheme } },
     formField: { paddingX: '8px', paddingY: '4px', borderRadius: '2px' },
   },
+  components: { toast: { colorScheme: { light: severities, dark: severities } } },
 })
