@@ -1,6 +1,7 @@
 //! What the patch document promises.
 #![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
+mod any_edits;
 mod arrangements;
 mod arranging;
 mod comparing;
