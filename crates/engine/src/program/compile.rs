@@ -9,28 +9,25 @@ use zolvik_patch::document::{
     Bus, Filter, Glide, Level, Patch, Quality, Route, RouteId, RouteKind, Send, Shaper, Slope,
     UnitId, UnitKind, VoiceSettings,
 };
-use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 use zolvik_patch::graph::is_feedback;
 use zolvik_patch::hearing::{Listening, passes, solo_straight};
 use zolvik_patch::levels::{db_gain, pan_gains};
 use zolvik_patch::order::{Order, order};
-use zolvik_patch::param::{Domain, Param};
 use zolvik_patch::pitch::{key_hz, patch_key_hz, tuned_all, tuning};
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_waves::recording::{key as recording_key, played};
 
 use super::copies::Copies;
-use super::movement::{self, RoutePlace};
-use super::params::{Law, NO_SLOT, PITCH, ParamProgram};
+use super::envelopes::envelope_program;
+use super::movement::adding::{self, RoutePlace};
+use super::params::{Law, NO_SLOT, PITCH, ParamProgram, plain};
 #[cfg(test)]
 use super::params::{MAX_MOVES, MAX_SLOTS, MoveProgram, Source};
 use super::{
-    ArpeggioProgram, EnvelopeProgram, MOVES_FREQUENCY, OutProgram, PointProgram, Program,
-    RouteProgram, UnitProgram, VoiceProgram, kind,
+    ArpeggioProgram, MOVES_FREQUENCY, OutProgram, Program, RouteProgram, UnitProgram, VoiceProgram,
+    kind,
 };
 
-/// Shortest round of a looped envelope, in seconds; below it stays at its held point.
-const SHORTEST_ROUND_S: f64 = 0.002;
 const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
 
 /// Compiles a valid patch. What is off or muted stays in the program at depth zero, so that switching it
@@ -88,7 +85,7 @@ pub fn compile(patch: &Patch, listening: &Listening) -> Program {
         law: Law::Decibels as u32,
         ..plain(param(VoiceSettings::TRIM_DB))
     });
-    movement::add(&mut program, patch, listening, &places);
+    adding::add(&mut program, patch, listening, &places);
     program.tempo_bpm = patch.audition.tempo_bpm;
     program.arpeggio = ArpeggioProgram::of(&patch.playing.arpeggio);
     let reach = patch.reach();
@@ -193,23 +190,6 @@ fn unit_program(
         program.gate = if muted { 0.0 } else { 1.0 };
     }
     Some(program)
-}
-
-/// A parameter that is moved in its own terms.
-pub(super) fn plain(row: &Param) -> ParamProgram {
-    ParamProgram {
-        value: row.default as f32,
-        law: match row.domain {
-            Domain::Plain => Law::Plain,
-            Domain::Octaves => Law::Octaves,
-        } as u32,
-        scale: 1.0,
-        low: row.min as f32,
-        high: row.max as f32,
-        smoothing_s: row.smoothing_s as f32,
-        slot: NO_SLOT,
-        shared: NO_SLOT,
-    }
 }
 
 impl Program {
@@ -323,37 +303,6 @@ fn voice_program(voice: &VoiceSettings, copies: u32) -> VoiceProgram {
 /// A share of a turn as a whole number of 32 bits; a full turn is none.
 fn turns_of_u32(turns: f64) -> u32 {
     (turns.fract() * 4_294_967_296.0) as u64 as u32
-}
-
-pub(super) fn envelope_program(env: &Envelope, tempo_bpm: f64) -> EnvelopeProgram {
-    let scale = env.tempo_scale(tempo_bpm);
-    let mut points = [PointProgram::zeroed(); MAX_POINTS];
-    for (to, point) in points.iter_mut().zip(&env.points) {
-        *to = PointProgram {
-            time_s: point.time_s * scale,
-            level: point.level,
-            curve: point.curve,
-        };
-    }
-    let held = usize::from(env.held);
-    let from = env.loop_from.map_or(held + 1, usize::from);
-    let round_s: f64 = points[from.min(held + 1)..=held]
-        .iter()
-        .map(|p| p.time_s)
-        .sum();
-    EnvelopeProgram {
-        delay_s: env.delay_s * scale,
-        points,
-        count: env.points.len() as u32,
-        held: held as u32,
-        // a round of no length would never end
-        loop_from: if round_s < SHORTEST_ROUND_S {
-            held + 1
-        } else {
-            from
-        } as u32,
-        reserved: 0,
-    }
 }
 
 /// What a route does at its destination, and how strongly in the engine's terms.

@@ -4,6 +4,7 @@
 mod compile;
 pub(crate) mod copies;
 mod ending;
+mod envelopes;
 pub(crate) mod movement;
 #[cfg(test)]
 mod moving;

@@ -5,6 +5,7 @@ use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::position;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES, MAX_UNITS, Operator};
 use zolvik_patch::levels::db_gain;
+use zolvik_patch::param::{Domain, Param};
 
 use super::MAX_UNIT_ROUTES;
 use super::rack::MAX_RACK_PARAMS;
@@ -115,3 +116,20 @@ pub(crate) const PITCH: [usize; 5] = [
     position(Operator::DETUNE_CENTS),
     position(Operator::OFFSET_HZ),
 ];
+
+/// A parameter that is moved in its own terms.
+pub(crate) fn plain(row: &Param) -> ParamProgram {
+    ParamProgram {
+        value: row.default as f32,
+        law: match row.domain {
+            Domain::Plain => Law::Plain,
+            Domain::Octaves => Law::Octaves,
+        } as u32,
+        scale: 1.0,
+        low: row.min as f32,
+        high: row.max as f32,
+        smoothing_s: row.smoothing_s as f32,
+        slot: NO_SLOT,
+        shared: NO_SLOT,
+    }
+}

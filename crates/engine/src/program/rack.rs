@@ -15,9 +15,8 @@ use zolvik_patch::finish::{
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::ParamId;
 
-use super::compile::plain;
 use super::movement::{Bend, ShapeProgram};
-use super::params::{Law, ParamProgram};
+use super::params::{Law, ParamProgram, plain};
 use super::{NO_SLOT, Program};
 
 /// Most parameters of the rack: those of effects, level and send of each chain.
