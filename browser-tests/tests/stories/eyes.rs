@@ -360,3 +360,40 @@ async fn the_click_of_an_attack_is_found_by_zooming() {
         .await;
     look(&stage, "eyes-click").await;
 }
+
+/// The lines of the strips are drawn with few corners; what is marked at the cursor is read from the curve itself, and lies on them everywhere.
+#[tokio::test]
+async fn lines_of_few_corners_pass_through_every_mark() {
+    let stage = stage_with(true).await;
+    for name in ["Frost Fern", "Night Rain"] {
+        open_demo(&stage, name).await;
+        exact(&stage).await;
+        for _ in 0..12 {
+            let focus = "document.querySelector('[data-testid=ruler], .ruler')?.focus()";
+            stage.js(focus, vec![]).await;
+            stage.press(Key::Right + "").await;
+            let far = stage
+                .js(
+                    "const plots = [...document.querySelectorAll('[data-unit] svg.plot')].filter((plot) => plot.querySelector('.mark'));
+                     const apart = plots.map((plot) => {
+                       const mark = plot.querySelector('.mark');
+                       const [x, y] = [Number(mark.getAttribute('cx')), Number(mark.getAttribute('cy'))];
+                       const corners = plot.querySelector('[data-testid=curve]').getAttribute('d').slice(1).split('L').map((corner) => corner.split(' ').map(Number));
+                       // the curve is a value for each column, the line runs through their middles
+                       const columns = [-1.5, 0, 1.5].map((by) => {
+                         const to = corners.findIndex(([at]) => at >= x + by);
+                         const [[x0, y0], [x1, y1]] = [corners[Math.max(0, to - 1)], corners[Math.max(1, to)]];
+                         return y0 + ((y1 - y0) * (x + by - x0)) / (x1 - x0 || 1);
+                       });
+                       return Math.max(0, Math.min(...columns) - y, y - Math.max(...columns));
+                     });
+                     return plots.length > 2 ? Math.max(...apart) : 1000",
+                    vec![],
+                )
+                .await
+                .as_f64()
+                .unwrap();
+            assert!(far < 0.4, "{name}: a mark is {far} px off its line");
+        }
+    }
+}

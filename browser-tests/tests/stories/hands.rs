@@ -235,6 +235,31 @@ async fn strips_are_found_done_and_added_by_name() {
 }
 
 #[tokio::test]
+async fn help_without_the_server_says_so_and_has_its_guide_once_it_is_back() {
+    let mut stage = stage().await;
+    stage.new_patch().await;
+    stage.wait_saved().await;
+    stage.expect_failed_requests();
+    stage.server.kill();
+    stage.press("?").await;
+    let said = stage.find(".help [role=alert]").await.text().await.unwrap();
+    assert!(said.contains("could not be loaded"), "{said}");
+    // the keys are there in any case
+    stage.find(".groups dt").await;
+    stage.press(Key::Escape).await;
+    stage
+        .wait_until(
+            "closed",
+            "return document.querySelector('.groups') === null",
+        )
+        .await;
+    stage.server.restart(stage.data.path());
+    stage.press("?").await;
+    stage.click("A bell").await;
+    stage.find("[data-testid=guide]").await;
+}
+
+#[tokio::test]
 async fn strips_are_copied_as_text_into_another_patch() {
     let stage = stage().await;
     stage.new_patch().await;

@@ -4,11 +4,11 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::{FilterType, Operator, Patch, Sample, Unit, UnitId, UnitKind};
 use zolvik_patch::finish::{Chorus, Effect, EffectName, Phaser, Resonators, Reverb};
 use zolvik_patch::graph::{components, is_feedback};
-use zolvik_patch::param::{ParamId, PartId};
 use zolvik_patch::pitch::{auditioned_hz, running_hz};
 use zolvik_patch::wave::{Shape, Wave};
 
 use crate::program::{Copies, stereo};
+use crate::realtime::nodes::operator::shapes_partials;
 use crate::realtime::nodes::partials::MOST_SUMMED;
 
 /// Work of the units of a patch in one note, where that of a plain sine is 1.
@@ -96,12 +96,7 @@ fn sums_up(patch: &Patch, id: UnitId, operator: &Operator, partials: f64) -> boo
     let is_bound = harmonics.spacing == 1.0 && harmonics.shift == 0.0;
     let hz = running_hz(patch, id, operator, auditioned_hz(patch));
     let half_hz = 0.5 * 48_000.0 * patch.times_rate_auditioned() as f64;
-    // what only moves its pitch leaves the partials as they are
-    let shapes = |param: ParamId| {
-        [PartId::CycleShape, PartId::Harmonics].contains(&param.part)
-            || [Operator::POSITION, Operator::WIDTH].contains(&param)
-    };
-    let moves = |to: Address| to.id == id.0 && shapes(to.param);
+    let moves = |to: Address| to.id == id.0 && shapes_partials(to.param);
     let is_moved = patch
         .movement
         .links

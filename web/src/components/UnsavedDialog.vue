@@ -6,6 +6,7 @@ import { watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { useAct } from '../composables/useAct'
+import { shortDate } from '../draw/dates'
 import type { Draft } from '../saving/drafts'
 import { useSaving } from '../stores/saving'
 
@@ -18,7 +19,7 @@ watch(() => saving.found.length, (now, before = 0) => {
   if (now === 0) visible.value = false
 }, { immediate: true })
 
-const when = (draft: Draft) => new Date(draft.at).toLocaleString([], { day: 'numeric', month: 'short', hour: '2-digit', minute: '2-digit' })
+const when = (draft: Draft) => shortDate(new Date(draft.at))
 
 const take = (draft: Draft) => act(async () => {
   const patch = await saving.takeDraft(draft)

@@ -10,6 +10,6 @@ const first = new Promise<void>((resolve) => {
 })
 
 /** Said by a view once what it was opened for is on the screen, or cannot be. */
-export const isShown = () => shown()
+export const tellFirstLook = () => shown()
 /** When the first view is there. */
 export const firstLook = () => first

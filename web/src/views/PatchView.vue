@@ -25,7 +25,7 @@ import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
 import { useDrawer } from '../composables/useDrawer'
 import { useGesture } from '../composables/useGesture'
-import { isShown } from '../composables/firstLook'
+import { tellFirstLook } from '../composables/firstLook'
 import { isOfPatch } from '../composables/isOfPatch'
 import { useGhosts } from '../composables/useGhosts'
 import { useHearWithout } from '../composables/useHearWithout'
@@ -119,7 +119,7 @@ async function openNow() {
   window.clearTimeout(retry)
   if (!isOfPatch(route.name)) return
   // a patch is nothing without the core: it waits for nothing
-  isShown()
+  tellFirstLook()
   try {
     await document.start()
     if (!isHere()) return

@@ -24,35 +24,46 @@ fn patch(echoes: bool) -> Patch {
     patch
 }
 
-fn change(engine: &mut Engine, echoes: bool) {
-    engine.take(&prepare(&patch(echoes), &Listening::default()));
-}
-
 /// Nothing is left after 40 ms, whenever the echo was put in: long before, in the same moment, or while it falls silent.
 #[rstest]
-#[case::long_before(24_000, 0)]
-#[case::a_moment_before(16, 0)]
-#[case::at_once(0, 0)]
-#[case::while_it_falls(0, 200)]
-fn nothing_rings_on(#[case] before: usize, #[case] after: usize) {
-    let mut engine = engine(&patch(false));
+#[case::long_before(0.5, 0.0)]
+#[case::a_moment_before(0.0004, 0.0)]
+#[case::at_once(0.0, 0.0)]
+#[case::while_it_falls(0.0, 0.004)]
+fn nothing_rings_on(
+    #[case] before_s: f64,
+    #[case] after_s: f64,
+    #[values(44_100.0, 48_000.0, 192_000.0)] rate_hz: f64,
+    #[values(Quality::X1, Quality::X4, Quality::X8, Quality::Auto)] quality: Quality,
+) {
+    let frames = |time_s: f64| (time_s * rate_hz) as usize;
+    let of = |echoes| {
+        let mut patch = patch(echoes);
+        patch.voice.quality = quality;
+        prepare(&patch, &Listening::default())
+    };
+    let mut engine = Engine::new(rate_hz);
+    engine.take(&of(false));
     engine.note_on(57, 100);
-    take(&mut engine, 9_600);
-    if after == 0 {
-        change(&mut engine, true);
+    take(&mut engine, frames(0.2));
+    if after_s == 0.0 {
+        engine.take(&of(true));
     }
-    take(&mut engine, before);
+    take(&mut engine, frames(before_s));
     engine.silence();
-    if after > 0 {
-        take(&mut engine, after);
-        change(&mut engine, true);
+    if after_s > 0.0 {
+        take(&mut engine, frames(after_s));
+        engine.take(&of(true));
     }
-    take(&mut engine, 1_920 - after);
-    let (left, right) = take(&mut engine, 48_000);
+    take(&mut engine, frames(0.04 - after_s));
+    let (left, right) = take(&mut engine, frames(1.0));
     assert!(left.iter().chain(&right).all(|x| *x == 0.0));
     engine.note_on(57, 100);
-    let (left, _) = take(&mut engine, 48_000);
-    assert!(left[24_000..].iter().any(|x| x.abs() > 0.05), "it plays on");
+    let (left, _) = take(&mut engine, frames(1.0));
+    assert!(
+        left[frames(0.5)..].iter().any(|x| x.abs() > 0.05),
+        "it plays on"
+    );
 }
 
 /// A note struck while it falls silent, and a second silencing on top of the first, leave no step.

@@ -9,7 +9,7 @@ import { useRoute, useRouter } from 'vue-router'
 
 import LibraryRow from './LibraryRow.vue'
 import { downloadFrom } from '../../composables/download'
-import { isShown } from '../../composables/firstLook'
+import { tellFirstLook } from '../../composables/firstLook'
 import { useDropped } from '../../composables/useDropped'
 import { useMarks } from '../../composables/useMarks'
 import { api } from '../../engine/api'
@@ -89,7 +89,7 @@ playing.heard = null
 onMounted(async () => {
   const to = scrolled.value
   await refresh()
-  requestAnimationFrame(() => setTimeout(isShown))
+  requestAnimationFrame(() => setTimeout(tellFirstLook))
   shown.value = Math.max(ROWS, Math.ceil(to / 50) + ROWS)
   await nextTick()
   list.value?.scrollTo(0, to)

@@ -3,6 +3,7 @@
 
 use wide::f32x4;
 use zolvik_patch::document::CycleShape;
+use zolvik_patch::param::ParamId;
 
 use crate::LANES;
 use crate::realtime::sine::{half_sine_turns, part_of_turn};
@@ -20,8 +21,14 @@ mod at {
     pub(super) const STEPS: usize = position(document::CycleShape::STEPS);
 }
 
-/// Positions of the values that shape it.
-pub(super) const SHAPED_BY: [usize; 5] = [at::FOLD, at::LEAN, at::LEVELS, at::REPEAT, at::STEPS];
+/// The values that shape it.
+pub(super) const SHAPED_BY: [ParamId; 5] = [
+    CycleShape::FOLD,
+    CycleShape::LEAN,
+    CycleShape::LEVELS,
+    CycleShape::REPEAT,
+    CycleShape::STEPS,
+];
 
 /// How a cycle is shaped, for one block and all lanes.
 #[derive(Debug, Clone, Copy)]

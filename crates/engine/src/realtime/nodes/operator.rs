@@ -1,6 +1,9 @@
 //! Oscillators: a wave read along a phase that others may move.
 
 use wide::{f32x4, f32x8, i32x4, i32x8};
+use zolvik_patch::catalogue::position;
+use zolvik_patch::document::Operator;
+use zolvik_patch::param::ParamId;
 use zolvik_waves::Bank;
 
 use super::cycle::{self, Shaped};
@@ -325,6 +328,13 @@ fn place<'a>(unit: &UnitProgram, own: &'a [Smooth]) -> &'a Smooth {
     }
 }
 
+/// Whether a value shapes the partials of its operator's wave; what only moves its pitch leaves them as they are.
+pub(crate) fn shapes_partials(id: ParamId) -> bool {
+    [Operator::POSITION, Operator::WIDTH].contains(&id)
+        || partials::SHAPED_BY.contains(&id)
+        || cycle::SHAPED_BY.contains(&id)
+}
+
 /// Looks at the partials of an operator's wave where they are asked for, one block further. Gives whether they begin to be
 /// reckoned one by one.
 pub(crate) fn advance_partials(
@@ -349,9 +359,8 @@ pub(crate) fn advance_partials(
     let place = Smooth::at(place(unit, own).next);
     let form = Form::new(bank, unit.is_pulse != 0, levels, &place);
     let shaped = Shaped::new(own, &[1e6; LANES]);
-    // what only moves its pitch leaves the partials as they are
     let mut shaped_by = partials::SHAPED_BY.iter().chain(&cycle::SHAPED_BY);
-    let stands = is_standing && shaped_by.all(|at| own[*at].has_arrived());
+    let stands = is_standing && shaped_by.all(|id| own[position(*id)].has_arrived());
     all.advance((own, stands), every, share, begins, |turns| match &shaped {
         None => form.at(turns, 0, 0),
         Some(shaped) => shaped.at(turns, 0, |t| form.at(t, 0, 0)),

@@ -7,6 +7,8 @@
 use std::sync::LazyLock;
 
 use wide::{f32x4, f32x8};
+use zolvik_patch::document::Harmonics;
+use zolvik_patch::param::ParamId;
 use zolvik_waves::bank::GUARD;
 use zolvik_waves::fourier::Fourier;
 
@@ -26,14 +28,14 @@ mod at {
     pub(super) const TILT_DB: usize = position(document::Harmonics::TILT_DB);
 }
 
-/// Positions of the values that shape them.
-pub(super) const SHAPED_BY: [usize; 6] = [
-    at::BALANCE,
-    at::HIGH,
-    at::LOW,
-    at::SHIFT,
-    at::SPACING,
-    at::TILT_DB,
+/// The values that shape them.
+pub(super) const SHAPED_BY: [ParamId; 6] = [
+    Harmonics::BALANCE,
+    Harmonics::HIGH,
+    Harmonics::LOW,
+    Harmonics::SHIFT,
+    Harmonics::SPACING,
+    Harmonics::TILT_DB,
 ];
 
 /// Most partials of a unit.
