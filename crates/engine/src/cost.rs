@@ -73,7 +73,7 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         }
         UnitKind::Noise(noise) => 1.4 + if noise.colour_db == 0.0 { 0.0 } else { 0.9 },
         // read closely where it is no faster than recorded, else through a steep slope
-        UnitKind::Sample(sample) if times_recorded(patch, sample) <= 1.0 => 6.5,
+        UnitKind::Sample(sample) if times_recorded(patch, sample) <= 1.0 => 6.0,
         UnitKind::Sample(_) => 17.5,
         UnitKind::Filter(filter) => match filter.response {
             FilterType::CombPlus | FilterType::CombMinus => 5.0,

@@ -3,6 +3,8 @@
 
 use std::sync::LazyLock;
 
+use wide::{f32x8, i32x8};
+
 /// Highest tone that passes at the recorded speed or below, as a share of half the rate.
 const CUT: f64 = 0.893;
 /// Half the kernel's width, in periods of its cut.
@@ -87,12 +89,26 @@ impl CloseKernel {
     /// Its two rows around a place between two samples, 0 to 1, and how far that lies after the first.
     #[inline(always)]
     pub fn rows(&self, part: f32) -> (&[f32; 2 * CLOSE_TAPS], f32) {
-        const NONE: &[f32; 2 * CLOSE_TAPS] = &[0.0; 2 * CLOSE_TAPS];
         let place = part * FINE as f32;
         let row = (place as i32).clamp(0, FINE as i32 - 1);
+        (self.from_row(row), place - row as f32)
+    }
+
+    /// Which row comes before places between two samples, 0 to 1, and how far each place lies after it.
+    #[inline(always)]
+    pub fn places(parts: f32x8) -> ([i32; 8], [f32; 8]) {
+        let places = parts * f32x8::splat(FINE as f32);
+        let rows = places.fast_trunc_int().min(i32x8::splat(FINE as i32 - 1));
+        let after = places - f32x8::from_i32x8(rows);
+        (rows.to_array(), after.to_array())
+    }
+
+    /// A row and the next.
+    #[inline(always)]
+    pub fn from_row(&self, row: i32) -> &[f32; 2 * CLOSE_TAPS] {
+        const NONE: &[f32; 2 * CLOSE_TAPS] = &[0.0; 2 * CLOSE_TAPS];
         let both = self.rows.get(row as usize * CLOSE_TAPS..);
-        let both = both.and_then(|rows| rows.first_chunk());
-        (both.unwrap_or(NONE), place - row as f32)
+        both.and_then(|rows| rows.first_chunk()).unwrap_or(NONE)
     }
 }
 

@@ -24,6 +24,10 @@ pub(crate) struct Player {
     fan: [u8; LANES],
     /// No faster than recorded: read from the version at twice the rate.
     slow: [bool; LANES],
+    /// Played at the rate it was recorded at.
+    as_recorded: [bool; LANES],
+    /// As fast as the lane before.
+    twin: [bool; LANES],
     /// Samples of the version that is read, for one of the recording.
     scale: [f64; LANES],
     /// How much later lanes are to begin, as a share of what is played.
@@ -50,6 +54,8 @@ impl Player {
         octave: [0; LANES],
         fan: [0; LANES],
         slow: [false; LANES],
+        as_recorded: [false; LANES],
+        twin: [false; LANES],
         scale: [1.0; LANES],
         later: [0.0; LANES],
         is_later: false,
@@ -94,6 +100,8 @@ impl Player {
         } else {
             speed
         };
+        self.as_recorded[lane] = self.speed[lane] == 1.0;
+        self.twin = core::array::from_fn(|n| n > 0 && self.speed[n] == self.speed[n - 1]);
         self.turn[lane] = own_hz * times / key_hz.max(1.0);
         let (mut rest, mut octave) = (speed, 0);
         while rest > 2.0 && octave + 1 < OCTAVES {
@@ -172,31 +180,31 @@ impl Player {
             let next = self.place[lane] + self.speed[lane] * (1.0 + f64::from(frequency_mod[lane]));
             self.place[lane] = next.clamp(-1e9, 1e9);
         }
-        for place in [&mut at, &mut self.place] {
-            for place in place.iter_mut() {
-                *place = led_back(recording, *place);
-            }
-        }
-        let (mut whole, mut part) = ([0; LANES], [0.0; LANES]);
-        for lane in 0..LANES {
-            let place = (at[lane] + LEAD) * self.scale[lane];
-            whole[lane] = place.max(0.0) as i32;
-            part[lane] = (place.max(0.0) - f64::from(whole[lane])) as f32;
-        }
+        lead_back(recording, &mut at);
+        lead_back(recording, &mut self.place);
+        let (whole, part) = split(core::array::from_fn(|lane| {
+            (at[lane] + LEAD) * self.scale[lane]
+        }));
         let doubled = recording.doubled().map(|samples| (samples, &*CLOSE));
+        let rows = CloseKernel::places(part);
+        let part = part.to_array();
         let mut sums = [f32x4::ZERO; LANES];
         let heard = amplitude.to_array().map(|amplitude| amplitude != 0.0);
         for lane in 0..LANES {
+            if !heard[lane] {
+                continue;
+            }
             // of a unit with fewer copies than the note several lanes have the same
-            let before = lane.wrapping_sub(1);
-            let is_same = lane > 0
-                && heard[before]
-                && at[lane] == at[before]
-                && self.speed[lane] == self.speed[before];
-            sums[lane] = match (heard[lane], is_same) {
-                (false, _) => continue,
-                (true, true) => sums[before],
-                (true, false) => self.read_at(recording, doubled, lane, (whole[lane], part[lane])),
+            if self.twin[lane] && heard[lane - 1] && at[lane] == at[lane - 1] {
+                sums[lane] = sums[lane - 1];
+                continue;
+            }
+            sums[lane] = match doubled {
+                Some((samples, kernel)) if self.slow[lane] && !self.as_recorded[lane] => {
+                    let (row, share) = (rows.0[lane], rows.1[lane]);
+                    read_close(kernel.from_row(row), samples, whole[lane], share)
+                }
+                _ => self.read_at(recording, doubled, lane, (whole[lane], part[lane])),
             };
         }
         let [a, b, c, d, e, f, g, h] = sums;
@@ -228,14 +236,17 @@ impl Player {
         lane: usize,
         (whole, part): (i32, f32),
     ) -> f32x4 {
-        let is_exact = part == 0.0 && self.speed[lane] == 1.0;
+        let is_exact = part == 0.0 && self.as_recorded[lane];
         if is_exact && (!self.slow[lane] || whole % 2 == 0) {
             let at = whole as usize / if self.slow[lane] { 2 } else { 1 };
             let sample = recording.version(0).0.get(at).copied().unwrap_or(0.0);
             return f32x4::new([sample, 0.0, 0.0, 0.0]);
         }
         match doubled {
-            Some((samples, kernel)) if self.slow[lane] => read_close(kernel, samples, whole, part),
+            Some((samples, kernel)) if self.slow[lane] => {
+                let (rows, share) = kernel.rows(part);
+                read_close(rows, samples, whole, share)
+            }
             _ => {
                 let (samples, _) = recording.version(self.octave[lane].into());
                 read_steep(samples, self.fan[lane].into(), whole, part)
@@ -249,16 +260,15 @@ const LEAD: f64 = (GUARD << (OCTAVES - 1)) as f64;
 /// Samples of a version at twice the rate that lie before the place its kernel is laid at.
 const BEFORE: usize = CLOSE_TAPS / 2 - 1;
 
-/// Reads a version at twice the rate.
+/// Reads a version at twice the rate by the kernel's rows before and after a place, which lies a share of their distance after the first.
 #[inline(always)]
-fn read_close(kernel: &CloseKernel, samples: &[f32], whole: i32, part: f32) -> f32x4 {
+fn read_close(rows: &[f32; 2 * CLOSE_TAPS], samples: &[f32], whole: i32, share: f32) -> f32x4 {
     let around = (whole as usize)
         .checked_sub(BEFORE)
         .and_then(|first| samples.get(first..)?.first_chunk::<CLOSE_TAPS>());
     let Some(samples) = around else {
         return f32x4::ZERO;
     };
-    let (rows, share) = kernel.rows(part);
     let quarter = |of: &[f32], at: usize| f32x4::new([of[at], of[at + 1], of[at + 2], of[at + 3]]);
     let share = f32x4::splat(share);
     let product = |at: usize| {
@@ -291,16 +301,38 @@ fn read_steep(samples: &[f32], fan: usize, whole: i32, part: f32) -> f32x4 {
     low + high
 }
 
-/// A place inside the recording, or after its end.
-#[inline]
-fn led_back(recording: &Recording, place: f64) -> f64 {
+/// Places inside the recording, or after its end.
+#[inline(always)]
+fn lead_back(recording: &Recording, places: &mut [f64; LANES]) {
     match recording.wraps_at() {
-        Some(edge) if place >= edge => {
-            let length = recording.looped.1 as f64;
-            place - libm::ceil((place - edge + 1e-9) / length) * length
+        Some(edge) => {
+            if places.iter().fold(false, |any, place| any | (*place >= edge)) {
+                let length = recording.looped.1 as f64;
+                for place in places.iter_mut().filter(|place| **place >= edge) {
+                    *place -= libm::ceil((*place - edge + 1e-9) / length) * length;
+                }
+            }
         }
-        Some(_) => place,
-        // far enough after the end to be silent
-        None => place.min((recording.frames + 16_384) as f64),
+        None => {
+            // far enough after the end to be silent
+            let silent = (recording.frames + 16_384) as f64;
+            places.iter_mut().for_each(|place| *place = place.min(silent));
+        }
     }
+}
+
+/// Places, none below 0, as whole samples and the part beyond them, 0 to 1.
+#[inline(always)]
+fn split(places: [f64; LANES]) -> ([i32; LANES], Lanes) {
+    /// Added to a number below 2^31 it leaves its nearest whole number in the lowest bits.
+    const NEAREST: f64 = 6_755_399_441_055_744.0;
+    let (mut whole, mut part) = ([0; LANES], [0.0; LANES]);
+    for lane in 0..LANES {
+        let place = places[lane].max(0.0);
+        let near = (place + NEAREST) - NEAREST;
+        let below = near - if near > place { 1.0 } else { 0.0 };
+        whole[lane] = (below + NEAREST).to_bits() as i32;
+        part[lane] = (place - below) as f32;
+    }
+    (whole, Lanes::new(part))
 }
