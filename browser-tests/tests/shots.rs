@@ -43,10 +43,14 @@ async fn pictures_of_the_main_views() {
         )
         .await;
     // each is drawn by the server when it is first asked for
-    let drawn = "const done = arguments[arguments.length - 1];\
-        Promise.all([...document.querySelectorAll('.picture')].map(p => fetch(getComputedStyle(p).maskImage.slice(5, -2)))).then(() => done(true))";
-    stage.driver.execute_async(drawn, vec![]).await.unwrap();
-    tokio::time::sleep(std::time::Duration::from_millis(1500)).await;
+    stage
+        .wait_until(
+            "all in sight",
+            "return [...document.querySelectorAll('.picture')].filter(p => { const box = p.getBoundingClientRect(); return document.elementFromPoint(box.x + 5, box.y + 5) === p })\
+                .every(p => getComputedStyle(p).maskImage !== 'none')",
+        )
+        .await;
+    tokio::time::sleep(std::time::Duration::from_millis(300)).await;
     stage.picture(&folder.join("library.png")).await;
     open_patch(&stage, "Frost Fern").await;
     stage

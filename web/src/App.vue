@@ -66,8 +66,9 @@ onMounted(() => {
         document.select(null)
       }
       // a patch that is opened next finds its workers waiting
-      if ('requestIdleCallback' in window) requestIdleCallback(() => bench(), { timeout: IDLE_MS })
-      else setTimeout(bench, IDLE_MS)
+      const warmUp = () => bench().warmUp()
+      if ('requestIdleCallback' in window) requestIdleCallback(warmUp, { timeout: IDLE_MS })
+      else setTimeout(warmUp, IDLE_MS)
     },
     (error: Error) => (failure.value = error.message),
   )

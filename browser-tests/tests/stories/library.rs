@@ -143,3 +143,27 @@ async fn one_looks_around_in_the_list_and_comes_back_to_what_can_be_undone() {
     stage.chord(thirtyfour::Key::Control, "y").await;
     assert_eq!(stage.value("Ratio").await, "5.00 ×");
 }
+
+/// Whether the rows in sight, and more than a few, have their pictures.
+const PICTURED: &str = "const seen = [...document.querySelectorAll('.picture')].filter(p => { const box = p.getBoundingClientRect(); return document.elementFromPoint(box.x + 5, box.y + 5) === p });
+    return seen.length > 5 && seen.every(p => getComputedStyle(p).maskImage !== 'none')";
+/// How many pictures of the list were under way at most at a time.
+const AT_ONCE: &str = "const asked = performance.getEntriesByType('resource').filter(e => e.name.includes('/picture?')).map(e => [e.startTime, e.responseEnd]);
+    return Math.max(...asked.map(([from]) => asked.filter(([a, b]) => a <= from && from < b).length))";
+
+#[tokio::test]
+async fn pictures_come_as_they_are_seen_and_hold_nothing_up() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    shows(&stage, 27).await;
+    stage.wait_until("those at the top come", PICTURED).await;
+    let last = "document.querySelector('.row.patch:last-of-type .picture')";
+    let has = format!("return getComputedStyle({last}).maskImage !== 'none'");
+    assert_eq!(stage.js(&has, vec![]).await, Value::Bool(false));
+    stage.js(&format!("{last}.scrollIntoView()"), vec![]).await;
+    stage.wait_until("and those at the end", PICTURED).await;
+    assert_eq!(stage.js(&has, vec![]).await, Value::Bool(true));
+    // of the six connections a browser has, some stay free for what is asked for by hand
+    let most = stage.js(AT_ONCE, vec![]).await.as_u64().unwrap();
+    assert!((1..=3).contains(&most), "{most} at once");
+}

@@ -41,7 +41,8 @@ export function beatTicks(axis: Axis, beatS: number): { timeS: number; x: number
 export const LOWEST_HZ = 20
 export const HIGHEST_HZ = 20_000
 
-const WHOLE: Span = { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }
+/** All frequencies there are to look at. */
+export const WHOLE: Span = { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }
 
 /** Height of a frequency over the foot of the result, 0 to 1 within what is seen; the rows of all spectra lie like this. */
 export const hzToShare = (hz: number, { from_hz, to_hz }: Span = WHOLE) => Math.log(hz / from_hz) / Math.log(to_hz / from_hz)

@@ -8,6 +8,7 @@ import type { PictureOf } from './generated/PictureOf'
 import type { Span } from './generated/Span'
 import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
+import { EVERYTHING } from './listening'
 import { compiledModule } from './module'
 import { floats, makePictures, Superseded, type Unfolded, type Watching } from './pictures'
 
@@ -35,6 +36,8 @@ export interface Spectrum {
 export type Pointed = Extract<Answer, { is: 'pointed' }>
 
 export interface Bench {
+  /** Draws a bit of everything for nobody, until something is asked for: what the browser makes ready at the first call is ready then. */
+  warmUp(): void
   /** Spectrograms are painted on this canvas from now on. */
   paintOn(canvas: OffscreenCanvas, colours: Uint32Array<ArrayBuffer>): void
   /** 256 colours of four bytes, from silence to full scale. */
@@ -64,8 +67,6 @@ export interface Bench {
   wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean, what: RenderOf): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
-/** Nothing muted. */
-export const EVERYTHING: Listening = { muted: [], soloed: [], bypassed: [], muted_routes: [], soloed_routes: [], muted_sources: [], soloed_sources: [], muted_links: [], soloed_links: [], muted_chains: [], soloed_chains: [], up_to: null, band_alone: null }
 /** What waits, most urgent first: what sounds and how loud it is made, then what is seen. */
 const URGENCY = ['start', 'clip', 'bank', 'table', 'loudness', 'spectrum', 'waveform', 'file'] as const
 type Kind = (typeof URGENCY)[number]
@@ -175,6 +176,7 @@ function startBench(): Bench {
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
   return {
+    warmUp: () => void started.then(() => renders.post({ warmUp: true }), () => {}),
     paintOn: (canvas, colours) => draws.post({ canvas, colours }, [canvas]),
     recolour: (colours) => draws.post({ colours }),
     unfold(text, listening, exponent, fine, phrase, { voice, effect }, span, moving, watching) {

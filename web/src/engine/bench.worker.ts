@@ -4,7 +4,9 @@
  */
 import type { BenchReply, BenchRequest, PictureNews, PieceOfPicture } from './bench.messages'
 import type { Answer } from './generated/Answer'
+import { EVERYTHING } from './listening'
 import { startModule, type Module } from './module'
+import { WHOLE } from '../draw/axis'
 import { makeSpectrogramCanvas } from '../draw/spectrogramCanvas'
 
 let module: Promise<Module> | undefined
@@ -80,6 +82,18 @@ async function render({ picture: id, of }: { picture: number; of: Extract<BenchR
   }
 }
 
+/** A picture that is wanted as long as no other is, and never looked at. */
+const NOBODYS = 0
+/** Opens and draws a bit of everything: what the browser makes ready at the first call is ready then, for all threads. */
+async function warmUp() {
+  const wasm = await loaded()
+  const answer = wasm.ask({ task: 'everything' })
+  if (answer.is !== 'text' || !isWanted(NOBODYS)) return
+  wasm.ask({ ask: 'load', text: answer.text, of: null })
+  await turn()
+  await render({ picture: NOBODYS, of: { text: answer.text, listening: EVERYTHING, exponent: 1, detail: 'coarse', phrase: false, aside: true, voice: false, effect: null, span: WHOLE } })
+}
+
 /** Time between two looks at a picture that is drawn, in milliseconds: while the hand moves, and when it rests. */
 const LOOK_MS = { coarse: 30, fine: 60 }
 let detail: keyof typeof LOOK_MS = 'coarse'
@@ -124,6 +138,7 @@ async function draw(message: PieceOfPicture) {
 self.onmessage = async (event: MessageEvent<BenchRequest>) => {
   const asked = event.data
   if ('picture' in asked) return render(asked)
+  if ('warmUp' in asked) return warmUp()
   if ('colours' in asked) return asked.canvas ? canvas.take(asked.canvas, asked.colours) : canvas.recolour(asked.colours)
   const answered = await reply(asked)
   self.postMessage(answered, { transfer: answered.parts.map((part) => part.buffer) })

@@ -2,7 +2,6 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 
-import { EVERYTHING } from '../engine/bench'
 import type { Address } from '../engine/generated/Address'
 import type { Answer } from '../engine/generated/Answer'
 import type { DocumentView } from '../engine/generated/DocumentView'
@@ -14,6 +13,7 @@ import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
+import { EVERYTHING } from '../engine/listening'
 import { compiledModule, startModule, type Module } from '../engine/module'
 import { makeMemory, share } from '../engine/told'
 

@@ -1,6 +1,7 @@
 //! The worker's side: renders, draws and measures, off the page's and the audio's way.
 
 mod drawer;
+mod everything;
 mod moved;
 mod renderer;
 
@@ -21,6 +22,7 @@ use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
 use self::drawer::Drawer;
+use self::everything::patch_of_everything;
 use self::renderer::Renderer;
 use crate::protocol::{Answer, RenderOf, Task};
 use crate::view::phrase_window_s;
@@ -126,6 +128,9 @@ impl Bench {
                     }
                 })
                 .map_err(|e| e.to_string()),
+            Task::Everything => Ok(Answer::Text {
+                text: json::write(&patch_of_everything()),
+            }),
             Task::Bank { text, key } => self.bank(&text, &key),
             Task::LookRecording => match wav::look(&self.input, MAX_LENGTH_S) {
                 Ok(()) => Ok(Answer::Ready {

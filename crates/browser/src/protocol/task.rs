@@ -82,6 +82,8 @@ pub enum Task {
         /// How many stretches.
         columns: usize,
     },
+    /// JSON of a short note of a bit of everything, to be drawn once while nobody waits.
+    Everything,
     /// Bytes of a wave for the audio thread.
     Bank {
         /// JSON of the patch.

@@ -2,7 +2,7 @@
 /** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import { HIGHEST_HZ, LOWEST_HZ } from '../../draw/axis'
+import { WHOLE } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
 import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
 import { dbToX, hzToY, marksHz, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
@@ -25,7 +25,6 @@ const hzLabel = (hz: number) => (hz >= 1000 ? `${hz / 1000} k` : `${hz}`)
 
 // asked for anew whenever cursor or sound change
 const ROWS = 480
-const WHOLE = { from_hz: LOWEST_HZ, to_hz: HIGHEST_HZ }
 const marks = computed(() => {
   let last = Infinity
   return marksHz(span.value ?? WHOLE).filter((hz) => last - y(hz) > 15 && (last = y(hz)))

@@ -80,7 +80,7 @@ to_s: number,
 /**
  * How many stretches.
  */
-columns: number, } | { "task": "bank", 
+columns: number, } | { "task": "everything" } | { "task": "bank", 
 /**
  * JSON of the patch.
  */

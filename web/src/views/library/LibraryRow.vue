@@ -1,7 +1,8 @@
 <script setup lang="ts">
-import { computed } from 'vue'
+import { computed, useTemplateRef } from 'vue'
 
 import NameField from '../../components/NameField.vue'
+import { usePicture } from '../../composables/usePicture'
 import { shortDate } from '../../draw/dates'
 import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'
@@ -10,7 +11,8 @@ const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: bool
 defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: []; mark: [range: boolean]; tag: [tag: string] }>()
 
 const date = computed(() => shortDate(new Date(props.patch.binned_at ?? props.patch.changed_at)))
-const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
+const place = useTemplateRef('place')
+const picture = usePicture(place, () => api.pictureUrl(props.patch))
 </script>
 
 <template>
@@ -21,7 +23,7 @@ const picture = computed(() => `url("${api.pictureUrl(props.patch)}")`)
       <button v-else type="button" class="icon-btn" :aria-label="`${playing ? 'Stop' : 'Hear'} ${patch.name}`" @click="$emit('audition')" @dblclick.stop>
         <i class="pi" :class="playing ? 'pi-stop' : 'pi-play'" />
       </button>
-      <span v-if="!patch.damage" class="picture" :style="{ maskImage: picture }" role="img" :aria-label="`Picture of ${patch.name}`" @click="$emit('audition')" />
+      <span v-if="!patch.damage" ref="place" class="picture" :style="{ maskImage: picture, opacity: picture ? 1 : 0 }" role="img" :aria-label="`Picture of ${patch.name}`" @click="$emit('audition')" />
     </span>
     <span role="cell" class="name">
       <span class="strong"><NameField :name="patch.name" label="Name" @rename="$emit('rename', $event)" @dblclick.stop /></span>

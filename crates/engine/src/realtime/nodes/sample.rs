@@ -306,7 +306,10 @@ fn read_steep(samples: &[f32], fan: usize, whole: i32, part: f32) -> f32x4 {
 fn lead_back(recording: &Recording, places: &mut [f64; LANES]) {
     match recording.wraps_at() {
         Some(edge) => {
-            if places.iter().fold(false, |any, place| any | (*place >= edge)) {
+            if places
+                .iter()
+                .fold(false, |any, place| any | (*place >= edge))
+            {
                 let length = recording.looped.1 as f64;
                 for place in places.iter_mut().filter(|place| **place >= edge) {
                     *place -= libm::ceil((*place - edge + 1e-9) / length) * length;
@@ -316,7 +319,9 @@ fn lead_back(recording: &Recording, places: &mut [f64; LANES]) {
         None => {
             // far enough after the end to be silent
             let silent = (recording.frames + 16_384) as f64;
-            places.iter_mut().for_each(|place| *place = place.min(silent));
+            places
+                .iter_mut()
+                .for_each(|place| *place = place.min(silent));
         }
     }
 }
