@@ -66,7 +66,7 @@ onMounted(() => {
         document.select(null)
       }
       // a patch that is opened next finds its workers waiting
-      const warmUp = () => bench().warmUp()
+      const warmUp = () => (isOfPatch(route.name) ? void bench() : bench().warmUp())
       if ('requestIdleCallback' in window) requestIdleCallback(warmUp, { timeout: IDLE_MS })
       else setTimeout(warmUp, IDLE_MS)
     },

@@ -3,7 +3,7 @@
  * by hand must not wait for pictures that are still being drawn.
  */
 import { useElementVisibility } from '@vueuse/core'
-import { onScopeDispose, shallowRef, watch, type MaybeRefOrGetter, toValue } from 'vue'
+import { onScopeDispose, shallowRef, watch, type MaybeRefOrGetter } from 'vue'
 
 /** A browser has six. */
 const AT_ONCE = 3
@@ -29,7 +29,7 @@ export function usePicture(element: MaybeRefOrGetter<HTMLElement | null | undefi
   let queued: (() => Promise<unknown>) | undefined
   const leave = () => queued && waiting.delete(queued)
   watch(
-    [url, isInSight, () => toValue(element)],
+    [url, isInSight],
     ([address, inSight]) => {
       leave()
       const picture = `url("${address}")`
