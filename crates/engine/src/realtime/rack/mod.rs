@@ -4,30 +4,29 @@
 //! or is put elsewhere fades within 20 ms; parallel ways wait for the latest of them.
 
 mod hush;
+mod order;
+mod placing;
 mod slot;
+mod stereo;
 mod wait;
 
 use zolvik_effects::Value;
 use zolvik_effects::tools::gain;
 use zolvik_patch::document::EffectId;
+use zolvik_patch::finish::CHAINS;
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
-use zolvik_patch::finish::{CHAINS, MAX_CHAIN_EFFECTS, MAX_EFFECTS};
 
 use self::hush::Hush;
+use self::order::Order;
 use self::slot::{Frame, Slot};
+pub use self::stereo::EffectMeter;
+pub(crate) use self::stereo::{Stereo, bring_down};
+use self::stereo::{add, is_silent, scale, sum};
 use self::wait::Wait;
-use super::decimate::Decimator;
 use super::values::Values;
 use crate::program::Program;
 use crate::{BLOCK, BUSES, SILENT_WAY};
 
-/// Both channels of one block at the rate that leaves.
-pub(crate) type Stereo = [[f32; BLOCK]; 2];
-
-/// Effects there is room for: those of a program, and as many that fade out.
-const SLOTS: usize = 2 * MAX_EFFECTS;
-/// Effects in a chain, those that fade out included.
-const CHAIN_SLOTS: usize = 2 * MAX_CHAIN_EFFECTS;
 /// Time in which an effect comes in or goes out.
 const FADE_S: f64 = 0.02;
 /// Time in which what is left of a change that jumps is gone.
@@ -41,87 +40,11 @@ const KICK_S: f64 = 0.06;
 /// Longest time a way waits for another.
 const WAIT_S: f64 = 0.25;
 
-/// Sums the ways out that are taken, in their order.
-fn sum(taken: impl Iterator<Item = usize>, ways: &[Stereo; BUSES]) -> Stereo {
-    let mut all = [[0.0; BLOCK]; 2];
-    let mut begun = false;
-    for way in taken.map(|bus| &ways[bus]) {
-        if !begun {
-            all = *way;
-            begun = true;
-            continue;
-        }
-        add(&mut all, way);
-    }
-    all
-}
-
-fn add(to: &mut Stereo, way: &Stereo) {
-    for (sum, channel) in to.iter_mut().zip(way) {
-        sum.iter_mut().zip(channel).for_each(|(s, x)| *s += x);
-    }
-}
-
-fn scale(way: &mut Stereo, by: Value) {
-    if by.now == 1.0 && by.next == 1.0 {
-        return;
-    }
-    for channel in way {
-        for (frame, x) in channel.iter_mut().enumerate() {
-            *x *= by.at(frame);
-        }
-    }
-}
-
-fn is_silent(way: &Stereo) -> bool {
-    way.iter().flatten().all(|x| *x == 0.0)
-}
-
-/// Brings both channels of a way out down to the rate that leaves.
-pub(crate) fn bring_down(
-    decimators: &mut [Decimator; 2],
-    fine: &mut [[f32; BLOCK * crate::realtime::decimate::MAX_OVERSAMPLING]; 2],
-    oversampling: usize,
-) -> Stereo {
-    let mut coarse = [[0.0; BLOCK]; 2];
-    for channel in 0..2 {
-        decimators[channel].run(&mut fine[channel], oversampling);
-        coarse[channel].copy_from_slice(&fine[channel][..BLOCK]);
-    }
-    coarse
-}
-
-/// How loud a sound is before an effect and after it, in a block.
-#[derive(Debug, Clone, Copy, Default, PartialEq)]
-pub struct EffectMeter {
-    /// Mean square of both channels.
-    pub before: f32,
-    /// Highest of both channels.
-    pub peak_before: f32,
-    /// Mean square of both channels.
-    pub after: f32,
-    /// Highest of both channels.
-    pub peak_after: f32,
-    /// By how much it makes the sound softer or louder, in decibels; 0 where it is no matter of level.
-    pub gain_db: f32,
-}
-
-fn heard(way: &Stereo) -> (f32, f32) {
-    let power: f32 = way.iter().flatten().map(|x| x * x).sum();
-    let peak = way.iter().flatten().fold(0.0f32, |a, x| a.max(x.abs()));
-    (power / (2 * BLOCK) as f32, peak)
-}
-
 /// The chains, and all they have heard.
 pub(crate) struct Rack {
     slots: Vec<Slot>,
-    /// Slots in the order they are heard, chain by chain.
-    order: [[u8; CHAIN_SLOTS]; CHAINS],
-    counts: [usize; CHAINS],
-    /// The order there is to be.
-    goal: [[u8; CHAIN_SLOTS]; CHAINS],
-    goal_counts: [usize; CHAINS],
-    settled: bool,
+    /// In which slots are heard.
+    order: Order,
     /// Of chains and the clean way.
     gates: [f32; CHAINS + 1],
     levels: [[f32; 2]; CHAINS],
@@ -155,11 +78,7 @@ impl Rack {
     pub(crate) fn new(rate_hz: f64) -> Self {
         Rack {
             slots: vec![],
-            order: [[0; CHAIN_SLOTS]; CHAINS],
-            counts: [0; CHAINS],
-            goal: [[0; CHAIN_SLOTS]; CHAINS],
-            goal_counts: [0; CHAINS],
-            settled: true,
+            order: Order::default(),
             gates: [1.0; CHAINS + 1],
             levels: [[0.0; 2]; CHAINS],
             waits: vec![],
@@ -173,125 +92,6 @@ impl Rack {
             tap: None,
             tapped: [SILENT_WAY; 2],
             rate_hz,
-        }
-    }
-
-    /// Makes the effects of a program that are not there yet, and lets go of those that are heard no more. Not for the audio path.
-    pub(crate) fn make_room(&mut self, program: &Program) {
-        if self.slots.is_empty() && program.rack.plain != 0 {
-            return;
-        }
-        if self.waits.is_empty() {
-            self.waits = (0..4).map(|_| Wait::new(WAIT_S, self.rate_hz)).collect();
-        }
-        let heard: Vec<bool> = (0..self.slots.len()).map(|s| self.is_heard(s)).collect();
-        let wanted = |slot: &Slot| {
-            let effects = program.rack.effects().iter();
-            effects
-                .clone()
-                .any(|e| (e.id, e.kind) == (slot.id, slot.kind))
-        };
-        for (slot, heard) in self.slots.iter_mut().zip(&heard) {
-            if !heard && !wanted(slot) {
-                slot.node = None;
-            }
-        }
-        for effect in program.rack.effects() {
-            let same = |s: &Slot| s.node.is_some() && (s.id, s.kind) == (effect.id, effect.kind);
-            if self.slots.iter().any(same) {
-                continue;
-            }
-            let made = Slot::new(effect, self.rate_hz);
-            match self.slots.iter().position(|s| s.node.is_none()) {
-                Some(free) => self.slots[free] = made,
-                None if self.slots.len() < SLOTS => self.slots.push(made),
-                None => {}
-            }
-        }
-    }
-
-    fn is_heard(&self, slot: usize) -> bool {
-        let all = self.order.iter().zip(self.counts);
-        all.into_iter()
-            .any(|(order, count)| order[..count].iter().any(|s| usize::from(*s) == slot))
-    }
-
-    /// Takes up the chains of a program, whose effects must have been made.
-    pub(crate) fn install(&mut self, program: &Program) {
-        for slot in &mut self.slots {
-            slot.at = None;
-        }
-        self.goal_counts = [0; CHAINS];
-        let mut at = 0;
-        for chain in 0..CHAINS {
-            for effect in program.rack.chain(chain) {
-                let same =
-                    |s: &Slot| s.node.is_some() && (s.id, s.kind) == (effect.id, effect.kind);
-                if let Some(slot) = self.slots.iter().position(same) {
-                    self.slots[slot].at = Some(at);
-                    self.goal[chain][self.goal_counts[chain]] = slot as u8;
-                    self.goal_counts[chain] += 1;
-                }
-                at += 1;
-            }
-        }
-        for slot in &mut self.slots {
-            slot.in_place = false;
-        }
-        for chain in 0..CHAINS {
-            self.keep_longest_row(chain);
-        }
-        self.settled = false;
-        if self.awake == 0 {
-            // nothing sounds: all is as it is to be at once
-            self.adopt();
-            for slot in &mut self.slots {
-                let effect = slot.at.map(|at| &program.rack.effects[at]);
-                slot.fade = f32::from(u8::from(effect.is_some_and(|e| e.on != 0)));
-                slot.latency = effect.map_or(0, |e| slot.latency_of(program, e));
-                slot.begun = false;
-            }
-            self.jumps = true;
-        }
-    }
-
-    /// Marks the effects of a chain that need not move: the longest row that both orders have (Wagner and Fischer, "The String-to-String
-    /// Correction Problem", 1974).
-    fn keep_longest_row(&mut self, chain: usize) {
-        let (a, b) = (
-            &self.order[chain][..self.counts[chain]],
-            &self.goal[chain][..self.goal_counts[chain]],
-        );
-        let mut table = [[0u8; CHAIN_SLOTS + 1]; CHAIN_SLOTS + 1];
-        for i in (0..a.len()).rev() {
-            for j in (0..b.len()).rev() {
-                table[i][j] = match a[i] == b[j] {
-                    true => table[i + 1][j + 1] + 1,
-                    false => table[i + 1][j].max(table[i][j + 1]),
-                };
-            }
-        }
-        let (mut i, mut j) = (0, 0);
-        while i < a.len() && j < b.len() {
-            if a[i] == b[j] {
-                self.slots[usize::from(a[i])].in_place = true;
-                (i, j) = (i + 1, j + 1);
-            } else if table[i + 1][j] >= table[i][j + 1] {
-                i += 1;
-            } else {
-                j += 1;
-            }
-        }
-    }
-
-    fn adopt(&mut self) {
-        self.order = self.goal;
-        self.counts = self.goal_counts;
-        self.settled = true;
-        for chain in 0..CHAINS {
-            for slot in &self.order[chain][..self.counts[chain]] {
-                self.slots[usize::from(*slot)].in_place = true;
-            }
         }
     }
 
@@ -378,7 +178,7 @@ impl Rack {
         }
         let kick = self.kicked();
         let end = (END_S * self.rate_hz) as usize;
-        if rack.plain != 0 && self.counts == [0; CHAINS] {
+        if rack.plain != 0 && self.order.is_empty() {
             self.gates = [1.0; CHAINS + 1];
             self.levels = [[1.0, 0.0]; CHAINS];
             // an effect that is put in while something sounds fades in
@@ -505,34 +305,8 @@ impl Rack {
         all
     }
 
-    /// Puts effects where they are to be, once all that go or move are faded out.
-    fn settle(&mut self) {
-        if self.settled {
-            return;
-        }
-        let waits = (0..CHAINS).any(|chain| {
-            let order = &self.order[chain][..self.counts[chain]];
-            order.iter().any(|slot| {
-                let slot = &self.slots[usize::from(*slot)];
-                !slot.in_place && !slot.is_out()
-            })
-        });
-        if !waits {
-            for chain in 0..CHAINS {
-                for i in 0..self.counts[chain] {
-                    let slot = &mut self.slots[usize::from(self.order[chain][i])];
-                    // what goes, and what begins anew elsewhere
-                    if !slot.in_place {
-                        slot.forget();
-                    }
-                }
-            }
-            self.adopt();
-        }
-    }
-
     fn latency_of_chain(&self, chain: usize) -> usize {
-        let order = self.order[chain][..self.counts[chain]].iter();
+        let order = self.order.of(chain).iter();
         order
             .map(|slot| self.slots[usize::from(*slot)].latency)
             .sum()
@@ -547,8 +321,8 @@ impl Rack {
         step: f32,
     ) {
         let rest = libm::exp(-(BLOCK as f64) / (REST_S * self.rate_hz)) as f32;
-        for i in 0..self.counts[chain] {
-            let slot = &mut self.slots[usize::from(self.order[chain][i])];
+        for slot in self.order.of(chain) {
+            let slot = &mut self.slots[usize::from(*slot)];
             let looked_at = self.tap == Some(slot.id);
             if looked_at {
                 self.tapped[0] = *way;
@@ -584,7 +358,7 @@ impl Rack {
     fn rest(&mut self) {
         self.slots.iter_mut().for_each(Slot::forget);
         self.waits.iter_mut().for_each(Wait::clear);
-        if !self.settled {
+        if !self.order.is_settled() {
             self.adopt();
         }
         (self.awake, self.jumps) = (0, true);

@@ -5,8 +5,9 @@ use zolvik_effects::{Process, Value, make};
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
 use zolvik_patch::finish::{Effect, EffectName};
 
+use super::Moment;
+use super::stereo::{EffectMeter, Stereo, heard, scale};
 use super::wait::Wait;
-use super::{EffectMeter, Moment, Stereo, heard, scale};
 use crate::BLOCK;
 use crate::program::Program;
 use crate::program::rack::EffectProgram;

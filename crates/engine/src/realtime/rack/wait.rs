@@ -2,7 +2,7 @@
 
 use zolvik_effects::tools::line::Line;
 
-use super::Stereo;
+use super::stereo::Stereo;
 use crate::BLOCK;
 
 /// Lets a way wait by frames; another number of them is faded to.
