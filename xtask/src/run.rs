@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 use std::process::Command;
+use std::sync::LazyLock;
 use std::time::SystemTime;
 
 /// What went wrong, in one line.
@@ -21,10 +22,20 @@ pub fn root() -> PathBuf {
         .map_or_else(PathBuf::new, Path::to_path_buf)
 }
 
+/// Whether nothing was built here before this command.
+fn is_from_nothing() -> bool {
+    static FRESH: LazyLock<bool> = LazyLock::new(|| !root().join("target/debug/zolvik").exists());
+    *FRESH
+}
+
 /// A command in a folder of the project.
 pub fn command(folder: &str, program: &str, arguments: &[&str]) -> Command {
     let mut command = Command::new(program);
     command.current_dir(root().join(folder)).args(arguments);
+    if program == "cargo" && is_from_nothing() {
+        // what would make the next build quicker takes an eighth of the time of the first
+        command.env("CARGO_INCREMENTAL", "0");
+    }
     command
 }
 
