@@ -23,7 +23,8 @@ impl Costs {
         let voices = f64::from(Copies::new(patch).lanes);
         let wide = stereo(patch);
         let times = |unit: &Unit| voices * if wide.contains(&unit.id) { 2.0 } else { 1.0 };
-        let of = |unit: &Unit| (unit.id, cost(patch, unit) * times(unit));
+        let rings = rings(patch);
+        let of = |unit: &Unit| (unit.id, cost_beside(patch, unit, &rings) * times(unit));
         Costs {
             units: patch.units.iter().map(of).collect(),
             quality: patch.times_rate_auditioned() as f64,
@@ -44,6 +45,17 @@ impl Costs {
 
 /// Work of a unit in one voice, where that of a plain sine is 1.
 pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
+    cost_beside(patch, unit, &rings(patch))
+}
+
+/// Units that move each other round and round.
+fn rings(patch: &Patch) -> Vec<Vec<UnitId>> {
+    let mut all = components(patch);
+    all.retain(|component| is_feedback(patch, component));
+    all
+}
+
+fn cost_beside(patch: &Patch, unit: &Unit, rings: &[Vec<UnitId>]) -> f64 {
     let own = match &unit.kind {
         UnitKind::Operator(operator) => {
             let wave = match &operator.wave {
@@ -84,9 +96,7 @@ pub fn cost(patch: &Patch, unit: &Unit) -> f64 {
         UnitKind::Shaper(_) => 9.0,
         UnitKind::Level(_) => 1.3,
     };
-    let looped = components(patch)
-        .iter()
-        .any(|component| component.contains(&unit.id) && is_feedback(patch, component));
+    let looped = rings.iter().any(|ring| ring.contains(&unit.id));
     own + if looped { 1.5 } else { 0.0 }
 }
 

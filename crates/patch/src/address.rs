@@ -1,5 +1,7 @@
 //! Where a parameter's value stands in the document.
 
+use std::fmt::Arguments;
+
 use serde::{Deserialize, Serialize};
 
 use crate::catalogue::{param, params};
@@ -260,28 +262,38 @@ impl Address {
     }
 }
 
-/// Every value the document holds, with its row and the path it has in the file.
+/// Every value the document holds, with the path it has in the file.
 pub fn all(patch: &Patch) -> Vec<(Address, String)> {
     let mut list = Vec::new();
-    let mut add = |address: Address, row: &Param, within: &str| {
+    visit(patch, |address, row, within| {
         list.push((address, format!("{within}{}{}", row.path, row.field)));
-    };
+    });
+    list
+}
+
+/// Tells every value the document holds: its address, its row, and what its path in the file begins with, which costs nothing
+/// until it is written.
+pub fn visit(patch: &Patch, mut tell: impl FnMut(Address, &Param, Arguments<'_>)) {
     for row in params() {
         match row.owner {
-            Owner::Patch => add(Address::patch(row.id), row, ""),
+            Owner::Patch => tell(Address::patch(row.id), row, format_args!("")),
             Owner::Unit | Owner::Point => {
                 for (i, source) in patch.movement.sources.iter().enumerate() {
                     let SourceKind::Envelope(envelope) = &source.kind else {
                         continue;
                     };
-                    let within = format!("movement.sources[{i}].kind.");
                     let id = source.id.into();
                     match row.id.part {
-                        PartId::Envelope => add(Address::unit(id, row.id), row, &within),
+                        PartId::Envelope => {
+                            let within = format_args!("movement.sources[{i}].kind.");
+                            tell(Address::unit(id, row.id), row, within);
+                        }
                         PartId::Point => {
                             for at in 0..envelope.points.len() {
-                                let within = format!("{within}envelope.points[{at}].");
-                                add(Address::point(id, at, row.id), row, &within);
+                                let within = format_args!(
+                                    "movement.sources[{i}].kind.envelope.points[{at}]."
+                                );
+                                tell(Address::point(id, at, row.id), row, within);
                             }
                         }
                         _ => {}
@@ -296,23 +308,27 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                 for (i, unit) in patch.units.iter().enumerate() {
                     // the rest belongs to other kinds of units
                     if unit.value(row.id).is_some() {
-                        add(Address::unit(unit.id, row.id), row, &format!("units[{i}]."));
+                        tell(
+                            Address::unit(unit.id, row.id),
+                            row,
+                            format_args!("units[{i}]."),
+                        );
                     }
                 }
             }
             Owner::Point => {
                 for (i, unit) in patch.units.iter().enumerate() {
                     for at in 0..unit.envelope.points.len() {
-                        let within = format!("units[{i}].envelope.points[{at}].");
-                        add(Address::point(unit.id, at, row.id), row, &within);
+                        let within = format_args!("units[{i}].envelope.points[{at}].");
+                        tell(Address::point(unit.id, at, row.id), row, within);
                     }
                 }
             }
             Owner::Source => {
                 for (i, source) in patch.movement.sources.iter().enumerate() {
                     if source.value(row.id).is_some() {
-                        let within = format!("movement.sources[{i}].");
-                        add(Address::new(row.id, source.id.0), row, &within);
+                        let within = format_args!("movement.sources[{i}].");
+                        tell(Address::new(row.id, source.id.0), row, within);
                     }
                 }
             }
@@ -328,59 +344,58 @@ pub fn all(patch: &Patch) -> Vec<(Address, String)> {
                         _ => continue,
                     };
                     for at in 0..count {
-                        let within = format!("movement.sources[{i}].kind.{list}[{at}].");
-                        add(Address::point(source.id.into(), at, row.id), row, &within);
+                        let within = format_args!("movement.sources[{i}].kind.{list}[{at}].");
+                        tell(Address::point(source.id.into(), at, row.id), row, within);
                     }
                 }
             }
             Owner::Link => {
                 for (i, link) in patch.movement.links.iter().enumerate() {
                     let address = Address::new(row.id, link.id.0);
-                    add(address, row, &format!("movement.links[{i}]."));
+                    tell(address, row, format_args!("movement.links[{i}]."));
                 }
             }
-            Owner::Chain | Owner::Effect | Owner::Band => of_finish(patch, row, &mut add),
+            Owner::Chain | Owner::Effect | Owner::Band => of_finish(patch, row, &mut tell),
             Owner::Group => {
                 for (i, group) in patch.groups.iter().enumerate() {
                     let address = Address::new(row.id, group.id.0);
-                    add(address, row, &format!("groups[{i}]."));
+                    tell(address, row, format_args!("groups[{i}]."));
                 }
             }
             Owner::Route => {
                 for (i, route) in patch.routes.iter().enumerate() {
                     if route.send.get(row.id).is_some() {
-                        let within = format!("routes[{i}].");
-                        add(Address::route(route.id, row.id), row, &within);
+                        let within = format_args!("routes[{i}].");
+                        tell(Address::route(route.id, row.id), row, within);
                     }
                 }
             }
         }
     }
-    list
 }
 
 /// Values of chains, of their effects and of bands.
-fn of_finish(patch: &Patch, row: &Param, add: &mut impl FnMut(Address, &Param, &str)) {
+fn of_finish(patch: &Patch, row: &Param, tell: &mut impl FnMut(Address, &Param, Arguments<'_>)) {
     for (id, chain) in patch.finish.chains() {
-        let within = format!("finish.{}.", id.field());
         if row.owner == Owner::Chain {
             let address = Address::new(row.id, id.number());
             if address.chain().is_some() {
-                add(address, row, &within);
+                tell(address, row, format_args!("finish.{}.", id.field()));
             }
             continue;
         }
         for (i, effect) in chain.effects.iter().enumerate() {
-            let within = format!("{within}effects[{i}].");
+            let field = id.field();
             if effect.value(row.id).is_some() {
-                add(Address::new(row.id, effect.id.0), row, &within);
+                let within = format_args!("finish.{field}.effects[{i}].");
+                tell(Address::new(row.id, effect.id.0), row, within);
             }
             if row.owner != Owner::Band {
                 continue;
             }
             for at in 0..effect.bands().len() {
-                let within = format!("{within}kind.eq.bands[{at}].");
-                add(Address::band(effect.id, at, row.id), row, &within);
+                let within = format_args!("finish.{field}.effects[{i}].kind.eq.bands[{at}].");
+                tell(Address::band(effect.id, at, row.id), row, within);
             }
         }
     }

@@ -73,18 +73,28 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
     if let Some(scale) = &patch.scale {
         scale.check()?;
     }
-    for (address, path) in address::all(patch) {
-        let (row, actual) = (param(address.param), address.get(patch)?);
-        if !(row.min..=row.max).contains(&actual) {
-            return Err(PatchError::Range {
-                path,
-                min: row.min,
-                max: row.max,
-                actual,
-            });
+    let mut fault = None;
+    address::visit(patch, |address, row, within| {
+        if fault.is_some() {
+            return;
         }
+        match address.get(patch) {
+            Ok(actual) if (row.min..=row.max).contains(&actual) => {}
+            Ok(actual) => {
+                fault = Some(PatchError::Range {
+                    path: format!("{within}{}{}", row.path, row.field),
+                    min: row.min,
+                    max: row.max,
+                    actual,
+                });
+            }
+            Err(error) => fault = Some(error),
+        }
+    });
+    match fault {
+        Some(fault) => Err(fault),
+        None => Ok(()),
     }
-    Ok(())
 }
 
 fn at_most(path: &str, max: usize, actual: usize) -> Result<(), PatchError> {

@@ -23,9 +23,10 @@ pub(super) fn limit(patch: &Patch, unit: &Unit, param: ParamId) -> Option<String
             let at = bends.iter().position(|bend| *bend == param)?;
             let hz = running_hz(patch, unit.id, operator, auditioned_hz(patch)).abs();
             let share = cycle_had(&operator.cycle, hz)[at];
-            let percent = text::fixed(100.0 * share, 0);
-            (share < 0.99)
-                .then(|| format!("{percent} % of it at this note: more would reach beyond 20 kHz"))
+            (share < 0.99).then(|| {
+                let percent = text::fixed(100.0 * share, 0);
+                format!("{percent} % of it at this note: more would reach beyond 20 kHz")
+            })
         }
         _ => None,
     }

@@ -244,16 +244,14 @@ fn is_own(address: Address) -> bool {
 /// Everything in which a patch differs from another, as the other has it. Of what only one of them has nothing is told.
 pub fn differences(patch: &Patch, from: &Patch) -> Vec<Difference> {
     let mut list = vec![];
-    for (address, _) in address::all(patch) {
-        if !is_own(address) {
-            continue;
-        }
-        if let (Ok(now), Ok(value)) = (address.get(patch), address.get(from))
+    address::visit(patch, |address, _, _| {
+        if is_own(address)
+            && let (Ok(now), Ok(value)) = (address.get(patch), address.get(from))
             && now != value
         {
             list.push(Difference::Value { address, value });
         }
-    }
+    });
     for unit in &patch.units {
         let Some(was) = from.unit(unit.id) else {
             continue;
