@@ -1,6 +1,8 @@
 //! Measurements on rendered notes, for the stories.
 
-use zolvik_lab::render::{Note, Rendered, render};
+use zolvik_lab::note::Note;
+use zolvik_lab::render::render;
+use zolvik_lab::rendered::Rendered;
 use zolvik_patch::Patch;
 
 pub const RATE_HZ: f64 = 48_000.0;

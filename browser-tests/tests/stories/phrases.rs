@@ -6,8 +6,8 @@ use thirtyfour::prelude::*;
 use zolvik_browser_tests::Stage;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Operator, UnitId};
-use zolvik_patch::movement::link::way;
-use zolvik_patch::playing::articulation;
+use zolvik_patch::movement::amount::way;
+use zolvik_patch::playing::differing;
 
 use crate::hand::Hand;
 use crate::measure::*;
@@ -257,7 +257,7 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
     assert_eq!(patch.playing.articulation, None);
     assert_eq!(patch.playing.articulations[0].key, Some(24));
     let mut open = patch.clone();
-    articulation::switch(&mut open, Some(0));
+    differing::switch(&mut open, Some(0));
     let colour = Address::unit(UnitId(2), zolvik_patch::document::Noise::COLOUR_DB);
     assert_eq!(
         colour.get(&open).unwrap(),

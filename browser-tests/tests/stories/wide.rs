@@ -3,7 +3,7 @@
 
 use std::path::PathBuf;
 use zolvik_browser_tests::{Stage, stage};
-use zolvik_lab::render::Rendered;
+use zolvik_lab::rendered::Rendered;
 use zolvik_patch::document::{Quality, UnitId};
 
 use crate::measure::*;

@@ -4,7 +4,7 @@ use serde::Serialize;
 use zolvik_lab::bands::{BANDS, BandPower};
 use zolvik_lab::level::Level;
 use zolvik_lab::predict::{Explained, Explanation, Fold};
-use zolvik_lab::render::EffectLevels;
+use zolvik_lab::rendered::EffectLevels;
 use zolvik_lab::spectrum::Partial;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::text::{self, decibels, fixed};

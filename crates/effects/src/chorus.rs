@@ -2,10 +2,10 @@
 
 use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::line::Line;
 use crate::tools::wave::{Turns, sine};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const MOST_VOICES: usize = 8;
 

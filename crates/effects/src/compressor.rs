@@ -6,11 +6,11 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Compressor as Rows, Detector, SideChain};
 
+use crate::process::{Process, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter};
 use crate::tools::follow::{Peak, Slope, power_db, pressed_db};
 use crate::tools::line::Line;
 use crate::tools::{calm, decibels, gain, share};
-use crate::{Process, Setting, Stereo};
 
 /// Longest moment whose peak counts, in seconds.
 const MOMENT_S: f64 = 0.005;

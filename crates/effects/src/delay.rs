@@ -8,12 +8,12 @@ use zolvik_patch::finish::{Delay as Rows, DelayIn, DelayWay, LONGEST_DELAY_S};
 
 use crate::drive::soft;
 use crate::filter::swing;
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::follow::Slope;
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
 use crate::tools::{calm, gain, share};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 /// Time in which a tap goes to another place.
 const MOVE_S: f64 = 0.05;

@@ -8,12 +8,12 @@ use wide::f32x8;
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Bend, Drive as Rows};
 
+use crate::process::{BLOCK, Process, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter};
 use crate::tools::drawn::{Point, level};
 use crate::tools::finer::Finer;
 use crate::tools::gain;
 use crate::tools::pole::HighPass;
-use crate::{BLOCK, Process, Setting, Stereo, Value};
 
 /// Samples at the higher rate the mean and its five taps take.
 const INSIDE: usize = 4;

@@ -3,10 +3,10 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{DuckBy, Ducker as Rows};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::drawn::level;
 use crate::tools::follow::Slope;
 use crate::tools::{gain, share};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 /// A shape follows within so many seconds, so that a corner does not click.
 const SMOOTH_S: f64 = 0.002;

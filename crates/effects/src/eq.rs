@@ -3,8 +3,8 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{BandType, CutSlope, EqBand, MAX_EQ_BANDS};
 
+use crate::process::{BAND_ALONE, Process, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
-use crate::{BAND_ALONE, Process, Setting, Stereo};
 
 /// Most stages of a band: those of a cut with eight poles.
 const STAGES: usize = 4;
@@ -75,7 +75,7 @@ pub(crate) struct Eq {
 
 #[derive(Debug, Clone, Copy, PartialEq)]
 struct Known {
-    what: crate::Band,
+    what: crate::process::Band,
     hz: f32,
     gain_db: f32,
     q: f32,

@@ -8,10 +8,10 @@ use zolvik_patch::filter::{
 };
 use zolvik_patch::finish::FilterEffect as Rows;
 
+use crate::process::{BLOCK, Process, SILENT, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter as Stage};
 use crate::tools::line::Line;
 use crate::tools::{calm, gain, wave::sine};
-use crate::{BLOCK, Process, SILENT, Setting, Stereo, Value};
 
 /// Lowest pitch of a comb.
 const LOWEST_HZ: f64 = 10.0;

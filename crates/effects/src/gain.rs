@@ -2,8 +2,8 @@
 
 use zolvik_patch::finish::{Gain as Rows, Polarity};
 
+use crate::process::{Process, Setting, Stereo};
 use crate::tools::gain;
-use crate::{Process, Setting, Stereo};
 
 /// Has nothing to remember.
 pub(crate) struct Gain;

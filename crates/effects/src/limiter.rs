@@ -5,9 +5,9 @@
 
 use zolvik_patch::finish::Limiter as Rows;
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::line::Line;
 use crate::tools::{gain, share};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const AHEAD_S: f64 = 0.01;
 /// Places between two samples that are looked at, and samples each is made from.

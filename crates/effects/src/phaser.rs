@@ -3,9 +3,9 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Phaser as Rows, Sweep};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::wave::{Turns, sine};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const MOST: usize = 12;
 

@@ -4,9 +4,9 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Resonators as Rows, Ringing, TunedTo};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::line::Line;
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const MOST: usize = 16;
 const LOWEST_HZ: f64 = 16.0;

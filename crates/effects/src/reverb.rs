@@ -5,11 +5,11 @@ use wide::f32x8;
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Freeze, Reverb as Rows};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
 use crate::tools::wave::sine;
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const LINES: usize = 16;
 /// Lengths of the lines at the middle size, in milliseconds: no two with a common beat.

@@ -6,10 +6,10 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{ShiftWhat, Shifter as Rows};
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::grains::Grains;
 use crate::tools::wave::{Turns, sine};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 const LONGEST_GRAIN_S: f64 = 0.2;
 /// Coefficients of both chains, before they are squared.

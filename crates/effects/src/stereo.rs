@@ -2,9 +2,9 @@
 
 use zolvik_patch::finish::Stereo as Rows;
 
+use crate::process::{BLOCK, Process, SILENT, Setting, Stereo as Block};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
 use crate::tools::crossover::{Crossover, Turned};
-use crate::{BLOCK, Process, SILENT, Setting, Stereo as Block};
 
 /// Below this, mono means nothing: all stays as it is.
 const OFF_HZ: f32 = 20.5;

@@ -5,7 +5,8 @@ use zolvik_patch::finish::effect::effect_params;
 use zolvik_patch::finish::{Effect, EqBand, MAX_EQ_BANDS};
 use zolvik_patch::part::Part;
 
-use crate::{Band, Point, SILENT, Setting, Value};
+use crate::process::{Band, SILENT, Setting, Value};
+use crate::tools::drawn::Point;
 
 /// All an effect of the document is set to, for what is measured or told of it apart from the engine.
 #[derive(Debug, Clone)]

@@ -5,7 +5,8 @@ use zolvik_patch::finish::{
     Delay, DelayWay, EffectName, FilterEffect, Flanger, Freeze, Phaser, Resonators, Reverb, Shifter,
 };
 
-use crate::{Setting, compressor, delay, drive, limiter};
+use crate::process::Setting;
+use crate::{compressor, delay, drive, limiter};
 
 /// Longest time in seconds: what would go on for ever ends then.
 pub const LONGEST_TAIL_S: f64 = 30.0;

@@ -3,10 +3,10 @@
 use zolvik_patch::finish::ThreeBand as Rows;
 
 use crate::filter::add;
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::crossover::{Crossover, Turned};
 use crate::tools::follow::{Slope, power_db};
 use crate::tools::{calm, gain, share};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 /// Above the first levels are pressed, below the second they are lifted, down to the third, where nothing is left but noise.
 const PRESSED_DB: f32 = -24.0;
@@ -41,7 +41,7 @@ impl ThreeBand {
             high: Crossover::QUIET,
             turned: Turned::QUIET,
             dry: [Turned::QUIET; 2],
-            phased: crate::SILENT,
+            phased: crate::process::SILENT,
             bands: [Band::default(); 3],
         }
     }

@@ -2,9 +2,9 @@
 
 use zolvik_patch::finish::Transients as Rows;
 
+use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::follow::Slope;
 use crate::tools::{decibels, gain, share};
-use crate::{BLOCK, Process, Setting, Stereo};
 
 /// Over how many decibels of difference it takes full hold.
 const FULL_DB: f32 = 12.0;

@@ -4,10 +4,10 @@ use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{WidenBy, Widening as Rows};
 
 use crate::filter::add;
+use crate::process::{BLOCK, Process, SILENT, Setting, Stereo};
 use crate::tools::crossover::{Crossover, Turned};
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
-use crate::{BLOCK, Process, SILENT, Setting, Stereo};
 
 const GRAIN_S: f64 = 0.1;
 

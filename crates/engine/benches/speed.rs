@@ -12,7 +12,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Operator, Quality, Route, RouteId, Send, SourceId, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::movement::link::gentle;
+use zolvik_patch::movement::amount::gentle;
 use zolvik_patch::movement::{Source, SourceName};
 
 /// Voices the engine takes.

@@ -22,6 +22,7 @@ pub mod cost;
 pub mod picture;
 pub mod program;
 mod realtime;
+mod sizes;
 
 /// How much of what a patch asks for can be had.
 pub mod limits {
@@ -34,16 +35,6 @@ pub use realtime::keys::Control;
 pub use realtime::rack::EffectMeter;
 pub use realtime::sine::{Lanes, sine_turns};
 pub use realtime::tape::Tape;
-
-/// Frames computed at once; events and envelopes are on this grid (a third of a millisecond at 48 kHz).
-pub const BLOCK: usize = 16;
-/// Voices computed side by side.
-pub const LANES: usize = 8;
-/// Most sets of lanes: more than the polyphony, so that stolen notes can fade while new ones begin, and room for copies.
-pub const MAX_SETS: usize = 16;
-/// Ways out of the voices: main, second, clean.
-pub const BUSES: usize = 3;
-/// A way on which nothing is.
-const SILENT_WAY: [[f32; BLOCK]; 2] = [[0.0; BLOCK]; 2];
+pub use sizes::{BLOCK, BUSES, LANES, MAX_SETS};
 
 const _: () = assert!(BLOCK == zolvik_effects::BLOCK);

@@ -4,11 +4,11 @@ use wide::{f32x4, f32x8};
 use zolvik_patch::document::{Operator, Patch, Unit, UnitKind};
 use zolvik_patch::hearing::Listening;
 
-use crate::LANES;
 use crate::program::compile;
 use crate::realtime::nodes::cycle::Shaped as ShapedCycle;
 use crate::realtime::nodes::partials::Partials;
 use crate::realtime::smooth::Smooth;
+use crate::sizes::LANES;
 
 /// A cycle as it is played at a low key, and how strong its partials are.
 #[derive(Debug, Clone, PartialEq)]

@@ -5,10 +5,12 @@ use zolvik_engine::program::prepare_with;
 use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::pitch::note_name;
-use zolvik_patch::playing::articulation;
+use zolvik_patch::playing::differing;
 use zolvik_waves::Clips;
 
-use crate::render::{Note, Phrased, Rendered, render_for_file, render_phrase};
+use crate::note::Note;
+use crate::render::{Phrased, render_for_file, render_phrase};
+use crate::rendered::Rendered;
 
 /// Most files of one batch.
 pub const MOST: usize = 1024;
@@ -160,7 +162,7 @@ fn plain(name: &str) -> String {
 /// Renders one file of a batch, as finely as the patch asks for files.
 pub fn render_piece(patch: &Patch, piece: &Piece, rate_hz: f64, clips: &dyn Clips) -> Rendered {
     let mut there = patch.clone();
-    articulation::switch(&mut there, piece.articulation);
+    differing::switch(&mut there, piece.articulation);
     match piece.played {
         Played::Note { key, velocity } => {
             let note = Note {

@@ -8,7 +8,8 @@ use zolvik_patch::param::{Owner, PartId};
 
 use zolvik_play::Player;
 
-use crate::render::{Note, Run, prepared};
+use crate::note::Note;
+use crate::render::{Run, prepared};
 
 /// How many other seeds are tried.
 pub const SEEDS: u8 = 8;

@@ -3,7 +3,7 @@
 use ebur128::{EbuR128, Mode};
 use serde::Serialize;
 
-use crate::render::Rendered;
+use crate::rendered::Rendered;
 use crate::true_peak::TruePeak;
 
 /// Level of a whole render.

@@ -7,14 +7,17 @@
 //! - [`spectrum`]: what partials are in it at one moment.
 //! - [`level`]: true peak and loudness.
 
+pub mod axis;
 pub mod bands;
 pub mod batch;
 pub mod chance;
 pub mod level;
+pub mod note;
 pub mod picture;
 pub mod piece;
 pub mod predict;
 pub mod render;
+pub mod rendered;
 pub mod response;
 pub mod spectrum;
 pub mod take;
@@ -22,5 +25,7 @@ pub mod thumbnail;
 mod true_peak;
 pub mod unfold;
 
-pub use render::{Note, Rendered, render};
+pub use note::Note;
+pub use render::render;
+pub use rendered::Rendered;
 pub use unfold::{Detail, Unfolded, unfold};

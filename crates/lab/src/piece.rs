@@ -4,7 +4,8 @@ use thiserror::Error;
 use zolvik_engine::BLOCK;
 use zolvik_patch::document::UnitId;
 
-use crate::render::{Rendered, Run, Tapped};
+use crate::render::Run;
+use crate::rendered::{Rendered, Tapped};
 
 /// Bytes that are no piece of the render at hand.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Error)]

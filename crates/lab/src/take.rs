@@ -3,8 +3,8 @@
 use zolvik_engine::program::{Prepared, Program};
 use zolvik_engine::{BLOCK, Tape};
 
-use crate::Note;
-use crate::render::Rendered;
+use crate::note::Note;
+use crate::rendered::Rendered;
 
 /// Blocks of the longest note that is kept: 13 s at 48 kHz, 16 MB.
 const MOST_BLOCKS: usize = 40_000;

@@ -5,9 +5,10 @@ use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
 use zolvik_waves::Clips;
 
-use crate::render::{Note, render_program};
+use crate::axis::time_at;
+use crate::note::Note;
+use crate::render::render_program;
 use crate::spectrum::{Rows, Transform};
-use crate::unfold::time_at;
 
 /// Width in pixels.
 pub const WIDTH: usize = 144;

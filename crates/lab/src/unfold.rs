@@ -4,8 +4,10 @@ use serde::{Deserialize, Serialize};
 use zolvik_engine::program::Prepared;
 
 use crate::level::{Level, LevelMeter, to_db};
+use crate::note::Note;
 use crate::picture::{Grid, Painter};
-use crate::render::{Note, Rendered, render_program};
+use crate::render::render_program;
+use crate::rendered::Rendered;
 use crate::spectrum::Span;
 
 /// How fine the picture is.
@@ -17,13 +19,6 @@ pub enum Detail {
     Coarse,
     /// When the hand rests.
     Fine,
-}
-
-/// Where a time lies on the axis: `place = (time / window)^exponent`.
-///
-/// 1 is even; 0.6 gives the start of a note more room.
-pub fn time_at(place: f64, window_s: f64, exponent: f64) -> f64 {
-    window_s * place.clamp(0.0, 1.0).powf(1.0 / exponent)
 }
 
 /// A note, drawn. All pictures share the time axis: column `i` of `n` lies at [`time_at`] `((i + 0.5) / n)`.
@@ -50,9 +45,6 @@ pub struct Unfolded {
     /// True peak and loudness; in a coarse picture the peak is that of the samples.
     pub level: Level,
 }
-
-/// What the spectrogram shows as silence.
-pub const FLOOR_DB: f32 = -90.0;
 
 /// Renders and draws a note. `exponent` shapes the time axis, see [`time_at`].
 pub fn unfold(prepared: &Prepared, note: &Note, exponent: f64, detail: Detail) -> Unfolded {

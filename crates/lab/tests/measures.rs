@@ -2,9 +2,9 @@
 
 use rstest::rstest;
 use zolvik_engine::program::prepare;
+use zolvik_lab::axis::time_at;
 use zolvik_lab::level::{LevelMeter, level};
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
-use zolvik_lab::unfold::time_at;
 use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{Send, UnitId};

@@ -2,9 +2,9 @@
 
 use rstest::rstest;
 use std::f64::consts::TAU;
+use zolvik_lab::axis::FLOOR_DB;
 use zolvik_lab::picture::{Grid, Painter};
 use zolvik_lab::spectrum::{Span, row_hz, spectrum_at};
-use zolvik_lab::unfold::FLOOR_DB;
 
 const RATE_HZ: f64 = 48_000.0;
 

@@ -2,8 +2,10 @@
 
 use rstest::rstest;
 use zolvik_engine::program::prepare;
+use zolvik_lab::note::Note;
 use zolvik_lab::predict::{Explained, Explanation, Fold, Moment, explain};
-use zolvik_lab::render::{Note, Rendered, render_program};
+use zolvik_lab::render::render_program;
+use zolvik_lab::rendered::Rendered;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
     Bus, Filter, Group, KindName, Quality, Route, RouteId, Send, TunedBy, Unit, UnitId, UnitKind,

@@ -3,16 +3,18 @@
 use std::path::Path;
 
 use zolvik_lab::Note;
-use zolvik_lab::render::{Rendered, Run, prepared, render};
+use zolvik_lab::render::{Run, prepared, render};
+use zolvik_lab::rendered::Rendered;
 use zolvik_lab::take::Take;
 use zolvik_patch::Patch;
-use zolvik_patch::address::{Address, all};
+use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{ChainId, Operator, Unit, UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::finish::{Ducker, EffectName};
 use zolvik_patch::json;
 use zolvik_patch::param::Owner;
+use zolvik_patch::values::all;
 use zolvik_patch::wave::{Shape, Wave};
 use zolvik_play::Player;
 

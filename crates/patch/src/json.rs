@@ -9,7 +9,7 @@ use crate::any_json::{self, Form, Misread};
 use crate::error::PatchError;
 use crate::ids::ChainId;
 use crate::plain::clean_name;
-use crate::playing::articulation;
+use crate::playing::differing;
 use crate::validate::validate;
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
@@ -67,11 +67,11 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
 
 /// Checks what a patch becomes in each of its articulations.
 fn articulations(patch: &Patch) -> Result<(), PatchError> {
-    articulation::check(patch)?;
+    differing::check(patch)?;
     for at in 0..patch.playing.articulations.len() {
         let mut there = patch.clone();
         there.playing.articulation = None;
-        articulation::switch(&mut there, Some(at as u8));
+        differing::switch(&mut there, Some(at as u8));
         there.playing.articulations.clear();
         there.playing.articulation = None;
         there.other = None;
@@ -85,13 +85,13 @@ fn articulations(patch: &Patch) -> Result<(), PatchError> {
 
 /// Makes a patch, and its other state, as what is heard of it has it.
 fn heard(patch: &mut Patch) {
-    articulation::from_file(patch);
+    differing::from_file(patch);
     if let Some(other) = patch
         .other
         .as_mut()
         .filter(|o| o.playing.articulation.is_some())
     {
-        articulation::from_file(Arc::make_mut(other));
+        differing::from_file(Arc::make_mut(other));
     }
 }
 
@@ -216,13 +216,13 @@ fn envelopes_of_points(value: &mut serde_json::Value) {
 
 /// Writes a patch as JSON text, one field a line.
 pub fn write(patch: &Patch) -> String {
-    let mut base = articulation::for_file(patch);
+    let mut base = differing::for_file(patch);
     if let Some(other) = base
         .other
         .as_mut()
         .filter(|o| o.playing.articulation.is_some())
     {
-        *other = Arc::new(articulation::for_file(other));
+        *other = Arc::new(differing::for_file(other));
     }
     let mut text = any_json::text(&base, Form::Lines);
     text.push('\n');

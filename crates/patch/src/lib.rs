@@ -65,6 +65,7 @@ pub mod text;
 pub mod timing;
 mod unit;
 pub mod validate;
+pub mod values;
 mod voice;
 pub mod wave;
 

@@ -5,10 +5,10 @@ use std::sync::Arc;
 use serde::{Deserialize, Serialize};
 
 use crate::envelope::Envelope;
-use crate::finish::Finish;
+use crate::finish::{Effect, Finish};
 use crate::group::{EnvelopeLink, Group};
-use crate::ids::{RouteId, UnitId};
-use crate::movement::{Movement, SourceKind};
+use crate::ids::{EffectId, LinkId, RouteId, SourceId, UnitId};
+use crate::movement::{Link, Movement, Source, SourceKind};
 use crate::playing::Playing;
 use crate::route::{Route, Send};
 use crate::scale::Scale;
@@ -287,5 +287,69 @@ impl Patch {
         let last = self.routes.iter().map(|r| r.id.0).max().unwrap_or(0);
         let lowest = || (1..).find(|n| self.route(RouteId(*n)).is_none());
         RouteId(last.checked_add(1).or_else(lowest).unwrap_or(1))
+    }
+}
+
+/// What moves.
+impl Patch {
+    /// The source with this number.
+    pub fn source(&self, id: SourceId) -> Option<&Source> {
+        self.movement.sources.iter().find(|s| s.id == id)
+    }
+
+    /// The source with this number, for changing.
+    pub fn source_mut(&mut self, id: SourceId) -> Option<&mut Source> {
+        self.movement.sources.iter_mut().find(|s| s.id == id)
+    }
+
+    /// The link with this number.
+    pub fn link(&self, id: LinkId) -> Option<&Link> {
+        self.movement.links.iter().find(|l| l.id == id)
+    }
+
+    /// The link with this number, for changing.
+    pub fn link_mut(&mut self, id: LinkId) -> Option<&mut Link> {
+        self.movement.links.iter_mut().find(|l| l.id == id)
+    }
+
+    /// The links that begin at a source.
+    pub fn links_of(&self, id: SourceId) -> impl Iterator<Item = &Link> {
+        self.movement.links.iter().filter(move |l| l.from == id)
+    }
+
+    /// The lowest free number of a source.
+    pub fn free_source(&self) -> SourceId {
+        let free = |n: &u16| self.source(SourceId(*n)).is_none();
+        let found = (SourceId::FIRST..=SourceId::LAST).find(free);
+        SourceId(found.unwrap_or(SourceId::FIRST))
+    }
+
+    /// The number of a new link, above all others.
+    pub fn free_link(&self) -> LinkId {
+        let last = self.movement.links.iter().map(|l| l.id.0).max();
+        let lowest = || (1..).find(|n| self.link(LinkId(*n)).is_none());
+        let next = last.unwrap_or(0).checked_add(1);
+        LinkId(next.or_else(lowest).unwrap_or(1))
+    }
+}
+
+/// Effects.
+impl Patch {
+    /// The effect with this number.
+    pub fn effect(&self, id: EffectId) -> Option<&Effect> {
+        self.finish.effects().find(|e| e.id == id)
+    }
+
+    /// The effect with this number, for changing.
+    pub fn effect_mut(&mut self, id: EffectId) -> Option<&mut Effect> {
+        let (chain, at) = self.finish.place(id)?;
+        self.finish.chain_mut(chain).effects.get_mut(at)
+    }
+
+    /// The lowest free number of an effect.
+    pub fn free_effect(&self) -> EffectId {
+        let mut free = EffectId::FIRST..=EffectId::LAST;
+        let found = free.find(|n| self.effect(EffectId(*n)).is_none());
+        EffectId(found.unwrap_or(EffectId::FIRST))
     }
 }

@@ -6,7 +6,7 @@ use crate::address::Address;
 use crate::catalogue::param;
 use crate::kinds::UnitKind;
 use crate::levels::db_gain;
-use crate::movement::link::swept;
+use crate::movement::amount::swept;
 use crate::param::Owner;
 use crate::patch::Patch;
 use crate::pitch::operator_hz;

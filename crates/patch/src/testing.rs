@@ -1,8 +1,7 @@
 //! Patches for tests: any valid patch from a seed, extremes far more often than chance.
 
-use crate::address;
-use crate::catalogue::choices;
-use crate::catalogue::param;
+use crate::address::Address;
+use crate::catalogue::{choices, param};
 use crate::envelope::{Envelope, Point};
 use crate::finish::{Effect, EffectName, EqBand};
 use crate::group::Group;
@@ -12,17 +11,19 @@ use crate::kinds::operator::{Operator, TunedBy};
 use crate::kinds::{KindName, UnitKind};
 use crate::limits::MAX_UNITS;
 use crate::limits::SHORTEST_STRETCH;
-use crate::movement::link::gentle;
+use crate::movement::amount::gentle;
 use crate::movement::order::order;
 use crate::movement::target::is_there;
 use crate::movement::{Direction, Link, Source, SourceName};
 use crate::param::{Owner, PartId};
 use crate::part::Part;
 use crate::patch::Patch;
-use crate::playing::articulation::{self, Articulation, Difference};
+use crate::playing::articulation::{Articulation, Difference};
+use crate::playing::differing;
 use crate::playing::ready::READY_PHRASES;
 use crate::route::{Route, Send};
 use crate::unit::Unit;
+use crate::values;
 use crate::voice::VoiceSettings;
 use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
@@ -92,7 +93,7 @@ pub fn any_patch(seed: u64) -> Patch {
             level_db: 0.0,
         });
     }
-    for (address, _) in address::all(&patch) {
+    for (address, _) in values::all(&patch) {
         let row = param(address.param);
         let value = match dice.below(6) {
             0 => row.min,
@@ -146,7 +147,7 @@ fn add_finish(patch: &mut Patch, dice: &mut Dice) {
         let chain = ChainId::ALL[dice.below(3)];
         patch.finish.chain_mut(chain).effects.push(effect);
     }
-    for (address, _) in address::all(patch) {
+    for (address, _) in values::all(patch) {
         let row = param(address.param);
         let of_finish = matches!(row.owner, Owner::Effect | Owner::Band | Owner::Chain);
         if of_finish && dice.below(2) == 0 {
@@ -171,7 +172,7 @@ fn add_movement(patch: &mut Patch, dice: &mut Dice) {
         }
         patch.movement.sources.push(source);
     }
-    let all: Vec<_> = address::all(patch).into_iter().map(|(a, _)| a).collect();
+    let all: Vec<_> = values::all(patch).into_iter().map(|(a, _)| a).collect();
     let can: Vec<_> = all.into_iter().filter(|a| is_there(patch, *a)).collect();
     let sources: Vec<_> = patch.movement.sources.iter().map(|s| s.id).collect();
     for _ in 0..dice.below(12) {
@@ -195,7 +196,7 @@ fn add_movement(patch: &mut Patch, dice: &mut Dice) {
             patch.movement.links.pop();
         }
     }
-    for (address, _) in address::all(patch) {
+    for (address, _) in values::all(patch) {
         let row = param(address.param);
         if matches!(row.owner, Owner::Source) && dice.below(3) == 0 {
             let _ = address.set(patch, row.value_at(dice.share()));
@@ -210,8 +211,8 @@ fn add_playing(patch: &mut Patch, dice: &mut Dice) {
     }
     let ready = &READY_PHRASES[dice.below(READY_PHRASES.len())];
     patch.playing.phrase = Some(ready.phrase().into());
-    let all: Vec<_> = address::all(patch).into_iter().map(|(a, _)| a).collect();
-    let own = |a: &address::Address| {
+    let all: Vec<_> = values::all(patch).into_iter().map(|(a, _)| a).collect();
+    let own = |a: &Address| {
         let still = [
             PartId::Sample,
             PartId::Audition,
@@ -252,7 +253,7 @@ fn add_playing(patch: &mut Patch, dice: &mut Dice) {
     }
     let count = patch.playing.articulations.len();
     let heard = dice.below(count + 1);
-    articulation::switch(patch, (heard < count).then_some(heard as u8));
+    differing::switch(patch, (heard < count).then_some(heard as u8));
     if dice.below(3) == 0 {
         let mut other = patch.clone();
         other.voice.trim_db = -6.0;

@@ -16,10 +16,10 @@ use crate::param::Linked;
 use crate::patch::{FORMAT, Patch};
 use std::collections::HashSet;
 
-use crate::address;
 use crate::error::PatchError;
 use crate::plain::clean_name;
 use crate::sound::Sound;
+use crate::values;
 use crate::wave::{MAX_BARS, MAX_CYCLES, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, Wave};
 
 /// Most characters of a patch name.
@@ -74,7 +74,7 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
         scale.check()?;
     }
     let mut fault = None;
-    address::visit(patch, |address, row, within| {
+    values::visit(patch, |address, row, within| {
         if fault.is_some() {
             return;
         }

@@ -16,7 +16,7 @@ use zolvik_lab::{Note, Rendered};
 use zolvik_patch::document::Audition;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::ParamId;
-use zolvik_patch::playing::articulation;
+use zolvik_patch::playing::differing;
 use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
@@ -336,7 +336,7 @@ fn go_to(patch: &mut Patch, name: Option<&str>) -> Result<(), Failure> {
             Some(found.ok_or_else(|| Failure::Argument(why()))? as u8)
         }
     };
-    articulation::switch(patch, at);
+    differing::switch(patch, at);
     Ok(())
 }
 

@@ -256,11 +256,11 @@ fn analyse(samples: &[f32], start: f64, length: f64, harmonics: usize) -> Vec<f6
 }
 
 fn peak(parts: &[f64]) -> f64 {
-    let spectrum = crate::Spectrum {
+    let spectrum = crate::spectrum::Spectrum {
         cosine: parts.iter().step_by(2).copied().collect(),
         sine: parts.iter().skip(1).step_by(2).copied().collect(),
     };
     let cycle = spectrum.cycle(2048, MAX_HARMONICS);
     cycle.iter().fold(0.0, |peak, x| peak.max(x.abs()))
 }
-use crate::squared;
+use crate::squared::squared;

@@ -20,6 +20,7 @@ pub mod ready;
 pub mod recording;
 mod shapes;
 pub mod spectrum;
+mod squared;
 mod tables;
 mod words;
 
@@ -27,8 +28,3 @@ pub use bank::{Bank, bank, key};
 pub use clip::{Clip, Clips, NoClips};
 pub use recording::Recording;
 pub use spectrum::Spectrum;
-
-/// A number times itself: `powi` may round otherwise from target to target.
-fn squared(x: f64) -> f64 {
-    x * x
-}

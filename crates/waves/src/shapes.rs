@@ -5,7 +5,7 @@ use std::f64::consts::{PI, TAU};
 use zolvik_patch::wave::{MAX_HARMONICS, Shape};
 
 use crate::spectrum::Spectrum;
-use crate::squared;
+use crate::squared::squared;
 
 /// Harmonics of a shape. Those of the pulse are those of the saw it is made of; see [`pulse`] for its own.
 pub(crate) fn spectrum(shape: Shape) -> Spectrum {

@@ -8,7 +8,7 @@ use zolvik_patch::filter::{FORMANTS_HZ, formants_between};
 
 use crate::shapes;
 use crate::spectrum::Spectrum;
-use crate::squared;
+use crate::squared::squared;
 
 /// Cycles of each table.
 pub(crate) const CYCLES: usize = 32;

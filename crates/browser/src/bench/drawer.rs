@@ -19,7 +19,7 @@ use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::text::{decibels, seconds};
 use zolvik_patch::{Patch, json};
 
-use super::bytes;
+use super::bytes::bytes;
 use super::moved::{Moved, at_moment, gains};
 use crate::explain::{PartialView, bands_of};
 use crate::protocol::{Answer, PictureOf};

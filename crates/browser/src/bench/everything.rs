@@ -5,7 +5,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Bus, KindName, Operator, Route, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::finish::{Effect, EffectName, MAX_CHAIN_EFFECTS};
-use zolvik_patch::movement::link::gentle;
+use zolvik_patch::movement::amount::gentle;
 use zolvik_patch::movement::{Source, SourceName};
 use zolvik_patch::wave::{Shape, Wave};
 

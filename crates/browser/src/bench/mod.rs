@@ -1,5 +1,6 @@
 //! The worker's side: renders, draws and measures, off the page's and the audio's way.
 
+mod bytes;
 mod drawer;
 mod everything;
 mod moved;
@@ -21,6 +22,7 @@ use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
 use zolvik_waves::recording;
 use zolvik_waves::{Clip, Clips};
 
+use self::bytes::bytes;
 use self::drawer::Drawer;
 use self::everything::patch_of_everything;
 use self::renderer::Renderer;
@@ -293,8 +295,4 @@ impl Bench {
             file_name: file_name(&patch.meta.name, "wav"),
         })
     }
-}
-
-fn bytes(values: &[f32]) -> Vec<u8> {
-    values.iter().flat_map(|v| v.to_le_bytes()).collect()
 }

@@ -5,7 +5,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, RouteId};
 use zolvik_patch::filter;
-use zolvik_patch::movement::link::row_of;
+use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::part::Part;
 
 use crate::view::cutoff_span;

@@ -6,7 +6,7 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::line::{NewStrip, copied, read, write};
 use zolvik_patch::playing::Playing;
 
-use super::Page;
+use super::state::Page;
 use crate::protocol::{Answer, Hit, HitOf, WordView};
 use crate::view::{
     ValueView, effect_values, envelope_values, patch_values, route_values, source_values,

@@ -7,7 +7,7 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::ready::ready_for;
 use zolvik_patch::finish::{Effect, EffectName, EqBand};
 
-use super::Page;
+use super::state::Page;
 use crate::protocol::{Answer, EffectKindView};
 
 /// What copied effects begin with, so that they are told from other texts.

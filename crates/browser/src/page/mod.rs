@@ -5,93 +5,34 @@ mod finish;
 mod left;
 mod moving;
 mod playing;
+mod state;
 mod trial;
 mod values;
 mod waves;
 
-use std::collections::BTreeSet;
-
 use zolvik_engine::program::compile;
 use zolvik_lab::level::{evened_db, lowered_db};
 use zolvik_patch::Patch;
-use zolvik_patch::address::Address;
 use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
-use zolvik_patch::document::{Audition, Envelope, UnitId};
+use zolvik_patch::document::{Audition, UnitId};
 use zolvik_patch::edit::{Edit, for_all};
 use zolvik_patch::envelope::READY;
-use zolvik_patch::hearing::Listening;
-use zolvik_patch::history::History;
 use zolvik_patch::levels::{db_gain, gain_db};
-use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
-use zolvik_patch::playing::inlet::Inlet;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
-use self::left::Left;
+pub use self::state::Page;
+use self::state::gone;
 use crate::gestures::gesture;
-use crate::inspect::{
-    ArrangementView, arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves,
-};
+use crate::inspect::{arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves};
 use crate::protocol::{Answer, Question};
 use crate::rules::RULES;
-use crate::view::{document_view, words};
-
-/// Gestures of trying are counted from here, out of the way of those the page counts.
-const TRIALS: u32 = 1 << 31;
-
-/// An open document.
-pub struct Page {
-    history: History,
-    /// Its number in the library, and what was open before it.
-    of: Option<i32>,
-    left: Left,
-    /// What is known of keyboards and controllers.
-    inlet: Inlet,
-    listening: Listening,
-    /// What several values were when a gesture that moves them together began.
-    start: Option<(u32, Box<Patch>)>,
-    /// The document before arrangements were tried, and the gesture that tries them.
-    trial: Option<(u32, Box<Patch>)>,
-    trials: u32,
-    /// The arrangements offered last.
-    offered: Vec<ArrangementView>,
-    /// The envelope copied last.
-    copied: Option<Envelope>,
-    /// The strips copied last, and their line.
-    copied_strips: Option<(String, Vec<NewStrip>)>,
-    /// Contents of recordings the store does not have.
-    missing: Vec<String>,
-    /// Units muted or bypassed for as long as a key is held.
-    without: BTreeSet<UnitId>,
-    /// A file that came with a question, or goes with its answer.
-    file: Vec<u8>,
-}
-
-impl Default for Page {
-    fn default() -> Self {
-        Page {
-            history: History::new(Patch::empty()),
-            of: None,
-            left: Left::default(),
-            inlet: Inlet::default(),
-            listening: Listening::default(),
-            start: None,
-            trial: None,
-            trials: TRIALS,
-            offered: vec![],
-            copied: None,
-            copied_strips: None,
-            missing: vec![],
-            without: BTreeSet::new(),
-            file: vec![],
-        }
-    }
-}
+use crate::view::words;
 
 impl Page {
     /// Answers a question.
@@ -470,87 +411,6 @@ impl Page {
         }
     }
 
-    fn open(&mut self, patch: Patch, of: Option<i32>) -> Answer {
-        let empty = History::new(Patch::empty());
-        let left = std::mem::replace(&mut self.history, empty);
-        self.left.leave(self.of, left);
-        *self = Page {
-            history: self.left.come_back(of, patch),
-            of,
-            left: std::mem::take(&mut self.left),
-            inlet: std::mem::take(&mut self.inlet),
-            copied: self.copied.take(),
-            copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
-                uprooted(&mut strips);
-                (line, strips)
-            }),
-            ..Page::default()
-        };
-        let first = self.history.present().units.first().map(|u| u.id);
-        self.document(first.into_iter().collect())
-    }
-
-    fn learnt(&self, gone: Vec<u8>) -> Answer {
-        let list = self.inlet.learnt().to_vec();
-        Answer::Learnt { list, gone }
-    }
-
-    fn document(&self, select: Vec<UnitId>) -> Answer {
-        let mut view = document_view(&self.history, &self.listening, &self.missing);
-        view.trying = self.trial.is_some();
-        Answer::Document {
-            view: Box::new(view),
-            select,
-        }
-    }
-
-    fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
-        let select = self
-            .history
-            .edit(edit, gesture)
-            .inspect(|_| {
-                // any other edit takes what was tried
-                if self
-                    .trial
-                    .as_ref()
-                    .is_some_and(|(g, _)| Some(*g) != gesture)
-                {
-                    self.trial = None;
-                }
-            })
-            .map_err(|e| e.to_string())?;
-        self.listening.keep_known(self.history.present());
-        Ok(self.document(select))
-    }
-
-    fn current(&self, address: Address) -> Result<f64, String> {
-        address
-            .get(self.history.present())
-            .map_err(|e| e.to_string())
-    }
-
-    fn set(
-        &mut self,
-        address: Address,
-        value: f64,
-        gesture: Option<u32>,
-    ) -> Result<Answer, String> {
-        self.edit(&Edit::SetValue { address, value }, gesture)
-    }
-
-    fn together(
-        &mut self,
-        label: &str,
-        mut edits: Vec<Edit>,
-        gesture: Option<u32>,
-    ) -> Result<Answer, String> {
-        if edits.len() == 1 {
-            return self.edit(&edits.remove(0), gesture);
-        }
-        let label = label.into();
-        self.edit(&Edit::Together { label, edits }, gesture)
-    }
-
     fn words(&self, amplitudes: &[f64], sends: &[usize]) -> Answer {
         let patch = self.history.present();
         let rows = zolvik_patch::arrange::rows(patch);
@@ -561,8 +421,4 @@ impl Page {
                 .collect(),
         }
     }
-}
-
-fn gone() -> String {
-    "this operator is gone".into()
 }

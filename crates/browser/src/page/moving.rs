@@ -1,16 +1,18 @@
 //! Sources of movement and links: what is typed, copied and pasted of them.
 
-use zolvik_patch::address::{self, Address};
+use zolvik_patch::address::Address;
 use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, Patch, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
-use zolvik_patch::movement::link::{Link, ends, row_of};
+use zolvik_patch::movement::amount::{ends, row_of};
+use zolvik_patch::movement::link::Link;
 use zolvik_patch::movement::{Source, SourceName, target};
 use zolvik_patch::param::Owner;
 use zolvik_patch::text;
+use zolvik_patch::values;
 
-use super::Page;
+use super::state::Page;
 use crate::protocol::{Answer, KindView, Target};
 
 /// Most targets shown at once.
@@ -47,7 +49,7 @@ impl Page {
                 _ => true,
             }
         };
-        let all = address::all(patch).into_iter().map(|(address, _)| address);
+        let all = values::all(patch).into_iter().map(|(address, _)| address);
         let mut list: Vec<Target> = all
             .filter(|address| target::is_there(patch, *address) && shown(address))
             .map(|address| Target {

@@ -6,10 +6,11 @@ use zolvik_patch::any_json;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Audition, LinkId, SourceId};
 use zolvik_patch::edit::Edit;
-use zolvik_patch::movement::link::{row_of, way};
+use zolvik_patch::movement::amount::{row_of, way};
 use zolvik_patch::movement::{Macro, target};
 use zolvik_patch::pitch::note_name;
-use zolvik_patch::playing::articulation::{self, Difference};
+use zolvik_patch::playing::articulation::Difference;
+use zolvik_patch::playing::differing;
 use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::recorder::Recorder;
@@ -17,7 +18,7 @@ use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
 use zolvik_patch::{address::Address, json, text};
 use zolvik_play::Score;
 
-use super::Page;
+use super::state::Page;
 use crate::protocol::{Answer, DifferenceView, NoteField, ReadyPhraseView, ScoreOf};
 
 /// Phrases to choose from.
@@ -234,7 +235,7 @@ impl Page {
 
     /// What is different in the articulations, side by side.
     pub(super) fn differences(&self) -> Answer {
-        let base = articulation::for_file(self.history.present());
+        let base = differing::for_file(self.history.present());
         let list = &base.playing.articulations;
         let mut about: Vec<&Difference> = vec![];
         for difference in list.iter().flat_map(|a| &a.differences) {
@@ -246,7 +247,7 @@ impl Page {
             .map(|n| {
                 let mut there = base.clone();
                 there.playing.articulation = None;
-                articulation::switch(&mut there, n.checked_sub(1).map(|at| at as u8));
+                differing::switch(&mut there, n.checked_sub(1).map(|at| at as u8));
                 there
             })
             .collect();

@@ -5,7 +5,7 @@ use zolvik_patch::any_json;
 use zolvik_patch::arrangement::{Layout, Place, operators};
 use zolvik_patch::edit::{Edit, apply};
 
-use super::{Page, TRIALS};
+use super::state::{Page, TRIALS};
 use crate::inspect::laid;
 use crate::protocol::Answer;
 

@@ -7,10 +7,10 @@ use zolvik_patch::document::{UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, everywhere};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::linked;
-use zolvik_patch::movement::link::row_of;
+use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::param::Param;
 
-use super::Page;
+use super::state::Page;
 use crate::protocol::Answer;
 use crate::view::shown_times;
 

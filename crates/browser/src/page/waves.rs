@@ -7,7 +7,7 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::wave::{Bars, OwnTable, Wave};
 
-use super::{Page, gone};
+use super::state::{Page, gone};
 use crate::inspect::bars_of;
 use crate::protocol::Answer;
 

@@ -19,10 +19,10 @@ use zolvik_patch::finish::{
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::gain_db;
 use zolvik_patch::movement::ShapePoint;
-use zolvik_patch::movement::link::swept;
+use zolvik_patch::movement::amount::swept;
 use zolvik_patch::param::{Owner, When};
 use zolvik_patch::part::Part;
-use zolvik_patch::playing::articulation::differing_in_effect;
+use zolvik_patch::playing::differing::differing_in_effect;
 
 use zolvik_patch::section::SectionId;
 use zolvik_patch::text;

@@ -6,12 +6,12 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::document::{LinkId, SourceId, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::movement::link::{ends, row_of, swept, way};
+use zolvik_patch::movement::amount::{ends, row_of, swept, way};
 use zolvik_patch::movement::{
     Clock, Direction, Link, Runs, Scope, ShapePoint, Source, SourceKind, SourceName, Step, target,
 };
 use zolvik_patch::param::Owner;
-use zolvik_patch::playing::articulation::differing;
+use zolvik_patch::playing::differing::differing;
 use zolvik_patch::shape::{Handle, handles};
 use zolvik_patch::text;
 

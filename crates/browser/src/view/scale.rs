@@ -6,7 +6,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, Route, RouteKind, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::levels::{db_gain, gain_db};
-use zolvik_patch::movement::link::swept;
+use zolvik_patch::movement::amount::swept;
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::text;

@@ -10,12 +10,12 @@ use zolvik_patch::catalogue::{choice, choices, params};
 use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::filter;
-use zolvik_patch::movement::link::{movers, row_of, swept};
+use zolvik_patch::movement::amount::{movers, row_of, swept};
 use zolvik_patch::movement::target::linkable_at;
 use zolvik_patch::param::{ChoiceId, Linked, Owner, Param, ParamId, Quantity};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
-use zolvik_patch::playing::articulation::base_value;
+use zolvik_patch::playing::differing::base_value;
 use zolvik_patch::section::SectionId;
 use zolvik_patch::text::{self, Written};
 

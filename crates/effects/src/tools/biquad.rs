@@ -7,7 +7,7 @@
 
 use core::f64::consts::{PI, TAU};
 
-use crate::BLOCK;
+use crate::process::BLOCK;
 
 /// Where the gain is matched, as shares of the rate.
 const HIGHEST_MATCH: f64 = 0.16;

@@ -4,7 +4,7 @@
 use core::f64::consts::{FRAC_1_SQRT_2, PI};
 
 use super::biquad::{Biquad, Filter, HIGHEST};
-use crate::Stereo;
+use crate::process::Stereo;
 
 /// Splits a sound at a frequency.
 #[derive(Debug, Clone, Copy)]

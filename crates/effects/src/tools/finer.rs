@@ -4,7 +4,7 @@ use core::f64::consts::PI;
 
 use wide::f32x8;
 
-use crate::BLOCK;
+use crate::process::BLOCK;
 
 /// Most times the rate.
 pub const MOST: usize = 8;

@@ -19,14 +19,14 @@ use zolvik_waves::recording::{key as recording_key, played};
 
 use super::copies::Copies;
 use super::envelopes::envelope_program;
+use super::layout::{
+    ArpeggioProgram, MOVES_FREQUENCY, OutProgram, Program, RouteProgram, UnitProgram, VoiceProgram,
+    kind,
+};
 use super::movement::adding::{self, RoutePlace};
 use super::params::{Law, NO_SLOT, PITCH, ParamProgram, plain};
 #[cfg(test)]
 use super::params::{MAX_MOVES, MAX_SLOTS, MoveProgram, Source};
-use super::{
-    ArpeggioProgram, MOVES_FREQUENCY, OutProgram, Program, RouteProgram, UnitProgram, VoiceProgram,
-    kind,
-};
 
 const TURNS_PER_RADIAN: f64 = 0.5 / core::f64::consts::PI;
 

@@ -5,9 +5,9 @@ use zolvik_patch::choice::Options;
 use zolvik_patch::document::{FilterType, MAX_UNITS, RouteKind, Slope, VoiceSettings};
 use zolvik_patch::filter::{comb_feedback, dampings, formant_damping, formants, reference_hz};
 
+use super::layout::{Program, UnitProgram, kind};
 use super::movement::onset;
 use super::params::{LINK, NO_SLOT};
-use super::{Program, UnitProgram, kind};
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

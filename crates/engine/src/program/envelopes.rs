@@ -3,7 +3,7 @@
 use bytemuck::Zeroable;
 use zolvik_patch::envelope::{Envelope, MAX_POINTS};
 
-use super::{EnvelopeProgram, PointProgram};
+use super::envelope::{EnvelopeProgram, PointProgram};
 
 /// Shortest round of a looped envelope, in seconds; below it stays at its held point.
 const SHORTEST_ROUND_S: f64 = 0.002;

@@ -9,8 +9,8 @@ use zolvik_patch::envelope::{CURVATURE, MAX_POINTS};
 use zolvik_patch::movement::Runs;
 use zolvik_patch::param::ParamId;
 
+use super::envelope::{EnvelopeProgram, envelope_ok};
 use super::params::NO_SLOT;
-use super::{EnvelopeProgram, Program};
 use crate::realtime::power::exp2;
 
 /// Most points of all drawn cycles and steps.
@@ -47,13 +47,13 @@ pub(crate) struct SourceProgram {
     pub(crate) fade_s: f32,
     pub(crate) rise_s: f32,
     pub(crate) fall_s: f32,
-    /// Its points: a range of [`Program::shapes`].
+    /// Its points: a range of [`crate::program::Program::shapes`].
     pub(crate) first_point: u32,
     pub(crate) points: u32,
-    /// Its parameters: from here on in [`Program::params`].
+    /// Its parameters: from here on in [`crate::program::Program::params`].
     pub(crate) first_param: u32,
     pub(crate) params: u32,
-    /// What moves them: a range of [`Program::moves`].
+    /// What moves them: a range of [`crate::program::Program::moves`].
     pub(crate) first_move: u32,
     pub(crate) moves: u32,
     /// 1 where links move its envelope, so that each note has one of its own.
@@ -75,7 +75,7 @@ pub(crate) struct LinkProgram {
     pub(crate) stretch: f32,
     /// Its amount, a parameter.
     pub(crate) amount: u32,
-    /// What moves that: a range of [`Program::moves`].
+    /// What moves that: a range of [`crate::program::Program::moves`].
     pub(crate) first_move: u32,
     pub(crate) moves: u32,
     /// For whom it is computed: see [`pass`].
@@ -189,10 +189,10 @@ pub(crate) struct MovementProgram {
     pub(crate) shape_count: u32,
     /// The voice's parameters: from here on, in the order of [`VOICE`].
     pub(crate) first_voice: u32,
-    /// What moves those of them that every note has by itself: a range of [`Program::moves`].
+    /// What moves those of them that every note has by itself: a range of [`crate::program::Program::moves`].
     pub(crate) first_move: u32,
     pub(crate) moves: u32,
-    /// What moves parameters for all notes alike: a range of [`Program::moves`].
+    /// What moves parameters for all notes alike: a range of [`crate::program::Program::moves`].
     pub(crate) first_shared: u32,
     pub(crate) shared: u32,
     /// 1 where some of the voice's parameters are moved.
@@ -262,19 +262,16 @@ impl MovementProgram {
     }
 
     /// Whether every index lies inside.
-    pub(super) fn is_sound(&self, program: &Program) -> bool {
-        let (params, moves) = (
-            u64::from(program.param_count),
-            u64::from(program.move_count),
-        );
+    pub(super) fn is_sound(&self, units: usize, param_count: u32, move_count: u32) -> bool {
+        let (params, moves) = (u64::from(param_count), u64::from(move_count));
         let span = |first: u32, count: u32| u64::from(first) + u64::from(count);
         let source = |at: u32| at < self.source_count;
         let source_ok = |s: &SourceProgram| {
             span(s.first_point, s.points) <= u64::from(self.shape_count)
                 && span(s.first_param, s.params) <= params
                 && span(s.first_move, s.moves) <= moves
-                && (s.unit as usize) < program.unit_count().max(1)
-                && super::envelope_ok(&s.envelope)
+                && (s.unit as usize) < units.max(1)
+                && envelope_ok(&s.envelope)
         };
         let link_ok = |l: &LinkProgram| {
             source(l.from)
@@ -287,7 +284,7 @@ impl MovementProgram {
             Some(link) => link < self.link_count,
         };
         let onset_ok = |o: &OnsetProgram| {
-            ((o.unit as usize) < program.unit_count() || source(o.source))
+            ((o.unit as usize) < units || source(o.source))
                 && (o.point as usize) < MAX_POINTS
                 && o.link < self.link_count
         };

@@ -11,8 +11,9 @@ use zolvik_patch::document::{
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::{Owner, ParamId};
 
+use super::compile::compile;
+use super::layout::Program;
 use super::params::Source;
-use super::{Program, compile};
 use crate::Engine;
 
 /// An operator moves another one, which goes through a filter, a shaper and a level strip.

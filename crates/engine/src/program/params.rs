@@ -3,19 +3,22 @@
 
 use bytemuck::{Pod, Zeroable};
 use zolvik_patch::catalogue::position;
-use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES, MAX_UNITS, Operator};
+use zolvik_patch::document::{MAX_LINKS, MAX_ROUTES, MAX_SOURCES, MAX_UNITS, Operator};
+use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
+use zolvik_patch::finish::{CHAINS, MAX_EFFECTS};
 use zolvik_patch::levels::db_gain;
 use zolvik_patch::param::{Domain, Param};
 
-use super::MAX_UNIT_ROUTES;
-use super::rack::MAX_RACK_PARAMS;
-
+/// Most routes from unit to unit.
+pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
 /// Most parameters of a unit.
 const MAX_UNIT_PARAMS: usize = 32;
 /// Most parameters of a source.
 const MAX_SOURCE_PARAMS: usize = 12;
 /// Most parameters of the voice.
 const MAX_VOICE_PARAMS: usize = 8;
+/// Most parameters of the rack: those of effects, level and send of each chain.
+pub(super) const MAX_RACK_PARAMS: usize = MAX_EFFECTS * MAX_EFFECT_PARAMS + 2 * CHAINS;
 /// Most parameters of a program: those of units, depth and pan of each route, level and pan of each way out, those of the voice and of
 /// sources, the amount of each link, and those of the rack.
 pub(crate) const MAX_PARAMS: usize = MAX_UNITS * (MAX_UNIT_PARAMS + 2)

@@ -7,7 +7,8 @@ use zolvik_patch::hearing::Listening;
 use zolvik_waves::recording::{recording, samples};
 use zolvik_waves::{Bank, Clips, NoClips, Recording};
 
-use super::{Program, compile};
+use super::compile::compile;
+use super::layout::Program;
 
 /// A patch ready to be played: its program and the banks that reads.
 #[derive(Debug, Clone, PartialEq)]

@@ -10,14 +10,11 @@ use super::shelf::Shelf;
 use super::sine::Lanes;
 use super::smooth::Smooth;
 use super::values::LaneRamp;
-use super::{Block, Halves, SILENT};
-use crate::LANES;
+use super::{Block, Buses, Halves, SILENT};
 use crate::program::params::NO_SLOT;
 use crate::program::{MOVES_FREQUENCY, OutProgram, RouteProgram};
-use crate::{BLOCK, BUSES};
-
-/// Left and right of each way out.
-pub(crate) type Buses = [[Block; 2]; BUSES];
+use crate::sizes::LANES;
+use crate::sizes::{BLOCK, BUSES};
 
 impl Graph {
     /// Computes one block of one set of lanes and adds it to the ways out. With one half only the lower

@@ -1,6 +1,6 @@
 //! Musical time, for all that follows the tempo.
 
-use crate::BLOCK;
+use crate::sizes::BLOCK;
 
 /// Time since the engine was made, on the grid of its blocks.
 #[derive(Debug, Clone, Copy, Default)]

@@ -7,7 +7,7 @@
 use wide::f32x8;
 use zolvik_waves::kernel::windowed_sine;
 
-use crate::BLOCK;
+use crate::sizes::BLOCK;
 
 /// Most times the sample rate.
 pub(crate) const MAX_OVERSAMPLING: usize = 8;

@@ -7,7 +7,7 @@ use wide::f32x8;
 use zolvik_patch::document::{EffectId, Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
-use super::block::Buses;
+use super::Buses;
 use super::channels::Channels;
 use super::clock::Clock;
 use super::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
@@ -20,7 +20,7 @@ use super::tape::{Taped, Taping};
 use super::voices::Voices;
 use super::{Block, SILENT};
 use crate::program::{ArpeggioProgram, Prepared, Program};
-use crate::{BLOCK, BUSES, LANES};
+use crate::sizes::{BLOCK, BUSES, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
 pub struct Engine {

@@ -4,8 +4,8 @@
 //! `a + (b - a) (1 - e^(-k t/T)) / (1 - e^-k)`, `k = 6 c`; for `c = 0` a straight line. Such a curve obeys
 //! `v' = v m + n` from block to block, which is all the fast path does. Derived here.
 
-use crate::LANES;
 use crate::program::EnvelopeProgram;
+use crate::sizes::LANES;
 
 use zolvik_patch::envelope::{CURVATURE, MAX_POINTS};
 

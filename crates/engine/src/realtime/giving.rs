@@ -4,11 +4,11 @@ use wide::f32x8;
 use zolvik_patch::movement::{Chance, PlayedWhat};
 
 use super::chance;
-use super::movers::{Controls, State};
+use super::controls::{Controls, Given};
 use super::power::exp2;
 use super::sine::Lanes;
-use crate::LANES;
 use crate::program::movement::{Bend, ShapeProgram, SourceProgram};
+use crate::sizes::LANES;
 
 /// What chance is asked for.
 const SOURCE_CHANCE: u64 = 5;
@@ -155,13 +155,13 @@ pub(super) fn thrown(source: &SourceProgram, nth: u32, turns: f64) -> f32 {
 
 pub(super) fn played(
     source: &SourceProgram,
-    state: &State,
+    given: &Given,
     lane: usize,
     controls: &Controls,
 ) -> f32 {
-    let key = usize::from(state.key[lane] & 127);
+    let key = usize::from(given.key[lane] & 127);
     match PlayedWhat::ALL[source.variant as usize % PlayedWhat::ALL.len()] {
-        PlayedWhat::Velocity => state.velocity[lane],
+        PlayedWhat::Velocity => given.velocity[lane],
         PlayedWhat::ReleaseVelocity => controls.lifted[key],
         PlayedWhat::Key => (0.5 + (key as f32 - 60.0) / 120.0).clamp(0.0, 1.0),
         PlayedWhat::Wheel => controls.wheel,
@@ -169,9 +169,9 @@ pub(super) fn played(
         PlayedWhat::Pressure => controls.pressure.max(controls.key_pressure[key]),
         PlayedWhat::Expression => controls.expression,
         PlayedWhat::Pedal => controls.pedal,
-        PlayedWhat::Alternate => (state.nth[lane] & 1) as f32,
+        PlayedWhat::Alternate => (given.nth[lane] & 1) as f32,
         PlayedWhat::Held => (controls.held as f32 / 8.0).min(1.0),
-        PlayedWhat::Copy => state.copy[lane],
+        PlayedWhat::Copy => given.copy[lane],
         PlayedWhat::Timbre => controls.key_timbre[key],
     }
 }

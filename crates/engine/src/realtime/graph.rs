@@ -5,11 +5,12 @@ use wide::f32x8;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Harmonics, MAX_UNITS, Operator, Send, TunedBy};
 
+use super::controls::Controls;
 use super::decimate::{Decimator, Wait};
 use super::envelope::Envelopes;
 use super::lanes::{Lane, LaneState};
 use super::late::{Late, Moved};
-use super::movers::{Controls, Moment, Movers};
+use super::movers::{Moment, Movers};
 use super::nodes::operator::advance_partials;
 use super::nodes::{Node, Shared};
 use super::own::{Begins, OwnEnvelopes};
@@ -25,7 +26,7 @@ use super::{Block, SILENT, nodes};
 use crate::program::movement::VOICE_PITCHES;
 use crate::program::params::PITCH;
 use crate::program::{Program, UnitProgram, kind};
-use crate::{BLOCK, BUSES, LANES, MAX_SETS};
+use crate::sizes::{BLOCK, BUSES, LANES, MAX_SETS};
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {
@@ -351,7 +352,12 @@ impl Graph {
                         self.late.take(set, u, &old.late, b);
                         self.nodes[set][u] = old.nodes[set][b];
                         if unit.stereo != 0 {
-                            self.right.take(set, u, old, b);
+                            // where that did not work in stereo both sides were alike
+                            let theirs = match old.program.units[b].stereo {
+                                0 => (old.nodes[set][b], &old.late),
+                                _ => (old.right.nodes[set][b], &old.right.late),
+                            };
+                            self.right.take(set, u, theirs, b);
                         }
                         let envelopes = &mut self.strips[set][u].envelopes;
                         envelopes.rescale(self.block_s / old_block_s);

@@ -6,7 +6,7 @@ use zolvik_patch::playing::inlet::PEDAL_HOLDS;
 use super::engine::Engine;
 use super::lanes::LaneState;
 use super::voices::Taken;
-use crate::{BLOCK, LANES};
+use crate::sizes::{BLOCK, LANES};
 
 /// A wheel or pedal beside bend and sustain.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -1,7 +1,7 @@
 //! One lane: the state of the note in it, its pitch and its place among the copies of the note.
 
 use crate::program::{VoiceProgram, copies};
-use crate::{LANES, MAX_SETS};
+use crate::sizes::{LANES, MAX_SETS};
 
 /// Lanes there are.
 pub(crate) const LANE_COUNT: usize = LANES * MAX_SETS;

@@ -8,7 +8,7 @@ use zolvik_patch::document::MAX_UNITS;
 use super::Block;
 use super::decimate::MAX_OVERSAMPLING;
 use super::sine::Lanes;
-use crate::{BLOCK, LANES, MAX_SETS};
+use crate::sizes::{BLOCK, LANES, MAX_SETS};
 
 /// What closes a loop is heard as the mean of two moments, this long ago and twice as long, in seconds, at every rate. The mean keeps
 /// strong feedback from flipping.

@@ -1,10 +1,12 @@
 //! The audio path. Nothing here allocates, locks, logs or panics once an engine is made.
 #![deny(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
+mod begins;
 mod block;
 mod chance;
 mod channels;
 mod clock;
+mod controls;
 pub(crate) mod decimate;
 pub(crate) mod engine;
 pub(crate) mod envelope;
@@ -30,6 +32,7 @@ pub(crate) mod smooth;
 mod stealing;
 mod stereo;
 pub(crate) mod tape;
+mod taping;
 pub(crate) mod values;
 pub(crate) mod voices;
 mod within;
@@ -37,7 +40,7 @@ mod within;
 use wide::{f32x4, f32x8};
 
 use self::sine::Lanes;
-use crate::BLOCK;
+use crate::sizes::{BLOCK, BUSES};
 
 /// A block of eight lanes.
 pub(crate) type Block = [Lanes; BLOCK];
@@ -46,3 +49,6 @@ pub(crate) type Block = [Lanes; BLOCK];
 pub(crate) type Halves = [[f32x4; 2]; BLOCK];
 
 pub(crate) const SILENT: Block = [f32x8::ZERO; BLOCK];
+
+/// Left and right of each way out.
+pub(crate) type Buses = [[Block; 2]; BUSES];

@@ -4,6 +4,7 @@ use wide::f32x8;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
 use zolvik_patch::movement::{PlayedWhat, Runs, SourceName};
 
+use super::controls::{Controls, Given};
 use super::envelope::{Begin, Envelopes};
 use super::giving::{Segments, bent, faded, part, played, steps, thrown};
 use super::lanes::{LANE_COUNT, Lane, LaneState};
@@ -14,7 +15,7 @@ use super::values::Values;
 use crate::program::movement::{LINKS_FROM, MovementProgram, ShapeProgram, SourceProgram, pass};
 use crate::program::params::{LINK, NO_SLOT};
 use crate::program::{EnvelopeProgram, Program};
-use crate::{LANES, MAX_SETS};
+use crate::sizes::{LANES, MAX_SETS};
 
 /// Positions of the parameters read here, among those of their source.
 mod at {
@@ -34,44 +35,9 @@ const SHARED: usize = MAX_SETS;
 /// Time in which wheels and pedals are followed at least, in seconds: they come in steps.
 const CONTROL_S: f32 = 0.01;
 
-/// What the player does with wheels and pedals, 0 to 1.
-#[derive(Debug, Clone)]
-pub(crate) struct Controls {
-    pub(crate) wheel: f32,
-    /// 0.5 is rest.
-    pub(crate) bend: f32,
-    pub(crate) pressure: f32,
-    pub(crate) expression: f32,
-    pub(crate) pedal: f32,
-    /// Pressure of each key.
-    pub(crate) key_pressure: [f32; 128],
-    /// How far each key was moved the third way.
-    pub(crate) key_timbre: [f32; 128],
-    /// How fast each key was let go last.
-    pub(crate) lifted: [f32; 128],
-    /// Keys that are down.
-    pub(crate) held: u32,
-}
-
-impl Default for Controls {
-    fn default() -> Self {
-        Controls {
-            wheel: 0.0,
-            bend: 0.5,
-            pressure: 0.0,
-            expression: 1.0,
-            pedal: 0.0,
-            key_pressure: [0.0; 128],
-            key_timbre: [0.5; 128],
-            lifted: [0.5; 128],
-            held: 0,
-        }
-    }
-}
-
 /// One source in eight lanes.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct State {
+struct State {
     /// Where it stands, 0 to 1, and how far it has come in.
     place: [f32; LANES],
     fade: [f32; LANES],
@@ -79,11 +45,7 @@ pub(super) struct State {
     turns: [f64; LANES],
     /// Time since then, in seconds.
     age_s: [f64; LANES],
-    /// The note's own number, key, velocity and copy.
-    pub(super) nth: [u32; LANES],
-    pub(super) key: [u8; LANES],
-    pub(super) velocity: [f32; LANES],
-    pub(super) copy: [f32; LANES],
+    given: Given,
     /// Nothing to come from: the next place is taken at once.
     fresh: [bool; LANES],
     /// Where in a drawn cycle each lane is.
@@ -99,10 +61,7 @@ impl State {
         fade: [1.0; LANES],
         turns: [0.0; LANES],
         age_s: [0.0; LANES],
-        nth: [0; LANES],
-        key: [60; LANES],
-        velocity: [0.0; LANES],
-        copy: [0.5; LANES],
+        given: Given::NONE,
         fresh: [true; LANES],
         segments: Segments::UNKNOWN,
         envelopes: Envelopes::IDLE,
@@ -272,7 +231,7 @@ impl Movers {
             _ => (SHARED, 0),
         };
         let state = &mut self.states[set][at];
-        state.nth[lane] = note.nth;
+        state.given.nth[lane] = note.nth;
         state.fresh[lane] |= source.shared == 0;
         given(state, lane, note);
         if source.is_free() && source.shared != 0 {
@@ -299,7 +258,7 @@ impl Movers {
             let state = &mut self.states[set][at];
             given(state, lane, note);
             if anew {
-                state.nth[lane] = note.nth;
+                state.given.nth[lane] = note.nth;
             }
             if !anew || source.is_free() {
                 continue;
@@ -590,11 +549,15 @@ impl Movers {
             }),
             SourceName::Envelope => state.envelopes.value.map(|value| value as f32),
             SourceName::Random => each(state, &|state, lane| {
-                let nth = if source.is_free() { 0 } else { state.nth[lane] };
+                let nth = if source.is_free() {
+                    0
+                } else {
+                    state.given.nth[lane]
+                };
                 low[lane] + (high[lane] - low[lane]) * thrown(source, nth, turns[lane])
             }),
             SourceName::Played => each(state, &|state, lane| {
-                played(source, state, lane, moment.controls)
+                played(source, &state.given, lane, moment.controls)
             }),
             SourceName::Follower => followed.map(|level| level.clamp(0.0, 1.0)),
             SourceName::Macro => low,
@@ -672,9 +635,9 @@ fn begin_in(state: &mut State, source: &SourceProgram, lane: usize, how: Begin, 
 }
 
 fn given(state: &mut State, lane: usize, note: &Lane) {
-    state.key[lane] = note.key & 127;
-    state.velocity[lane] = f32::from(note.velocity) * (1.0 / 127.0);
-    state.copy[lane] = (0.5 + 0.5 * note.place()) as f32;
+    state.given.key[lane] = note.key & 127;
+    state.given.velocity[lane] = f32::from(note.velocity) * (1.0 / 127.0);
+    state.given.copy[lane] = (0.5 + 0.5 * note.place()) as f32;
 }
 
 fn is_control(source: &SourceProgram) -> bool {

@@ -10,8 +10,8 @@ use super::lanes::{Lane, LaneState};
 use super::nodes::Pitch;
 use super::shelf::Shelf;
 use super::sine::{Lanes, phase_step};
-use crate::LANES;
 use crate::program::kind;
+use crate::sizes::LANES;
 use zolvik_patch::document::MAX_UNITS;
 
 /// What chance is asked for.

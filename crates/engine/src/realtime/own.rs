@@ -1,15 +1,13 @@
 //! Envelopes that links move, of units and of sources: each note has one of its own, made as it begins.
 
 use bytemuck::Zeroable;
-use zolvik_patch::document::MAX_UNITS;
 use zolvik_patch::envelope::MAX_POINTS;
 
 use super::envelope::{Begin, Courses};
-use super::graph::Graph;
 use super::sine::Lanes;
 use crate::program::movement::{OnsetProgram, SourceProgram, onset};
 use crate::program::{EnvelopeProgram, UnitProgram};
-use crate::{LANES, MAX_SETS};
+use crate::sizes::{LANES, MAX_SETS};
 
 /// Envelopes of units or sources that have one for each note.
 #[derive(Debug, Clone)]
@@ -114,55 +112,10 @@ impl Begins {
     pub(super) fn begin(&mut self, set: usize, lane: usize, how: Begin) {
         self.0[set][lane] = how;
     }
-}
 
-impl Graph {
-    /// Makes the envelopes of notes that begin with the block at hand, by what moves them.
-    pub(super) fn begin_envelopes(&mut self, set: usize) {
-        let begins = std::mem::take(&mut self.begins.0[set]);
-        if begins == [Begin::Nothing; LANES] {
-            return;
-        }
-        if self.program.movement.onset_count == 0 {
-            return;
-        }
-        self.begin_elsewhere(set, &begins);
-        for u in 0..self.program.unit_count() {
-            let unit = &self.program.units[u];
-            if unit.own_envelope == 0 {
-                continue;
-            }
-            for (lane, how) in begins.into_iter().enumerate() {
-                if how == Begin::Nothing {
-                    continue;
-                }
-                let onsets = self.program.movement.onsets_of_unit(u);
-                let motions = self.movers.motions();
-                let own = self
-                    .own
-                    .make((set, u, lane), &unit.envelope, onsets, motions);
-                let envelopes = &mut self.strips[set][u].envelopes;
-                envelopes.remake(how, lane, own, self.block_s);
-            }
-        }
-    }
-}
-
-impl Graph {
-    /// Lets units of notes that begin start where links have it: elsewhere in their cycle, or later in their recording.
-    fn begin_elsewhere(&mut self, set: usize, begins: &[Begin; LANES]) {
-        for each in self.program.movement.starts() {
-            let motion = self.movers.motions().get(each.link as usize);
-            let motion = motion.map_or([0.0; LANES], |m| m.to_array());
-            let u = each.unit as usize % MAX_UNITS;
-            for (lane, how) in begins.iter().enumerate() {
-                if *how == Begin::Note {
-                    let by = motion[lane] * each.scale;
-                    self.nodes[set][u].begin_elsewhere(lane, by);
-                    self.right.nodes[set][u].begin_elsewhere(lane, by);
-                }
-            }
-        }
+    /// What those of a set wait for, which they do no longer.
+    pub(super) fn take(&mut self, set: usize) -> [Begin; LANES] {
+        std::mem::take(&mut self.0[set])
     }
 }
 

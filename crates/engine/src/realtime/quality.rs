@@ -5,7 +5,7 @@
 use super::engine::{Engine, FILL_BLOCKS};
 use super::lanes::LaneState;
 use super::nodes::line_frames;
-use crate::LANES;
+use crate::sizes::LANES;
 
 /// For how long no key must need it until fewer times the rate do again, in seconds.
 const CALM_S: f64 = 1.0;

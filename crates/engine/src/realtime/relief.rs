@@ -3,7 +3,7 @@
 use super::engine::Engine;
 use super::lanes::LaneState;
 use super::voices::Voices;
-use crate::LANES;
+use crate::sizes::LANES;
 
 /// Share of the time there is that the work is brought down to.
 const GOAL: f64 = 0.7;

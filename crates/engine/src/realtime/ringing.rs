@@ -4,7 +4,7 @@ use wide::f32x8;
 
 use super::Block;
 use super::sine::Lanes;
-use crate::{LANES, MAX_SETS};
+use crate::sizes::{LANES, MAX_SETS};
 
 /// What has fallen to this share of its peak has rung out: -80 dB.
 const FAINT: f32 = 1e-4;

@@ -5,8 +5,8 @@ use std::sync::Arc;
 use zolvik_waves::{Bank, Recording};
 
 use super::sine::Lanes;
-use crate::MAX_SETS;
 use crate::program::{Program, kind};
+use crate::sizes::MAX_SETS;
 use zolvik_patch::document::MAX_UNITS;
 
 /// Banks kept: those of the program that sounds, of the one that fades and of the one that waits.

@@ -54,7 +54,7 @@ impl Smooth {
 
     /// Change per frame inside this block.
     pub(crate) fn slope(&self) -> f32 {
-        (self.next - self.now) * (1.0 / crate::BLOCK as f32)
+        (self.next - self.now) * (1.0 / crate::sizes::BLOCK as f32)
     }
 }
 

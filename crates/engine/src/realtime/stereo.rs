@@ -6,14 +6,13 @@ use wide::f32x8;
 use zolvik_patch::document::{MAX_UNITS, RouteKind};
 use zolvik_patch::levels::pan_gains;
 
-use super::graph::Graph;
 use super::late::Late;
 use super::nodes::Node;
 use super::sine::Lanes;
 use super::values::{LaneRamp, Values};
 use super::{Block, SILENT};
 use crate::program::{MAX_UNIT_ROUTES, Program};
-use crate::{LANES, MAX_SETS};
+use crate::sizes::{LANES, MAX_SETS};
 
 /// What units that work in stereo have besides: the channel they share with all others is the left one.
 #[derive(Debug, Clone)]
@@ -35,12 +34,14 @@ impl Right {
         }
     }
 
-    /// Takes over what a unit of another graph has in a set; where that did not work in stereo, both sides were alike.
-    pub(super) fn take(&mut self, set: usize, unit: usize, old: &Graph, theirs: usize) {
-        let (node, late) = match old.program.units[theirs].stereo {
-            0 => (old.nodes[set][theirs], &old.late),
-            _ => (old.right.nodes[set][theirs], &old.right.late),
-        };
+    /// Takes over what a unit of another graph has in a set.
+    pub(super) fn take(
+        &mut self,
+        set: usize,
+        unit: usize,
+        (node, late): (Node, &Late),
+        theirs: usize,
+    ) {
         self.nodes[set][unit] = node;
         self.late.take(set, unit, late, theirs);
     }

@@ -9,7 +9,7 @@ use crate::program::Program;
 use crate::program::params::{
     LINK, Law, MAX_MOVES, MAX_PARAMS, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source,
 };
-use crate::{BLOCK, LANES, MAX_SETS};
+use crate::sizes::{BLOCK, LANES, MAX_SETS};
 use zolvik_patch::document::{MAX_LINKS, MAX_UNITS};
 
 /// A value in eight lanes over one block, straight from the first frame to the next block's.

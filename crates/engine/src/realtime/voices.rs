@@ -4,7 +4,7 @@ use zolvik_patch::document::{Mode, Priority};
 
 use super::lanes::{LANE_COUNT, Lane, LaneState};
 use crate::program::{MAX_COPIES, Program, VoiceProgram};
-use crate::{BLOCK, LANES, MAX_SETS};
+use crate::sizes::{BLOCK, LANES, MAX_SETS};
 
 /// What a key did in mono or legato.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -3,10 +3,10 @@
 
 use wide::f32x8;
 
-use super::block::Buses;
+use super::Buses;
 use super::decimate::MAX_OVERSAMPLING;
 use super::sine::Lanes;
-use crate::{BLOCK, BUSES, LANES, MAX_SETS};
+use crate::sizes::{BLOCK, BUSES, LANES, MAX_SETS};
 
 /// Frames kept: the most a note waits, and a block.
 const ROOM: usize = (BLOCK * MAX_OVERSAMPLING * 2).next_power_of_two();

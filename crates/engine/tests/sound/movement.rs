@@ -11,7 +11,7 @@ use zolvik_patch::document::{
     VoiceSettings,
 };
 use zolvik_patch::edit::{Edit, apply};
-use zolvik_patch::movement::link::row_of;
+use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::movement::shape::{READY_SHAPES, level_at};
 use zolvik_patch::movement::{
     Chance, Clock, Direction, Link, Played, PlayedWhat, Runs, Scope, SourceKind, SourceName,

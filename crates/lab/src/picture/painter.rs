@@ -2,8 +2,8 @@
 
 use super::pyramid::Pyramid;
 use super::rows::{Looker, highest_db, power_db};
+use crate::axis::{FLOOR_DB, time_at};
 use crate::spectrum::Span;
-use crate::unfold::{FLOOR_DB, time_at};
 
 /// How sharp the windows are in frequency: as Hann windows of so many seconds, shortest first. An onset is seen over less than half of one, partials two and a half of its inverses apart
 /// stand apart.

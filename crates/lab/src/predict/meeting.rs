@@ -3,9 +3,9 @@
 use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 
+use super::explained::{Explained, Fold, MEETS_HZ, Moment};
 use super::theory::FLOOR;
 use super::tone::{C, Tone, upright};
-use super::{Explained, Fold, MEETS_HZ, Moment};
 use crate::spectrum::Partial;
 
 /// Tones that meet at one frequency are one partial.

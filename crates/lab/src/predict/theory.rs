@@ -6,7 +6,7 @@ use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::pitch::running_hz;
 use zolvik_waves::cycles::spectrum_at;
 
-use super::Moment;
+use super::explained::Moment;
 use super::tone::{C, Tone, joined, strongest, upright};
 use crate::response;
 

@@ -1,6 +1,7 @@
 //! JSON of any part, by one reader and one writer: code that is generic over readers and writers is made anew for each, and was half of the
 //! browser module.
 
+mod misread;
 pub mod tagged;
 mod tree;
 mod whole;
@@ -12,22 +13,13 @@ use serde::de::DeserializeOwned;
 use serde_json::Value;
 use serde_json::ser::{CompactFormatter, Formatter, PrettyFormatter};
 
+pub use self::misread::Misread;
 use self::tree::Node;
 use self::whole::Whole;
 use crate::plain::{quoted, visible};
 
 /// Most characters of a path that is told.
 const MAX_PATH: usize = 100;
-
-/// Where and why a text is not what it should be.
-#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("{path}: {problem}")]
-pub struct Misread {
-    /// Fields and positions from the root, such as `units[2].envelope`.
-    pub path: String,
-    /// What is wrong there.
-    pub problem: String,
-}
 
 /// Reads a part from JSON text.
 ///

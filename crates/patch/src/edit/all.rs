@@ -1,6 +1,6 @@
 //! What is done to one of several selected units is done to all of them.
 
-use super::{Connect, Edit};
+use super::edits::{Connect, Edit};
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::ids::{RouteId, UnitId};

@@ -1,6 +1,6 @@
 //! Effects and their chains.
 
-use super::each_effect;
+use super::find::each_effect;
 use super::movement::{InRow, links_follow};
 use crate::error::PatchError;
 use crate::finish::{Effect, EffectName, EqBand, MAX_CHAIN_EFFECTS, MAX_EQ_BANDS};

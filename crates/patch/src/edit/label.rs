@@ -1,6 +1,6 @@
 //! What was done, in words.
 
-use super::Edit;
+use super::edits::Edit;
 use crate::catalogue::{choice, param};
 use crate::ids::{EffectId, SourceId, UnitId};
 use crate::movement::target;

@@ -5,6 +5,7 @@
 mod all;
 mod edits;
 mod envelopes;
+mod find;
 mod finish;
 mod groups;
 mod label;
@@ -16,15 +17,12 @@ mod states;
 mod units;
 mod values;
 
+use self::find::{link_mut, route_mut, source_mut, unit_mut};
 use crate::error::PatchError;
-use crate::finish::Effect;
-use crate::ids::{EffectId, LinkId, RouteId, SourceId, UnitId};
-use crate::movement::{Link, Source};
+use crate::ids::UnitId;
 use crate::patch::Patch;
 use crate::plain::clean_name;
-use crate::playing::articulation;
-use crate::route::Route;
-use crate::unit::Unit;
+use crate::playing::differing;
 use crate::validate::validate;
 
 pub use self::all::{everywhere, for_all};
@@ -39,12 +37,12 @@ pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchEr
     let select = change(&mut next, edit)?;
     // what led to something that is gone goes with it
     movement::tidy(&mut next);
-    articulation::tidy(&mut next);
+    differing::tidy(&mut next);
     if !matches!(
         edit,
         Edit::Settle { .. } | Edit::Replace { .. } | Edit::Flip
     ) {
-        articulation::keep(patch, &mut next);
+        differing::keep(patch, &mut next);
     }
     validate(&next)?;
     Ok((next, select))
@@ -131,7 +129,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         }
         Edit::KeyArticulation { at, key } => playing::give_key(patch, *at, *key)?,
         Edit::SwitchArticulation { at } => playing::switch(patch, *at)?,
-        Edit::Settle { address, take_back } => articulation::settle(patch, *address, *take_back),
+        Edit::Settle { address, take_back } => differing::settle(patch, *address, *take_back),
         Edit::SetShape { source, points } => movement::set_shape(patch, *source, points)?,
         Edit::AddShapePoint { source, at, level } => {
             movement::add_point(patch, *source, *at, *level)?;
@@ -204,63 +202,4 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         }
     }
     Ok(vec![])
-}
-
-/// Changes each of several units.
-fn each(
-    patch: &mut Patch,
-    units: &[UnitId],
-    mut act: impl FnMut(usize, &mut Unit),
-) -> Result<(), PatchError> {
-    for (i, id) in units.iter().enumerate() {
-        act(i, unit_mut(patch, *id)?);
-    }
-    Ok(())
-}
-
-/// Changes each of several effects.
-fn each_effect(
-    patch: &mut Patch,
-    effects: impl Iterator<Item = EffectId>,
-    mut act: impl FnMut(&mut Effect),
-) -> Result<(), PatchError> {
-    for effect in effects {
-        act(patch
-            .effect_mut(effect)
-            .ok_or(PatchError::NoEffect { effect })?);
-    }
-    Ok(())
-}
-
-fn position(patch: &Patch, unit: UnitId) -> Result<usize, PatchError> {
-    let at = patch.units.iter().position(|u| u.id == unit);
-    at.ok_or_else(|| PatchError::NoUnit {
-        path: "edit".into(),
-        unit,
-    })
-}
-
-fn unit_mut(patch: &mut Patch, unit: UnitId) -> Result<&mut Unit, PatchError> {
-    patch.unit_mut(unit).ok_or_else(|| PatchError::NoUnit {
-        path: "edit".into(),
-        unit,
-    })
-}
-
-fn route_mut(patch: &mut Patch, route: RouteId) -> Result<&mut Route, PatchError> {
-    patch
-        .routes
-        .iter_mut()
-        .find(|r| r.id == route)
-        .ok_or(PatchError::NoRoute { route })
-}
-
-fn source_mut(patch: &mut Patch, source: SourceId) -> Result<&mut Source, PatchError> {
-    patch
-        .source_mut(source)
-        .ok_or(PatchError::NoSource { source_id: source })
-}
-
-fn link_mut(patch: &mut Patch, link: LinkId) -> Result<&mut Link, PatchError> {
-    patch.link_mut(link).ok_or(PatchError::NoLink { link })
 }

@@ -1,12 +1,12 @@
 //! Sources of movement, their shapes and their links.
 
-use super::{link_mut, source_mut};
+use super::find::{link_mut, source_mut};
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{LinkId, SourceId, UnitId};
 use crate::limits::MAX_SHAPE_POINTS;
-use crate::movement::link::{amount_row, gentle, row_of, way, with_ends, with_way};
+use crate::movement::amount::{amount_row, gentle, row_of, way, with_ends, with_way};
 use crate::movement::shape::{Turn, point, turned};
 use crate::movement::{
     Direction, Kept, Link, Macro, ShapePoint, Source, SourceKind, SourceName, Step, target,
@@ -14,7 +14,8 @@ use crate::movement::{
 use crate::param::Owner;
 use crate::patch::Patch;
 use crate::plain::clean_name;
-use crate::playing::articulation::{self, Difference};
+use crate::playing::articulation::Difference;
+use crate::playing::differing;
 
 /// What happened in a row of points or bands, and where.
 #[derive(Clone, Copy)]
@@ -261,7 +262,7 @@ pub(super) fn morph(patch: &mut Patch, source: SourceId) -> Result<(), PatchErro
             "there is no other state to lead to; keep one as B first",
         ));
     };
-    let changed = articulation::differences(patch, &other);
+    let changed = differing::differences(patch, &other);
     let values = changed.into_iter().filter_map(|d| match d {
         Difference::Value { address, value } => Some((address, value)),
         _ => None,

@@ -6,7 +6,8 @@ use crate::error::PatchError;
 use crate::limits::MAX_PHRASE_BEATS;
 use crate::patch::Patch;
 use crate::plain::clean_name;
-use crate::playing::articulation::{self, Articulation};
+use crate::playing::articulation::Articulation;
+use crate::playing::differing;
 use crate::playing::phrase::{Phrase, PhraseNote, WheelPlace};
 
 pub(super) fn set_phrase(patch: &mut Patch, phrase: Option<&Phrase>) {
@@ -96,24 +97,24 @@ pub(super) fn add_articulation(patch: &mut Patch, name: &str) -> Result<(), Patc
         let own = a.differences.iter().filter_map(|d| d.present(patch));
         own.collect()
     });
-    articulation::switch(patch, None);
+    differing::switch(patch, None);
     patch.playing.articulations.push(Articulation {
         name: clean_name(name),
         key: None,
         differences,
     });
     let last = patch.playing.articulations.len() - 1;
-    articulation::switch(patch, Some(last.min(255) as u8));
+    differing::switch(patch, Some(last.min(255) as u8));
     Ok(())
 }
 
 pub(super) fn remove_articulation(patch: &mut Patch, at: u8) -> Result<(), PatchError> {
     articulation_mut(patch, at)?;
     let heard = patch.playing.articulation;
-    articulation::switch(patch, None);
+    differing::switch(patch, None);
     patch.playing.articulations.remove(at.into());
     let heard = heard.filter(|heard| *heard != at);
-    articulation::switch(patch, heard.map(|heard| heard - u8::from(heard > at)));
+    differing::switch(patch, heard.map(|heard| heard - u8::from(heard > at)));
     Ok(())
 }
 
@@ -131,6 +132,6 @@ pub(super) fn switch(patch: &mut Patch, at: Option<u8>) -> Result<(), PatchError
     if let Some(at) = at {
         articulation_mut(patch, at)?;
     }
-    articulation::switch(patch, at);
+    differing::switch(patch, at);
     Ok(())
 }

@@ -1,6 +1,6 @@
 //! Routes and the places of units in the routing.
 
-use super::{position, route_mut};
+use super::find::{position, route_mut};
 use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{RouteId, UnitId};

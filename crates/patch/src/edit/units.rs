@@ -1,7 +1,9 @@
 //! Adding, copying and removing units with their routes: nothing arrives silent, and nothing that leaves takes others with it.
 
+use super::edits::Connect;
+use super::find::{position, route_mut, unit_mut};
 use super::routing::{add as add_route, usual};
-use super::{Connect, envelopes, groups, position, route_mut, unit_mut};
+use super::{envelopes, groups};
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::error::PatchError;

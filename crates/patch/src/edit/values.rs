@@ -1,6 +1,6 @@
 //! Values, choices, waves and tuning, with what hangs together with them.
 
-use super::{each, source_mut};
+use super::find::{each, source_mut};
 use crate::address::Address;
 use crate::catalogue::{choice, param};
 use crate::error::PatchError;

@@ -6,6 +6,7 @@ use super::kinds::*;
 use crate::choice::Options;
 use crate::ids::EffectId;
 use crate::look::look;
+use crate::movement::shape::ShapePoint;
 use crate::param::{ChoiceId, Param, ParamId, PartId, Quantity as Q, When};
 use crate::part::{Number, Part, Rows, part};
 use crate::section::SectionId as S;
@@ -262,7 +263,7 @@ impl Effect {
     }
 
     /// The points of what is drawn in it.
-    pub fn points(&self) -> &[crate::movement::ShapePoint] {
+    pub fn points(&self) -> &[ShapePoint] {
         match &self.kind {
             EffectKind::Drive(drive) => &drive.points,
             EffectKind::Ducker(ducker) => &ducker.points,
@@ -271,7 +272,7 @@ impl Effect {
     }
 
     /// The points of what is drawn in it, for changing.
-    pub fn points_mut(&mut self) -> Option<&mut Vec<crate::movement::ShapePoint>> {
+    pub fn points_mut(&mut self) -> Option<&mut Vec<ShapePoint>> {
         match &mut self.kind {
             EffectKind::Drive(drive) => Some(&mut drive.points),
             EffectKind::Ducker(ducker) => Some(&mut ducker.points),

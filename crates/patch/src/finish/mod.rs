@@ -3,6 +3,7 @@
 //! The ways out of the voices (see [`crate::route::Bus`]) lead into them: main into the first chain, second into the second, clean past
 //! everything. Both chains run into the common one.
 
+mod bands;
 pub mod effect;
 pub mod kinds;
 pub mod ready;
@@ -15,7 +16,6 @@ use crate::ids::{ChainId, EffectId};
 use crate::look::look;
 use crate::param::Quantity as Q;
 use crate::part::part;
-use crate::patch::Patch;
 use crate::route::Bus;
 use crate::section::SectionId as S;
 
@@ -167,25 +167,5 @@ impl Finish {
                 Some((before, self.chain(before).effects.len()))
             }
         }
-    }
-}
-
-impl Patch {
-    /// The effect with this number.
-    pub fn effect(&self, id: EffectId) -> Option<&Effect> {
-        self.finish.effects().find(|e| e.id == id)
-    }
-
-    /// The effect with this number, for changing.
-    pub fn effect_mut(&mut self, id: EffectId) -> Option<&mut Effect> {
-        let (chain, at) = self.finish.place(id)?;
-        self.finish.chain_mut(chain).effects.get_mut(at)
-    }
-
-    /// The lowest free number of an effect.
-    pub fn free_effect(&self) -> EffectId {
-        let mut free = EffectId::FIRST..=EffectId::LAST;
-        let found = free.find(|n| self.effect(EffectId(*n)).is_none());
-        EffectId(found.unwrap_or(EffectId::FIRST))
     }
 }

@@ -1,38 +1,15 @@
 //! Strips as a line of text: `saw x0.5 -14dB 30L; sine x3.5 > 2 1.2rad`. What is typed is read here, and what is copied is written.
 
 mod read;
+mod strip;
 mod write;
 
 use crate::ids::UnitId;
 use crate::patch::Patch;
-use crate::route::{Bus, Send};
-use crate::unit::Unit;
 
 pub use self::read::{LineError, Word, read};
+pub use self::strip::{NewSend, NewStrip};
 pub use self::write::write;
-
-/// A strip to be: it has no number yet.
-#[derive(Debug, Clone, PartialEq)]
-pub struct NewStrip {
-    /// How the other strips of the line call it.
-    pub called: Option<u16>,
-    /// What it will be; its number is given when it is added, and its name too if it has none.
-    pub unit: Unit,
-    /// Where it leads; nowhere in particular means out, as new strips do.
-    pub sends: Vec<NewSend>,
-    /// Level and place on its usual way out, where they were said.
-    pub level_db: Option<f64>,
-    pub pan: Option<f64>,
-}
-
-/// Where a strip to be leads.
-#[derive(Debug, Clone, PartialEq)]
-pub struct NewSend {
-    /// Another strip of the line, by how that is called there, else one of the patch, by its number; none is out.
-    pub to: Option<u16>,
-    /// What it does there; its end is of no account.
-    pub send: Send,
-}
 
 /// Strips of a patch as strips to be, with all they are.
 pub fn copied(patch: &Patch, units: &[UnitId]) -> Vec<NewStrip> {
@@ -63,14 +40,5 @@ pub fn uprooted(strips: &mut [NewStrip]) {
         strip
             .sends
             .retain(|send| send.to.is_none_or(|to| known.contains(&to)));
-    }
-}
-
-/// A way out as it is before anything is said of it.
-fn plain_out() -> Send {
-    Send::Output {
-        level_db: -12.0,
-        pan: 0.0,
-        bus: Bus::Main,
     }
 }

@@ -1,14 +1,17 @@
 //! Reading a line of strips.
 
-use super::{NewSend, NewStrip, plain_out};
-use crate::document::{
-    Filter, FilterType, KindName, Operator, Point, Shaper, ShaperCurve, TunedBy, Unit, UnitId,
-    UnitKind,
-};
+use super::strip::{NewSend, NewStrip, plain_out};
+use crate::envelope::Point;
+use crate::ids::UnitId;
+use crate::kinds::filter::{Filter, FilterType};
+use crate::kinds::operator::{Operator, TunedBy};
+use crate::kinds::shaper::{Shaper, ShaperCurve};
+use crate::kinds::{KindName, UnitKind};
 use crate::param::ParamId;
 use crate::pitch::note_key;
 use crate::route::{RouteKind, Send};
 use crate::text;
+use crate::unit::Unit;
 use crate::wave::Wave;
 
 /// A word and what it was understood as.

@@ -1,13 +1,19 @@
 //! Writing strips as a line.
 
 use crate::catalogue::{choice, param};
-use crate::document::{Filter, KindName, Operator, Point, Shaper, TunedBy, Unit, UnitId, UnitKind};
 use crate::envelope::Envelope;
+use crate::envelope::Point;
+use crate::ids::UnitId;
+use crate::kinds::filter::Filter;
+use crate::kinds::operator::{Operator, TunedBy};
+use crate::kinds::shaper::Shaper;
+use crate::kinds::{KindName, UnitKind};
 use crate::param::ParamId;
 use crate::part::Part;
 use crate::patch::Patch;
 use crate::route::{RouteKind, Send};
 use crate::text::write_exact;
+use crate::unit::Unit;
 
 /// Strips of a patch as a line, in their order: what they are, their tuning, where they lead and how strongly, and a plain
 /// envelope. What has no word is left out.

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
+use super::shape::{ShapePoint, sine};
 use crate::address::Address;
 use crate::choice::options;
 use crate::envelope::Envelope;
@@ -84,22 +85,7 @@ part! {
     pub struct Lfo: Source "lfo" in "kind.lfo." {
         also {
             /// 2 to 64 points from place 0 to place 1.
-            points: Vec<ShapePoint> = super::shape::sine(),
-        }
-    }
-}
-
-part! {
-    /// A point of a drawn cycle and the segment that leads to it.
-    #[derive(Copy)]
-    pub struct ShapePoint: Place "shape" in "" {
-        values {
-            AT at: f64 = 0.5, 0.0..1.0, look("At", Q::Share, S::Shape).step(0.0625, 0.01).decimals(1).unmoved(),
-                "Where in the cycle the point stands.";
-            LEVEL level: f64 = 0.5, 0.0..1.0, look("Level", Q::Share, S::Shape).step(0.05, 0.01).decimals(1).unmoved(),
-                "How high it stands.";
-            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Shape).step(0.05, 0.01).unmoved(),
-                "Curve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
+            points: Vec<ShapePoint> = sine(),
         }
     }
 }

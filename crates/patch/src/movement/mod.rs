@@ -4,6 +4,7 @@
 //! being rest), times its amount, in the domain of the value it moves: octaves for frequencies and ratios, decibels for levels, else the
 //! value's own unit.
 
+pub mod amount;
 pub mod kinds;
 pub mod link;
 pub mod order;
@@ -14,13 +15,12 @@ pub mod target;
 use serde::{Deserialize, Serialize};
 
 pub use self::kinds::{
-    Chance, Follower, Kept, Lfo, Macro, Played, PlayedWhat, Random, ShapePoint, SourceKind,
-    SourceName, Step, Steps,
+    Chance, Follower, Kept, Lfo, Macro, Played, PlayedWhat, Random, SourceKind, SourceName, Step,
+    Steps,
 };
 pub use self::link::{Direction, Link};
+pub use self::shape::ShapePoint;
 pub use self::source::{Clock, Runs, Scope, Source, Timing};
-use crate::ids::{LinkId, SourceId};
-use crate::patch::Patch;
 
 /// What moves, and what it moves.
 #[derive(Debug, Clone, PartialEq, Default, Serialize, Deserialize)]
@@ -38,47 +38,5 @@ impl Movement {
     /// Whether nothing moves.
     pub fn is_empty(&self) -> bool {
         self.sources.is_empty() && self.links.is_empty()
-    }
-}
-
-impl Patch {
-    /// The source with this number.
-    pub fn source(&self, id: SourceId) -> Option<&Source> {
-        self.movement.sources.iter().find(|s| s.id == id)
-    }
-
-    /// The source with this number, for changing.
-    pub fn source_mut(&mut self, id: SourceId) -> Option<&mut Source> {
-        self.movement.sources.iter_mut().find(|s| s.id == id)
-    }
-
-    /// The link with this number.
-    pub fn link(&self, id: LinkId) -> Option<&Link> {
-        self.movement.links.iter().find(|l| l.id == id)
-    }
-
-    /// The link with this number, for changing.
-    pub fn link_mut(&mut self, id: LinkId) -> Option<&mut Link> {
-        self.movement.links.iter_mut().find(|l| l.id == id)
-    }
-
-    /// The links that begin at a source.
-    pub fn links_of(&self, id: SourceId) -> impl Iterator<Item = &Link> {
-        self.movement.links.iter().filter(move |l| l.from == id)
-    }
-
-    /// The lowest free number of a source.
-    pub fn free_source(&self) -> SourceId {
-        let free = |n: &u16| self.source(SourceId(*n)).is_none();
-        let found = (SourceId::FIRST..=SourceId::LAST).find(free);
-        SourceId(found.unwrap_or(SourceId::FIRST))
-    }
-
-    /// The number of a new link, above all others.
-    pub fn free_link(&self) -> LinkId {
-        let last = self.movement.links.iter().map(|l| l.id.0).max();
-        let lowest = || (1..).find(|n| self.link(LinkId(*n)).is_none());
-        let next = last.unwrap_or(0).checked_add(1);
-        LinkId(next.or_else(lowest).unwrap_or(1))
     }
 }

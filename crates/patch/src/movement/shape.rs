@@ -2,9 +2,27 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::kinds::ShapePoint;
 use crate::envelope::CURVATURE;
 use crate::limits::MAX_SHAPE_POINTS;
+use crate::look::look;
+use crate::param::Quantity as Q;
+use crate::part::part;
+use crate::section::SectionId as S;
+
+part! {
+    /// A point of a drawn cycle and the segment that leads to it.
+    #[derive(Copy)]
+    pub struct ShapePoint: Place "shape" in "" {
+        values {
+            AT at: f64 = 0.5, 0.0..1.0, look("At", Q::Share, S::Shape).step(0.0625, 0.01).decimals(1).unmoved(),
+                "Where in the cycle the point stands.";
+            LEVEL level: f64 = 0.5, 0.0..1.0, look("Level", Q::Share, S::Shape).step(0.05, 0.01).decimals(1).unmoved(),
+                "How high it stands.";
+            CURVE curve: f64 = 0.0, -1.0..1.0, look("Curve", Q::Bipolar, S::Shape).step(0.05, 0.01).unmoved(),
+                "Curve of the segment to this point: below zero it starts slowly, above zero it starts fast and then lingers.";
+        }
+    }
+}
 
 /// A point at a place and level, with the curvature of the segment that leads to it.
 pub const fn point(at: f64, level: f64, curve: f64) -> ShapePoint {

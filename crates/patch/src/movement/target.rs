@@ -1,6 +1,7 @@
 //! What links may lead to.
 
 use super::link::Link;
+use super::source::{Clock, Timing};
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::envelope::Point;
@@ -135,8 +136,8 @@ pub fn of_strip(patch: &Patch, unit: UnitId) -> Option<Address> {
     if let Some(source) = unit.source() {
         let rate = patch.source(source)?.timing.clock;
         let id = match rate {
-            super::Clock::Hertz => super::Timing::RATE_HZ,
-            super::Clock::Tempo => super::Timing::CYCLE_BEATS,
+            Clock::Hertz => Timing::RATE_HZ,
+            Clock::Tempo => Timing::CYCLE_BEATS,
         };
         return Some(Address::new(id, source.0));
     }

@@ -7,9 +7,9 @@ use serde::{Deserialize, Serialize};
 use super::controllers::may_be_learnt;
 use crate::address::Address;
 use crate::catalogue::param;
-use crate::document::Audition;
 use crate::movement::{Macro, SourceKind};
 use crate::patch::Patch;
+use crate::voice::Audition;
 
 /// How a keyboard is touched.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq, Serialize, Deserialize)]

@@ -3,6 +3,7 @@
 pub mod articulation;
 pub mod beat;
 pub mod controllers;
+pub mod differing;
 pub mod inlet;
 pub mod phrase;
 pub mod ready;

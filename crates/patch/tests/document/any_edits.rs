@@ -46,7 +46,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
         5 => Edit::RemoveRoute { route },
         6 => Edit::SwitchRoute { route, on },
         7 => {
-            let all = zolvik_patch::address::all(patch);
+            let all = zolvik_patch::values::all(patch);
             let row = params().nth(dice.below(params().count())).unwrap();
             // mostly something that is there
             let address = match dice.below(4) {
@@ -208,7 +208,7 @@ fn any_movement(patch: &Patch, dice: &mut Dice) -> Edit {
         Some(link) if !none => link.id,
         _ => LinkId(dice.below(20) as u16),
     };
-    let all = zolvik_patch::address::all(patch);
+    let all = zolvik_patch::values::all(patch);
     let to = vec![all[dice.below(all.len())].0, all[dice.below(all.len())].0];
     let (source, other) = (source(dice), source(dice));
     let (on, at, level) = (dice.below(2) == 0, dice.share() * 1.2 - 0.1, dice.share());
@@ -297,7 +297,7 @@ fn any_playing(patch: &Patch, dice: &mut Dice) -> Edit {
         semitones: dice.below(40) as i16 - 20,
         velocity: dice.below(130) as u8,
     };
-    let all = zolvik_patch::address::all(patch);
+    let all = zolvik_patch::values::all(patch);
     match dice.below(18) {
         0 => Edit::SetWay {
             link,

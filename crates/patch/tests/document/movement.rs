@@ -9,7 +9,7 @@ use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::history::History;
 use zolvik_patch::json;
-use zolvik_patch::movement::link::{ends, mean_cents, swept};
+use zolvik_patch::movement::amount::{ends, mean_cents, swept};
 use zolvik_patch::movement::shape::{READY_SHAPES, Turn, freehand, level_at, turned};
 use zolvik_patch::movement::{Direction, Link, ShapePoint, SourceKind, SourceName, Timing};
 use zolvik_patch::text;
@@ -100,7 +100,7 @@ fn amount_and_ends_are_two_ways_to_say_the_same(
 #[case::the_other_way("-20 %", -0.2 * 1000f64.log2())]
 fn amounts_are_typed_in_the_targets_unit_or_in_percent(#[case] typed: &str, #[case] amount: f64) {
     use zolvik_patch::catalogue::param;
-    use zolvik_patch::movement::link::amount_row;
+    use zolvik_patch::movement::amount::amount_row;
     let row = amount_row(param(Filter::CUTOFF_HZ));
     let read = text::read_as(&row, typed, 0.0, 0.5).unwrap();
     assert!((read - amount).abs() < 1e-9, "{read}");

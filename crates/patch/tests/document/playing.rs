@@ -8,9 +8,9 @@ use zolvik_patch::document::{
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::finish::EffectName;
 use zolvik_patch::json;
-use zolvik_patch::movement::link::way;
+use zolvik_patch::movement::amount::way;
 use zolvik_patch::movement::{Macro, SourceName};
-use zolvik_patch::playing::articulation::{base_value, differing_in_effect, for_file};
+use zolvik_patch::playing::differing::{base_value, differing_in_effect, for_file};
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::{Phrase, PhraseNote, WheelPlace};
 
@@ -155,8 +155,9 @@ fn settings_go_from_link_to_link_in_shares_of_their_ranges() {
     };
     assert_eq!((ratio.curve, ratio.to), (0.5, RATIO()));
     let reach = |link: &zolvik_patch::movement::Link| {
-        let row =
-            zolvik_patch::movement::link::amount_row(zolvik_patch::catalogue::param(link.to.param));
+        let row = zolvik_patch::movement::amount::amount_row(zolvik_patch::catalogue::param(
+            link.to.param,
+        ));
         link.amount / row.max
     };
     assert!((reach(ratio) - reach(level)).abs() < 1e-12);
@@ -495,7 +496,7 @@ fn a_macro_takes_the_pitch_off_only_where_it_stands() {
     let fine = Address::unit(UnitId(1), Operator::DETUNE_CENTS);
     let patch = with_macro(fine);
     let off = |patch: &Patch| {
-        zolvik_patch::movement::link::mean_cents(patch, UnitId(1)).map_or(0.0, |(cents, _)| cents)
+        zolvik_patch::movement::amount::mean_cents(patch, UnitId(1)).map_or(0.0, |(cents, _)| cents)
     };
     assert_eq!(off(&patch), 0.0);
     assert!((off(&after(&patch, &[turn(0.5)])) - 5.0).abs() < 1e-9);

@@ -10,7 +10,8 @@ use zolvik_patch::document::{
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::levels::db_gain;
 use zolvik_patch::limits::SHORTEST_STRETCH;
-use zolvik_patch::movement::link::{SHORTEST_WAY, row_of};
+use zolvik_patch::movement::amount::row_of;
+use zolvik_patch::movement::link::SHORTEST_WAY;
 use zolvik_patch::movement::order::{Item, order};
 use zolvik_patch::movement::source::source_params;
 use zolvik_patch::movement::{Clock, Direction, Link, Scope, SourceKind};
@@ -21,11 +22,11 @@ use super::{
     onset, pass,
 };
 use crate::program::envelopes::envelope_program;
+use crate::program::layout::{Program, UnitProgram};
 use crate::program::params::{
     LINK, Law, MAX_MOVES, MAX_SLOTS, MoveProgram, NO_SLOT, ParamProgram, Source, plain,
 };
-use crate::program::rack;
-use crate::program::{Program, UnitProgram};
+use crate::program::racking;
 
 /// Where a route's parameters stand, and in the range of which unit they are moved.
 pub(crate) struct RoutePlace {
@@ -100,7 +101,7 @@ pub(crate) fn add(
             Item::Link(at) => LINKS_FROM + at as u32,
         };
     }
-    rack::add(program, patch, listening);
+    racking::add(program, patch, listening);
     add_moves(program, patch, routes);
 }
 
@@ -307,7 +308,7 @@ fn target(
             Some((program.movement.links[at].amount, Of::Link(at)))
         }
         Owner::Chain | Owner::Effect | Owner::Band => {
-            let to = rack::position(program, id, link.to.id, link.to.point)?;
+            let to = racking::position(program, id, link.to.id, link.to.point)?;
             Some((to, Of::All))
         }
         Owner::Group | Owner::Point | Owner::Place => None,

@@ -9,8 +9,8 @@ use wide::f32x8;
 use zolvik_patch::document::ShaperCurve;
 
 use super::drive::soft;
-use crate::LANES;
 use crate::realtime::sine::{Lanes, sine_turns};
+use crate::sizes::LANES;
 
 /// Below this distance two samples count as one.
 const ONE: f32 = 1e-6;

@@ -5,9 +5,9 @@ use wide::f32x4;
 use zolvik_patch::document::CycleShape;
 use zolvik_patch::param::ParamId;
 
-use crate::LANES;
 use crate::realtime::sine::{half_sine_turns, part_of_turn};
 use crate::realtime::smooth::Smooth;
+use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

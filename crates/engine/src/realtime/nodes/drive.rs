@@ -2,9 +2,9 @@
 
 use wide::f32x8;
 
-use super::Context;
+use super::context::Context;
 use crate::realtime::sine::Lanes;
-use crate::{BLOCK, LANES};
+use crate::sizes::{BLOCK, LANES};
 
 /// How long the loudness of what goes in and of what comes out is averaged, twice one after the other, in seconds: so long that the gain does
 /// not follow single cycles, which would be heard as tones of their own.

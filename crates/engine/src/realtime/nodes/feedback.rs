@@ -6,7 +6,7 @@ use core::f32::consts::TAU;
 
 use wide::f32x8;
 
-use super::Inputs;
+use super::context::Inputs;
 use crate::realtime::sine::{Lanes, sine_turns};
 
 /// Index up to which it is solved, in radians.

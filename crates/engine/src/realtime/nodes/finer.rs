@@ -6,8 +6,8 @@
 
 use wide::f32x8;
 
-use crate::LANES;
 use crate::realtime::sine::Lanes;
+use crate::sizes::LANES;
 
 /// How many times the rate.
 pub(super) const TIMES: usize = 4;

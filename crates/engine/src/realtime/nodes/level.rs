@@ -2,7 +2,7 @@
 
 use wide::f32x8;
 
-use super::Context;
+use super::context::Context;
 use crate::realtime::sine::Lanes;
 use crate::realtime::values::LaneRamp;
 

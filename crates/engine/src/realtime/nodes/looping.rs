@@ -2,8 +2,8 @@
 
 use zolvik_waves::recording::MovingLoop;
 
-use crate::LANES;
 use crate::realtime::sine::Lanes;
+use crate::sizes::LANES;
 
 /// The shortest loop, in samples of the recording.
 const SHORTEST: f64 = 32.0;

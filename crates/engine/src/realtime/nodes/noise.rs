@@ -7,8 +7,8 @@
 use wide::{f32x8, i32x8};
 use zolvik_waves::kernel::{SHORT_KERNEL, SHORT_TAPS};
 
-use crate::LANES;
 use crate::realtime::sine::Lanes;
+use crate::sizes::LANES;
 
 /// The rate noise is made at, in hertz.
 const OWN_RATE_HZ: f64 = 48_000.0;

@@ -6,17 +6,18 @@ use zolvik_patch::document::Operator;
 use zolvik_patch::param::ParamId;
 use zolvik_waves::Bank;
 
+use super::context::{CEILING, Context, Inputs, Pitch, Shared};
 use super::cycle::{self, Shaped};
+use super::feedback;
 use super::partials::{self, Partials, SUMMED_POINTS};
 use super::wave::{Form, Levels};
-use super::{CEILING, Context, Inputs, Pitch, Shared, feedback};
-use crate::LANES;
 use crate::program::{MOVES_FREQUENCY, UnitProgram};
 use crate::realtime::sine::{
     Lanes, ROUND, half_phase_turns, half_sine_turns, phase_step, phase_turns,
 };
 use crate::realtime::smooth::Smooth;
 use crate::realtime::{Block, Halves};
+use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

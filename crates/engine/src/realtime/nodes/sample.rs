@@ -5,10 +5,10 @@ use zolvik_waves::Recording;
 use zolvik_waves::kernel::{CLOSE, CLOSE_TAPS, CloseKernel, FANS, KERNELS, fan_for};
 use zolvik_waves::recording::{GUARD, OCTAVES};
 
-use super::Context;
+use super::context::Context;
 use super::looping::{Loops, crossed};
-use crate::LANES;
 use crate::realtime::sine::Lanes;
+use crate::sizes::LANES;
 
 /// A recording's places in eight lanes.
 #[derive(Debug, Clone, Copy)]

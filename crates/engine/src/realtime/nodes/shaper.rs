@@ -3,14 +3,14 @@
 use wide::f32x8;
 use zolvik_patch::document::ShaperCurve;
 
-use super::Context;
+use super::context::Context;
 use super::curve::Bend;
 use super::drive::Drive;
 use super::finer::{Down, Up};
-use crate::LANES;
 use crate::program::UnitProgram;
 use crate::realtime::sine::Lanes;
 use crate::realtime::values::LaneRamp;
+use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

@@ -4,9 +4,9 @@ use wide::f32x4;
 use zolvik_waves::Bank;
 use zolvik_waves::bank::{LEVELS, points};
 
-use crate::LANES;
 use crate::realtime::sine::{half_sine_turns, part_of_turn};
 use crate::realtime::smooth::Smooth;
+use crate::sizes::LANES;
 
 /// Which level of a bank each lane reads.
 #[derive(Debug, Clone, Copy)]
@@ -167,7 +167,7 @@ impl Reader<'_> {
 #[allow(clippy::unwrap_used, clippy::disallowed_methods)] // a test may panic, and reckons in its own way
 mod tests {
     use super::*;
-    use crate::BLOCK;
+    use crate::sizes::BLOCK;
     use zolvik_patch::wave::{Table, Wave};
     use zolvik_waves::cycles::cycle_of;
 

@@ -2,7 +2,7 @@
 
 use zolvik_effects::Value;
 
-use crate::BLOCK;
+use crate::sizes::BLOCK;
 
 /// Being silenced: all that leaves the chains falls to nothing and is forgotten, and what sounds then comes up from nothing.
 #[derive(Debug, Clone, Copy)]

@@ -4,6 +4,7 @@
 //! or is put elsewhere fades within 20 ms; parallel ways wait for the latest of them.
 
 mod hush;
+mod moment;
 mod order;
 mod placing;
 mod slot;
@@ -17,6 +18,7 @@ use zolvik_patch::finish::CHAINS;
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
 
 use self::hush::Hush;
+pub(crate) use self::moment::Moment;
 use self::order::Order;
 use self::slot::{Frame, Slot};
 pub use self::stereo::EffectMeter;
@@ -25,7 +27,7 @@ use self::stereo::{add, is_silent, scale, sum};
 use self::wait::Wait;
 use super::values::Values;
 use crate::program::Program;
-use crate::{BLOCK, BUSES, SILENT_WAY};
+use crate::sizes::{BLOCK, BUSES, SILENT_WAY};
 
 /// Time in which an effect comes in or goes out.
 const FADE_S: f64 = 0.02;
@@ -61,17 +63,6 @@ pub(crate) struct Rack {
     tap: Option<u32>,
     tapped: [Stereo; 2],
     rate_hz: f64,
-}
-
-/// What a block is computed with.
-pub(crate) struct Moment<'a> {
-    pub(crate) program: &'a Program,
-    pub(crate) values: &'a Values,
-    pub(crate) beats: f64,
-    /// Frequency of the newest note, if one sounds.
-    pub(crate) key_hz: Option<f64>,
-    /// The output's gain at the end of the block.
-    pub(crate) trim: f32,
 }
 
 impl Rack {

@@ -5,12 +5,12 @@ use zolvik_effects::{Process, Value, make};
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
 use zolvik_patch::finish::{Effect, EffectName};
 
-use super::Moment;
+use super::moment::Moment;
 use super::stereo::{EffectMeter, Stereo, heard, scale};
 use super::wait::Wait;
-use crate::BLOCK;
 use crate::program::Program;
 use crate::program::rack::EffectProgram;
+use crate::sizes::BLOCK;
 
 /// Longest time an effect is late by.
 const LATE_S: f64 = 0.02;

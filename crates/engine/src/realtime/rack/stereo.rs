@@ -3,7 +3,7 @@
 use zolvik_effects::Value;
 
 use crate::realtime::decimate::{Decimator, MAX_OVERSAMPLING};
-use crate::{BLOCK, BUSES};
+use crate::sizes::{BLOCK, BUSES};
 
 /// Both channels of one block at the rate that leaves.
 pub(crate) type Stereo = [[f32; BLOCK]; 2];

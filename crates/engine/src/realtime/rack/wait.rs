@@ -3,7 +3,7 @@
 use zolvik_effects::tools::line::Line;
 
 use super::stereo::Stereo;
-use crate::BLOCK;
+use crate::sizes::BLOCK;
 
 /// Lets a way wait by frames; another number of them is faded to.
 pub(super) struct Wait {

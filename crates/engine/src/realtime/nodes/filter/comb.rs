@@ -7,7 +7,7 @@ use zolvik_patch::filter::comb_feedback;
 
 use crate::program::UnitProgram;
 use crate::realtime::sine::Lanes;
-use crate::{BLOCK, LANES};
+use crate::sizes::{BLOCK, LANES};
 
 /// Longest delay, in seconds: a period of the lowest key.
 const LONGEST_S: f64 = 0.125;

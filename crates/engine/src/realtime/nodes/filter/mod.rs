@@ -15,12 +15,12 @@ use self::comb::Comb;
 pub(crate) use self::comb::line_frames;
 use self::design::Design;
 use self::stage::{Hold, Solved, Stage};
-use super::Context;
+use super::context::Context;
 use super::drive::Drive;
 use crate::program::UnitProgram;
 use crate::realtime::sine::Lanes;
 use crate::realtime::values::LaneRamp;
-use crate::{BLOCK, LANES};
+use crate::sizes::{BLOCK, LANES};
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

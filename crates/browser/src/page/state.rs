@@ -1,0 +1,157 @@
+//! What the page's side keeps, and what all answers come down to: an edit, and the document after it.
+
+use std::collections::BTreeSet;
+
+use zolvik_patch::Patch;
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{Envelope, UnitId};
+use zolvik_patch::edit::Edit;
+use zolvik_patch::hearing::Listening;
+use zolvik_patch::history::History;
+use zolvik_patch::line::{NewStrip, uprooted};
+use zolvik_patch::playing::inlet::Inlet;
+
+use super::left::Left;
+use crate::inspect::ArrangementView;
+use crate::protocol::Answer;
+use crate::view::document_view;
+
+/// Gestures of trying are counted from here, out of the way of those the page counts.
+pub(super) const TRIALS: u32 = 1 << 31;
+
+/// An open document.
+pub struct Page {
+    pub(super) history: History,
+    /// Its number in the library, and what was open before it.
+    pub(super) of: Option<i32>,
+    pub(super) left: Left,
+    /// What is known of keyboards and controllers.
+    pub(super) inlet: Inlet,
+    pub(super) listening: Listening,
+    /// What several values were when a gesture that moves them together began.
+    pub(super) start: Option<(u32, Box<Patch>)>,
+    /// The document before arrangements were tried, and the gesture that tries them.
+    pub(super) trial: Option<(u32, Box<Patch>)>,
+    pub(super) trials: u32,
+    /// The arrangements offered last.
+    pub(super) offered: Vec<ArrangementView>,
+    /// The envelope copied last.
+    pub(super) copied: Option<Envelope>,
+    /// The strips copied last, and their line.
+    pub(super) copied_strips: Option<(String, Vec<NewStrip>)>,
+    /// Contents of recordings the store does not have.
+    pub(super) missing: Vec<String>,
+    /// Units muted or bypassed for as long as a key is held.
+    pub(super) without: BTreeSet<UnitId>,
+    /// A file that came with a question, or goes with its answer.
+    pub(super) file: Vec<u8>,
+}
+
+impl Default for Page {
+    fn default() -> Self {
+        Page {
+            history: History::new(Patch::empty()),
+            of: None,
+            left: Left::default(),
+            inlet: Inlet::default(),
+            listening: Listening::default(),
+            start: None,
+            trial: None,
+            trials: TRIALS,
+            offered: vec![],
+            copied: None,
+            copied_strips: None,
+            missing: vec![],
+            without: BTreeSet::new(),
+            file: vec![],
+        }
+    }
+}
+
+impl Page {
+    pub(super) fn open(&mut self, patch: Patch, of: Option<i32>) -> Answer {
+        let empty = History::new(Patch::empty());
+        let left = std::mem::replace(&mut self.history, empty);
+        self.left.leave(self.of, left);
+        *self = Page {
+            history: self.left.come_back(of, patch),
+            of,
+            left: std::mem::take(&mut self.left),
+            inlet: std::mem::take(&mut self.inlet),
+            copied: self.copied.take(),
+            copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
+                uprooted(&mut strips);
+                (line, strips)
+            }),
+            ..Page::default()
+        };
+        let first = self.history.present().units.first().map(|u| u.id);
+        self.document(first.into_iter().collect())
+    }
+
+    pub(super) fn learnt(&self, gone: Vec<u8>) -> Answer {
+        let list = self.inlet.learnt().to_vec();
+        Answer::Learnt { list, gone }
+    }
+
+    pub(super) fn document(&self, select: Vec<UnitId>) -> Answer {
+        let mut view = document_view(&self.history, &self.listening, &self.missing);
+        view.trying = self.trial.is_some();
+        Answer::Document {
+            view: Box::new(view),
+            select,
+        }
+    }
+
+    pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
+        let select = self
+            .history
+            .edit(edit, gesture)
+            .inspect(|_| {
+                // any other edit takes what was tried
+                if self
+                    .trial
+                    .as_ref()
+                    .is_some_and(|(g, _)| Some(*g) != gesture)
+                {
+                    self.trial = None;
+                }
+            })
+            .map_err(|e| e.to_string())?;
+        self.listening.keep_known(self.history.present());
+        Ok(self.document(select))
+    }
+
+    pub(super) fn current(&self, address: Address) -> Result<f64, String> {
+        address
+            .get(self.history.present())
+            .map_err(|e| e.to_string())
+    }
+
+    pub(super) fn set(
+        &mut self,
+        address: Address,
+        value: f64,
+        gesture: Option<u32>,
+    ) -> Result<Answer, String> {
+        self.edit(&Edit::SetValue { address, value }, gesture)
+    }
+
+    pub(super) fn together(
+        &mut self,
+        label: &str,
+        mut edits: Vec<Edit>,
+        gesture: Option<u32>,
+    ) -> Result<Answer, String> {
+        if edits.len() == 1 {
+            return self.edit(&edits.remove(0), gesture);
+        }
+        let label = label.into();
+        self.edit(&Edit::Together { label, edits }, gesture)
+    }
+}
+
+/// Why something was not done to what is there no longer.
+pub(super) fn gone() -> String {
+    "this operator is gone".into()
+}
