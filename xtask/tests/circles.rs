@@ -113,6 +113,38 @@ impl Visit<'_> for Named<'_> {
         self.within -= inside;
     }
 
+    /// What stands in a macro is words only; paths are found among them.
+    fn visit_macro(&mut self, written: &syn::Macro) {
+        let apart = |c: char| match c.is_alphanumeric() || c == '_' || c == ':' {
+            true => c.to_string(),
+            false => format!(" {c} "),
+        };
+        // what is quoted is for people
+        let tokens = written.tokens.to_string().replace("\\\"", "");
+        let bare: String = tokens.split('"').step_by(2).collect();
+        let words: String = bare.chars().map(apart).collect();
+        let words = words.replace("::", " :: ");
+        let words: Vec<&str> = words.split_whitespace().collect();
+        let is_name = |word: &str| word.chars().all(|c| c.is_alphanumeric() || c == '_');
+        let mut at = 0;
+        while at < words.len() {
+            let mut path = vec![words[at].to_owned()];
+            let inside = at > 0 && words[at - 1] == "::";
+            at += 1;
+            while let [colons, name, ..] = &words[at..] {
+                if *colons != "::" || !is_name(name) {
+                    break;
+                }
+                path.push((*name).to_owned());
+                at += 2;
+            }
+            if path.len() > 1 && !inside {
+                self.add(&path);
+            }
+        }
+        visit::visit_macro(self, written);
+    }
+
     fn visit_path(&mut self, path: &syn::Path) {
         let names: Vec<String> = path.segments.iter().map(|s| s.ident.to_string()).collect();
         if names.len() > 1 {
@@ -250,6 +282,7 @@ fn a_circle_is_found_and_what_leads_to_it_is_not() {
 fn paths_are_found_however_they_are_written() {
     let text = "use crate::a::{self, b::C, d::*}; use super::e::F; mod g;
         mod n { use super::o::p; use super::super::q::r; }
+        part! { also { #[doc = \"see crate::no::one\"] s: T = (crate::u::V::w()) } }
         fn h() { super::super::i::j(); g::k(); self::l::m(); std::mem::take(&mut 0); }
         #[cfg(test)] mod tests { use crate::never::Used; }";
     let module = ["x".to_owned(), "y".to_owned()];
@@ -264,7 +297,8 @@ fn paths_are_found_however_they_are_written() {
     assert_eq!(
         found,
         [
-            "a/self", "a/b/C", "a/d", "x/e/F", "x/y/o/p", "x/q/r", "i/j", "x/y/g/k", "x/y/l/m"
+            "a/self", "a/b/C", "a/d", "x/e/F", "x/y/o/p", "x/q/r", "u/V/w", "i/j", "x/y/g/k",
+            "x/y/l/m"
         ]
     );
 }

@@ -189,6 +189,27 @@ fn drawn(bench: &mut Bench, text: &str) -> Value {
     }
 }
 
+/// What is drawn for nobody goes all the way: it sounds, and every unit and source of it has a curve.
+#[test]
+fn a_bit_of_everything_is_rendered_and_drawn() {
+    let mut bench = Bench::default();
+    let everything = task(&mut bench, json!({ "task": "everything" }));
+    let text = everything["text"].as_str().expect("a patch");
+    let mut page = Page::default();
+    let opened = ask(
+        &mut page,
+        json!({ "ask": "load", "text": text, "of": null }),
+    );
+    assert_eq!(opened["is"], "document", "{opened}");
+    let unfolded = drawn(&mut bench, text);
+    assert_eq!(unfolded["is"], "unfolded", "{unfolded}");
+    let count = |list: &Value| list.as_array().map_or(0, Vec::len);
+    assert_eq!(count(&unfolded["units"]), 7);
+    assert_eq!(count(&unfolded["sources"]), 7);
+    let peak_db = unfolded["level"]["true_peak_db"].as_f64().expect("a level");
+    assert!((-40.0..24.0).contains(&peak_db), "{peak_db} dB");
+}
+
 /// What *Why it sounds so* says and the strips draw is the value as it is moved, not as it stands.
 #[test]
 fn the_picture_and_its_reasons_follow_the_links() {

@@ -60,13 +60,7 @@ fn true_peak_sees_between_samples() {
     let sound = Rendered {
         left: samples.clone(),
         right: samples,
-        rate_hz: 48_000.0,
-        units: vec![],
-        amplitudes: vec![],
-        places: vec![],
-        motions: vec![],
-        effects: vec![],
-        tapped: None,
+        ..Rendered::empty(48_000.0)
     };
     let true_peak_db = level(&sound).true_peak_db;
     assert!((true_peak_db + 6.02).abs() < 0.5, "{true_peak_db} dB");

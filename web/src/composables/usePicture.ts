@@ -39,8 +39,14 @@ export function usePicture(element: MaybeRefOrGetter<HTMLElement | null | undefi
         // as a mask asks for it, so that it comes once
         image.crossOrigin = 'anonymous'
         image.src = address
-        // one that does not come leaves its place empty
-        await image.decode().then(() => (shown.value = picture), () => {})
+        await image.decode().then(
+          () => {
+            // it may be of something else by now
+            if (url() === address) shown.value = picture
+          },
+          // one that does not come leaves its place empty
+          () => {},
+        )
       }
       waiting.add(queued)
       next()
