@@ -66,6 +66,9 @@ class Sound extends AudioWorkletProcessor {
     } else if (message.program) {
       new Uint8Array(module.memory.buffer, this.program, this.room).set(message.program)
       module.zolvik_sound_install(this.program, message.program.length)
+    } else if (message.changed) {
+      this.change(message.changed)
+      module.zolvik_sound_install(this.program, this.room)
     } else if (message.score) {
       const { score } = message
       const at = module.zolvik_alloc(score.length)
@@ -83,6 +86,17 @@ class Sound extends AudioWorkletProcessor {
       // a key struck in silence: how long it takes until it is heard is told
       if ((message.midi[0] & 0xf0) === 0x90 && message.midi[2] > 0 && this.silent && this.struck < 0) this.struck = currentFrame
       module.zolvik_sound_midi(message.midi[0], message.midi[1], message.midi[2])
+    }
+  }
+
+  /** Puts what is new into the last program: stretches of words, each after its place and how many there are. */
+  change(stretches) {
+    const bytes = new Uint8Array(this.module.memory.buffer, this.program, this.room)
+    for (let at = 0; at < stretches.length; ) {
+      const place = stretches[at]
+      const count = stretches[at + 1]
+      bytes.set(new Uint8Array(stretches.buffer, 4 * (at + 2), 4 * count), 4 * place)
+      at += 2 + count
     }
   }
 

@@ -341,7 +341,7 @@ async fn frames_while_dragging_in_a_wide_patch() {
         const send = (type, x, buttons) => field.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons, clientX: x, clientY: box.top + 9 }));\
         field.setPointerCapture = () => {};\
         send('pointerdown', box.left + 20, 1); let frames = 0; const start = performance.now();\
-        const step = () => { frames++; send('pointermove', box.left + 20 + 60 * Math.sin(frames / 9), 1);\
+        const step = () => { frames++; send('pointermove', box.left + 50 + 25 * Math.sin(frames / 9), 1);\
           if (performance.now() - start < 2000) requestAnimationFrame(step); else { send('pointerup', box.left + 20, 0); done(frames / (performance.now() - start) * 1000) } };\
         requestAnimationFrame(step)";
     let late = "return document.querySelector('[data-testid=late]')?.textContent ?? '0 late'";

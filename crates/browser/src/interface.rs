@@ -87,14 +87,20 @@ impl Home {
         if matches!(question, Question::ImportMidi { .. }) {
             self.page.take_file(self.bench.take_input());
         }
+        let only_looks = matches!(question, Question::View);
         let answer = self.page.answer(question);
         if matches!(answer, Answer::Ready { .. }) {
             self.bench.give(self.page.give_file());
         }
+        if matches!(answer, Answer::Changed { .. }) {
+            self.bench.give(self.page.program());
+        }
         let Answer::Document { view, select } = answer else {
             return answer;
         };
-        self.bench.give(self.page.program());
+        if !only_looks {
+            self.bench.give(self.page.program());
+        }
         let view = Box::new(view.told(&mut self.told));
         Answer::Document { view, select }
     }

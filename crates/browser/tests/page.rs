@@ -369,3 +369,31 @@ fn everything_of_a_patch_is_found_by_its_name() {
     assert_eq!(found["hits"], json!([]));
     assert_eq!(hits("  "), json!([]));
 }
+
+#[test]
+fn a_brief_drag_tells_its_value_and_the_view_catches_up() {
+    let drag = |moved: f64, brief: bool| json!({ "ask": "drag", "address": { "param": "route.index_rad", "id": 2 }, "start": 0.5, "moved": moved, "fine": false, "gesture": 7, "brief": brief });
+    let (mut page, mut other) = (modulated(), modulated());
+    let brief = ask(&mut page, drag(0.2, true));
+    let whole = ask(&mut other, drag(0.2, false));
+    let value = &whole["view"]["strips"][0]["sends"][0]["values"][0];
+    assert_eq!(value["address"]["param"], "route.index_rad");
+    assert!(value["value"].as_f64().unwrap() > 0.6, "{value}");
+    assert_eq!(brief["is"], "changed");
+    assert_eq!(&brief["value"], value);
+    assert_eq!(brief["banks"], whole["view"]["banks"]);
+    assert_eq!(page.program(), other.program());
+    assert_eq!(ask(&mut page, json!({ "ask": "view" })), whole);
+    // a hand that is at an end, or moves by less than a step, changes nothing
+    assert_eq!(ask(&mut page, drag(0.2, true))["is"], "unchanged");
+    assert_eq!(page.program(), other.program());
+    // a value of a strip comes with how far it can be had
+    let address = json!({ "param": "operator.ratio", "id": 1 });
+    let drag = json!({ "ask": "drag", "address": address, "start": 1.0, "moved": 0.5, "fine": false, "gesture": 8, "brief": true });
+    let brief = ask(&mut page, drag);
+    let view = ask(&mut page, json!({ "ask": "view" }))["view"].take();
+    let strips = view["strips"].as_array().unwrap();
+    let values = strips.iter().flat_map(|s| s["values"].as_array().unwrap());
+    let shown = values.filter(|v| v["address"] == brief["value"]["address"]);
+    assert_eq!(shown.collect::<Vec<_>>(), [&brief["value"]]);
+}

@@ -15,6 +15,7 @@ pub struct History {
     present: Patch,
     past: Vec<Step>,
     future: Vec<Step>,
+    changes: u64,
 }
 
 #[derive(Debug, Clone)]
@@ -32,7 +33,13 @@ impl History {
             present: patch,
             past: vec![],
             future: vec![],
+            changes: 0,
         }
+    }
+
+    /// How often an edit made the document another one: the same number twice says that none did meanwhile.
+    pub fn changes(&self) -> u64 {
+        self.changes
     }
 
     /// The document as it is now.
@@ -49,6 +56,7 @@ impl History {
         if next == self.present {
             return Ok(select);
         }
+        self.changes += 1;
         let before = std::mem::replace(&mut self.present, next);
         // a way of looking at it is nothing to take back
         let only_folds = match edit {

@@ -47,17 +47,23 @@ function draw(sounding: boolean) {
 }
 
 const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
-/** Every frame while something is heard; else it is enough to look now and then. */
+/** Times a second while something is heard; else it is enough to look now and then. */
+const OFTEN = 30
 const LOOK_MS = 50
+/** How much of the bar a level falls in a second. */
+const FALL = 0.72
+let lookedAt = 0
 /** So long after the last sound there is still something to show: a level that falls, words that are held. */
 const AFTER_MS = 2000
 let soundedAt = -Infinity
-const frames = useRafFn(({ timestamp }) => look(timestamp), { immediate: false })
+const frames = useRafFn(({ timestamp }) => look(timestamp), { fpsLimit: OFTEN, immediate: false })
 const looks = useIntervalFn(() => look(performance.now()), LOOK_MS)
 function look(timestamp: number) {
   const now = playing.levels()
-  left.value = Math.max(place(now.peakLeft), left.value - 0.012)
-  right.value = Math.max(place(now.peakRight), right.value - 0.012)
+  const fallen = (FALL * Math.max(0, Math.min(100, timestamp - lookedAt))) / 1000
+  lookedAt = timestamp
+  left.value = Math.max(place(now.peakLeft), left.value - fallen)
+  right.value = Math.max(place(now.peakRight), right.value - fallen)
   const peak = Math.max(now.peakLeft, now.peakRight)
   const db = peak > 1e-5 ? 20 * Math.log10(peak) : -Infinity
   if (db > peakDb.value || timestamp - held > 1500) {
@@ -104,7 +110,7 @@ function look(timestamp: number) {
   <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Number.isFinite(peakDb) ? peakDb : -60" aria-valuemin="-60" aria-valuemax="6">
     <svg class="scope" width="64" height="24" role="img" aria-label="Live waveform"><path d="M0 12H64" class="zero" /><path :d="line" class="wave" data-testid="waveform" /></svg>
     <div class="bars">
-      <i :style="{ transform: `scaleX(${left})` }" /><i :style="{ transform: `scaleX(${right})` }" />
+      <i v-for="(level, at) in [left, right]" :key="at" :style="{ backgroundSize: `${(level * 100).toFixed(1)}% 100%` }" />
       <b />
     </div>
     <div class="words" :title="`${overload}Computing takes ${load} % of the time there is${lateBlocks > 0 ? `; ${lateBlocks} blocks came too late` : ''}${keyToSoundMs > 0 ? `. The last key was heard ${keyToSoundMs.toFixed(2)} ms after it reached the sound engine` : ''}`">
@@ -122,7 +128,8 @@ function look(timestamp: number) {
 .zero { stroke: var(--hair-2); }
 .wave { fill: none; stroke: var(--ink); stroke-width: 1.2; }
 .bars { position: relative; width: 96px; display: grid; gap: 2px; background: var(--bar-track); }
-.bars i { height: 5px; background: var(--ok); transform-origin: left; border-bottom: 0; }
+/* a background, as what moves makes the browser arrange all of the page anew */
+.bars i { height: 5px; background: linear-gradient(var(--ok), var(--ok)) no-repeat; background-size: 0; border-bottom: 0; }
 .bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
 .words { display: grid; font-size: var(--fs-11); width: 112px; line-height: 13px; }
 .line { display: flex; gap: 6px; white-space: nowrap; }

@@ -1,6 +1,7 @@
 /** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. */
 import { getCurrentScope, onScopeDispose, shallowReadonly, shallowRef, type ShallowRef } from 'vue'
 
+import { bench } from '../engine/bench'
 import { useDocument } from '../stores/document'
 
 export interface Drag<T> {
@@ -59,6 +60,7 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
       if (edits) held.drag.gesture = document.beginGesture()
       dragged.value = held.drag
     }
+    if (edits) bench().giveWay()
     move(held.drag, event)
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {

@@ -16,9 +16,18 @@ export function useLiveSpectrum(height: () => number): Readonly<Ref<string>> {
   const looks = LIVE.map(({ bins }) => new Float32Array(bins))
   const rows = new Float32Array(ROWS)
   const path = ref('')
+  const binHz = LIVE.map(() => 0)
+  let turn = 0
   useWhileAudible(() => {
-    if (!playing.audible) return void (path.value = '')
-    const binHz = looks.map((bins, which) => playing.spectrum(which, bins))
+    if (!playing.audible) {
+      turn = 0
+      path.value = ''
+      return
+    }
+    LIVE.forEach(({ oneIn }, which) => {
+      if (turn % oneIn === 0) binHz[which] = playing.spectrum(which, looks[which])
+    })
+    turn++
     const hzOf = (row: number) => shareToHz(row / ROWS, settings.span)
     let loudest = -Infinity
     for (let row = 0; row < ROWS && binHz[0] > 0; row++) {

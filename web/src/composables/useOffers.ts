@@ -10,7 +10,8 @@ export function useOffers(kind: OfferKind, unit: () => number | null): ComputedR
   return computed<MenuItem[]>((before) => {
     // while the hand moves a value there is nothing else to be had, and no menu is open
     if (document.gesture !== 0 && before) return before
-    const answer = document.view ? document.ask({ ask: 'offers', kind, unit: unit() }) : undefined
+    // another one at every change
+    const answer = document.change > 0 && document.view ? document.ask({ ask: 'offers', kind, unit: unit() }) : undefined
     if (answer?.is !== 'offers') return []
     return answer.groups.map(({ title, items }) => {
       const entries = items.map(({ label, edit }) => ({ label, command: () => void document.edit(edit) }))

@@ -2,12 +2,17 @@
 import { useRafFn } from '@vueuse/core'
 import { watch } from 'vue'
 
+import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
-/** Calls `draw` at most 30 times a second while something is heard, and once more when it has ended. */
+/** Times a second; fewer while a hand moves something, as that has the page then. */
+const OFTEN = { rests: 30, moves: 12 }
+
+/** Calls `draw` some 30 times a second while something is heard, and once more when it has ended. */
 export function useWhileAudible(draw: () => void): void {
   const playing = usePlaying()
-  const { pause, resume } = useRafFn(draw, { fpsLimit: 30, immediate: false })
+  const document = useDocument()
+  const { pause, resume } = useRafFn(draw, { fpsLimit: () => (document.gesture === 0 ? OFTEN.rests : OFTEN.moves), immediate: false })
   watch(
     () => playing.audible,
     (audible) => {

@@ -8,6 +8,7 @@ import type { PictureOf } from './generated/PictureOf'
 import type { Span } from './generated/Span'
 import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
+import { afterFrame } from './frames'
 import { EVERYTHING } from './listening'
 import { compiledModule } from './module'
 import { floats, makePictures, Superseded, type Unfolded, type Watching } from './pictures'
@@ -36,6 +37,8 @@ export interface Spectrum {
 export type Pointed = Extract<Answer, { is: 'pointed' }>
 
 export interface Bench {
+  /** The page is at work until its next frame is drawn: meanwhile workers begin no other slice. */
+  giveWay(): void
   /** Draws a bit of everything for nobody, until something is asked for: what the browser makes ready at the first call is ready then. */
   warmUp(): void
   /** Spectrograms are painted on this canvas from now on. */
@@ -157,7 +160,11 @@ function startBench(): Bench {
   const renders = startWorker(news, failed)
   const draws = startWorker(news, failed)
   // shared where the page may share: both look at it between slices
-  const wanted = new Int32Array(crossOriginIsolated ? new SharedArrayBuffer(4) : new ArrayBuffer(4))
+  const wanted = new Int32Array(crossOriginIsolated ? new SharedArrayBuffer(8) : new ArrayBuffer(8))
+  const drawn = () => {
+    Atomics.store(wanted, 1, 0)
+    Atomics.notify(wanted, 1)
+  }
   const { port1, port2 } = new MessageChannel()
   const start = (worker: typeof renders, pair: MessagePort) => compiledModule().then((compiled) => worker.queue.ask('start', null, (id) => ({ id, compiled, wanted, pair })))
   const started = Promise.all([start(renders, port1), start(draws, port2)])
@@ -176,6 +183,9 @@ function startBench(): Bench {
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
   return {
+    giveWay() {
+      if (Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
+    },
     warmUp: () => void started.then(() => renders.post({ warmUp: true }), () => {}),
     paintOn: (canvas, colours) => draws.post({ canvas, colours }, [canvas]),
     recolour: (colours) => draws.post({ colours }),

@@ -16,6 +16,11 @@ let pair: MessagePort | undefined
 const canvas = makeSpectrogramCanvas()
 
 const isWanted = (id: number) => !wanted || Atomics.load(wanted, 0) === id
+/** Waits while the page is at work on a frame, at most so long, in milliseconds. */
+const WAY_MS = 14
+const giveWay = () => {
+  if (wanted?.buffer instanceof SharedArrayBuffer) Atomics.wait(wanted, 1, 1, WAY_MS)
+}
 const tell = (news: PictureNews, parts: Uint8Array<ArrayBuffer>[] = []) => self.postMessage(news, { transfer: parts.map((part) => part.buffer) })
 const loaded = async () => {
   const wasm = await module
@@ -57,6 +62,7 @@ async function render({ picture: id, of }: { picture: number; of: Extract<BenchR
   pair.postMessage({ picture: id, draw: { task: 'draw', of, rate_hz: begun.rate_hz, length_s: begun.length_s } })
   let spentMs = 0
   for (;;) {
+    giveWay()
     const from = performance.now()
     const answer = wasm.ask({ task: 'render_on', spent_ms: spentMs })
     const [piece] = wasm.parts()
@@ -117,6 +123,7 @@ async function draw(message: PieceOfPicture) {
     if (message.draw.task === 'draw') ({ detail, aside } = message.draw.of)
     return
   }
+  giveWay()
   wasm.put(message.piece)
   const look = !aside && !message.last && (!inked || performance.now() - lookedAt > LOOK_MS[detail])
   const answer = wasm.ask({ task: 'draw_on', look })

@@ -51,6 +51,8 @@ export class Superseded extends Error {
 
 export const floats = (part: Uint8Array<ArrayBuffer>) => new Float32Array(part.buffer)
 
+const alike = (before: Float32Array | undefined, now: Float32Array) => (before?.length === now.length && now.every((value, i) => value === before[i]) ? before : now)
+
 interface Wish extends Watching {
   /** What it is of, written down when it is begun or compared: while a hand moves most wishes never are. */
   of: () => PictureOf
@@ -80,7 +82,7 @@ const ROW_MS = 250
 /** While a hand moves a picture that was begun is drawn to its end, if that takes no longer than this; */
 const GRACE_MS = 240
 /** then the page has the machine for so many times as long as it took, so that what is dragged follows the hand: at most so long. */
-const PAUSE = 1.5
+const PAUSE = 0.5
 const PAUSE_MS = 160
 
 export interface Pictures {
@@ -103,6 +105,8 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
   let grace: ReturnType<typeof setTimeout> | undefined
   /** By what they are of: the number the drawing worker keeps them under, and what came of the other. */
   const kept = new Map<string, { id: number; effects: EffectLevelView[]; bands: Unfolded['bands']; settled: boolean }>()
+  /** The last one: what is like it was is the same, and is not drawn anew. */
+  let newest: Unfolded | undefined
   const contentOf = (of: PictureOf) => JSON.stringify({ ...of, detail: null })
 
   function unfolded({ answer, parts }: NonNullable<Under['whole']>, effects: EffectLevelView[], bands: Unfolded['bands'], exact: boolean, settled: boolean): Unfolded {
@@ -111,15 +115,15 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
       const all = floats(part)
       return (i: number) => all.subarray((first + i) * columns, (first + i + 1) * columns)
     }
-    const named = (ids: number[], row: (i: number) => Float32Array) => new Map(ids.map((id, i) => [id, row(i)]))
-    return {
+    const named = (ids: number[], row: (i: number) => Float32Array, before: Map<number, Float32Array> | undefined) => new Map(ids.map((id, i) => [id, alike(before?.get(id), row(i))]))
+    newest = {
       columns,
       rows: answer.rows,
       loudnessDb: floats(parts[1]),
-      curves: named(answer.units, rows(parts[2])),
-      places: named(answer.sources, rows(parts[3])),
-      moved: named(answer.links, rows(parts[3], answer.sources.length)),
-      depths: named(answer.sends, rows(parts[3], answer.sources.length + answer.links.length)),
+      curves: named(answer.units, rows(parts[2]), newest?.curves),
+      places: named(answer.sources, rows(parts[3]), newest?.places),
+      moved: named(answer.links, rows(parts[3], answer.sources.length), newest?.moved),
+      depths: named(answer.sends, rows(parts[3], answer.sources.length + answer.links.length), newest?.depths),
       bands,
       effects,
       gainDb: answer.gain_db,
@@ -128,6 +132,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
       exact,
       settled,
     }
+    return newest
   }
 
   function stop() {

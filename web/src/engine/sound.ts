@@ -1,15 +1,17 @@
 /** Client of the audio thread. Browsers need a gesture before sound: `start` must be called from one. */
+import { changes } from './changes'
 import { compiledModule } from './module'
 
 const SCOPE = 1024
 /** Numbers before the scope in the shared memory; see the worklet. */
 const SOURCES = 32
 const HEAD = 11 + SOURCES
-/** What plays is looked at through three windows: 0.68 s below, 0.17 s, and 43 ms above these frequencies. */
+/** What plays is looked at through three windows: 0.68 s below, 0.17 s, and 43 ms above these frequencies. In a long one little is new
+ *  from look to look: it is worth one in so many. */
 export const LIVE = [
-  { bins: 16_384, fromHz: 0 },
-  { bins: 4096, fromHz: 170 },
-  { bins: 1024, fromHz: 1300 },
+  { bins: 16_384, fromHz: 0, oneIn: 3 },
+  { bins: 4096, fromHz: 170, oneIn: 1 },
+  { bins: 1024, fromHz: 1300, oneIn: 1 },
 ] as const
 
 export interface Levels {
@@ -82,6 +84,8 @@ export function makeSound(): Sound {
   /** What goes to the audio thread in this order: waves, and the programs that read them. */
   const outbox: Parcel[] = []
   let sending = false
+  /** The program the audio thread was given last. */
+  let installed: Uint8Array<ArrayBuffer> | undefined
   /** Called when the audio thread is ready for the next piece of a wave, or has taken it. */
   let answered: () => void = () => {}
   let isPlayable = false
@@ -121,9 +125,11 @@ export function makeSound(): Sound {
         node.port.postMessage(next)
         continue
       }
-      // a copy that is handed over costs less than one the browser makes
-      const program = next.program.slice()
-      node.port.postMessage({ program }, [program.buffer])
+      // while a hand moves a value it is a few of many bytes
+      const changed = changes(installed, next.program)
+      installed = next.program
+      if (changed) node.port.postMessage({ changed }, [changed.buffer])
+      else node.port.postMessage({ program: next.program })
       isPlayable = true
       waiting.forEach((midi) => node?.port.postMessage({ midi }))
       waiting = []

@@ -1,6 +1,6 @@
 /** The open document: a handle on the core's document, the selection, and what is heard for now. */
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowReactive, shallowRef } from 'vue'
 
 import type { Address } from '../engine/generated/Address'
 import type { Answer } from '../engine/generated/Answer'
@@ -13,9 +13,11 @@ import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
+import type { ValueView } from '../engine/generated/ValueView'
 import { EVERYTHING } from '../engine/listening'
 import { compiledModule, startModule, type Module } from '../engine/module'
 import { makeMemory, share } from '../engine/told'
+import { makeFollowing } from './following'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
@@ -31,7 +33,24 @@ export const useDocument = defineStore('document', () => {
   const sourceKinds = shallowRef<KindView[]>([])
   /** The kinds of effects. */
   const effectKinds = shallowRef<EffectKindView[]>([])
+  /** All there is to see of it; each field is followed by itself, so that what reads one is drawn anew only when that one changed. */
   const view = shallowRef<DocumentView>()
+  let shown: DocumentView | undefined
+  function show(next: DocumentView) {
+    shown = next
+    if (view.value) Object.assign(view.value, next)
+    else view.value = shallowReactive({ ...next })
+  }
+  const following = makeFollowing(
+    () => {
+      const answer = ask({ ask: 'view' })
+      return answer.is === 'document' ? answer.view : undefined
+    },
+    (next, isNewest) => {
+      show(next)
+      if (isNewest) ahead.clear()
+    },
+  )
   const selected = ref<number | null>(null)
   /** Strips selected beside the first one. */
   const others = ref<number[]>([])
@@ -46,6 +65,11 @@ export const useDocument = defineStore('document', () => {
   /** Counts edits of the document itself, undo and redo included. */
   const edits = ref(0)
   const program = shallowRef<Uint8Array<ArrayBuffer>>()
+  /** Names of the waves it reads. */
+  const banks = shallowRef<string[]>([])
+  /** The value under a hand that moves, where it is newer than what is seen; each followed by itself. */
+  const ahead = shallowReactive(new Map<string, ValueView>())
+  const keyOf = ({ param, id, point }: Address) => `${param} ${id} ${point}`
   /** Number of the gesture under way; 0 while the hand rests. */
   const gesture = ref(0)
   const refusal = ref('')
@@ -78,9 +102,20 @@ export const useDocument = defineStore('document', () => {
     if (!core) return { is: 'refused', why: 'the sound engine is still loading' }
     const answer = core.ask(question)
     if (answer.is === 'refused') refusal.value = answer.why
+    if (answer.is === 'changed') {
+      banks.value = answer.banks
+      program.value = core.parts()[0]
+      if (answer.value) ahead.set(keyOf(answer.value.address), answer.value)
+      change.value++
+    }
     if (answer.is === 'document') {
-      answer.view = share(view.value, whole(answer.view))
-      view.value = answer.view
+      answer.view = share(shown, whole(answer.view))
+      // only looked at
+      if (question.ask === 'view') return answer
+      following.seen()
+      show(answer.view)
+      ahead.clear()
+      banks.value = answer.view.banks
       program.value = core.parts()[0]
       // what is new is all that is selected; what is gone is selected no more
       const there = answer.view.strips.map((strip) => strip.id)
@@ -114,8 +149,20 @@ export const useDocument = defineStore('document', () => {
     refusal.value = ''
     const answer = ask(question)
     if (answer.is === 'refused') return answer.why
-    edits.value++
+    if (answer.is !== 'unchanged') edits.value++
     return undefined
+  }
+
+  /** Moves a value under a hand. What is heard and the value itself come at once, all else that is seen as often as there is time for it. */
+  function drag(question: Omit<Extract<Question, { ask: 'drag' }>, 'ask' | 'brief'>) {
+    alter({ ...question, ask: 'drag', brief: true })
+    if (ahead.size > 0) following.behind()
+  }
+  /** What is known of a value: under a hand that moves it is newer than what is seen. */
+  function newest(value: ValueView): ValueView {
+    const now = ahead.get(keyOf(value.address))
+    // where it stands has its own words for it
+    return now ? { ...now, label: value.label, section: value.section } : value
   }
 
   /** As `alter`, where whoever asks says why not by itself. */
@@ -198,6 +245,7 @@ export const useDocument = defineStore('document', () => {
     return lastGesture
   }
   function endGesture() {
+    following.catchUp()
     gesture.value = 0
   }
 
@@ -243,7 +291,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, banks, drag, newest, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),

@@ -44,8 +44,8 @@ export const usePlaying = defineStore('playing', () => {
     shelved = new Set(keys)
     underWay.shift()
     // a wave had to make room just when it was wanted again
-    const gone = (document.view?.banks ?? []).some((key) => before.has(key) && !isThere(key))
-    if (gone && document.program) void install(document.program, document.view?.banks ?? [])
+    const gone = (document.banks).some((key) => before.has(key) && !isThere(key))
+    if (gone && document.program) void install(document.program, document.banks)
   })
 
   /** Gives the audio thread the waves a program reads, then the program; a newer program overtakes. */
@@ -77,7 +77,7 @@ export const usePlaying = defineStore('playing', () => {
   watch(
     () => document.program,
     (program) => {
-      if (program) void install(program, document.view?.banks ?? [])
+      if (program) void install(program, document.banks)
     },
   )
 

@@ -158,6 +158,8 @@ const { take: widen } = useGesture<number>({
   move: ({ what: before, x }, event) => (settings.inspectorPx = Math.max(INSPECTOR_PX[0], Math.min(INSPECTOR_PX[1], before + x - event.clientX))),
 })
 const scrolls = new Map<string, number>()
+/** Whether a strip is inspected: which, and what of it, is for the inspector only. */
+const ofStrip = computed(() => document.selectedStrip !== undefined)
 const kind = computed(() => (inFinish.value ? 'effects' : inMove.value ? (document.selectedSource?.kind ?? 'links') : choosing.value ? 'algorithms' : (document.selectedStrip?.kind ?? 'patch')))
 watch(kind, (now, before) => {
   scrolls.set(before, inspector.value?.scrollTop ?? 0)
@@ -257,7 +259,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         <LinkList v-else :view="document.view" />
       </template>
       <AlgorithmPanel v-else-if="document.view && choosing" @close="choosing = false" />
-      <UnitInspector v-else-if="document.view && document.selectedStrip" :strip="document.selectedStrip" :view="document.view" />
+      <UnitInspector v-else-if="document.view && ofStrip" :view="document.view" />
       <VoiceInspector v-else-if="document.view" :view="document.view" />
     </aside>
     <FieldMenu />

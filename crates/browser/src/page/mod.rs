@@ -103,7 +103,14 @@ impl Page {
                 moved,
                 fine,
                 gesture,
-            } => self.drag(address, &units, (start, moved, fine), gesture),
+                brief,
+            } => {
+                self.brief = brief.then_some(address);
+                let answer = self.drag(address, &units, (start, moved, fine), gesture);
+                self.brief = None;
+                answer
+            }
+            Question::View => Ok(self.document(vec![])),
             Question::Place {
                 address,
                 place,

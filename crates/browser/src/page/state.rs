@@ -14,7 +14,7 @@ use zolvik_patch::playing::inlet::Inlet;
 use super::left::Left;
 use crate::inspect::ArrangementView;
 use crate::protocol::Answer;
-use crate::view::document_view;
+use crate::view::{banks, document_view, value_now};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
 pub(super) const TRIALS: u32 = 1 << 31;
@@ -43,6 +43,8 @@ pub struct Page {
     pub(super) missing: Vec<String>,
     /// Units muted or bypassed for as long as a key is held.
     pub(super) without: BTreeSet<UnitId>,
+    /// The value of which it is enough to tell, while it is dragged.
+    pub(super) brief: Option<Address>,
     /// A file that came with a question, or goes with its answer.
     pub(super) file: Vec<u8>,
 }
@@ -63,6 +65,7 @@ impl Default for Page {
             copied_strips: None,
             missing: vec![],
             without: BTreeSet::new(),
+            brief: None,
             file: vec![],
         }
     }
@@ -95,6 +98,13 @@ impl Page {
     }
 
     pub(super) fn document(&self, select: Vec<UnitId>) -> Answer {
+        if let Some(address) = self.brief {
+            let patch = self.history.present();
+            return Answer::Changed {
+                value: value_now(patch, address).map(Box::new),
+                banks: banks(patch),
+            };
+        }
         let mut view = document_view(&self.history, &self.listening, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {
@@ -104,6 +114,7 @@ impl Page {
     }
 
     pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
+        let before = self.history.changes();
         let select = self
             .history
             .edit(edit, gesture)
@@ -118,6 +129,9 @@ impl Page {
                 }
             })
             .map_err(|e| e.to_string())?;
+        if self.brief.is_some() && self.history.changes() == before {
+            return Ok(Answer::Unchanged);
+        }
         self.listening.keep_known(self.history.present());
         Ok(self.document(select))
     }

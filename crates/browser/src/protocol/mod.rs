@@ -20,7 +20,7 @@ use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView,
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::rules::Rules;
-use crate::view::DocumentView;
+use crate::view::{DocumentView, ValueView};
 
 /// What comes back.
 #[derive(Debug, Clone, Serialize)]
@@ -34,6 +34,15 @@ pub enum Answer {
         /// The units an edit would have selected; none for those that were.
         select: Vec<UnitId>,
     },
+    /// The document was changed, and what is seen of it is not asked for yet. Beside it: the compiled program.
+    Changed {
+        /// The value that is dragged.
+        value: Option<Box<ValueView>>,
+        /// As [`DocumentView::banks`].
+        banks: Vec<String>,
+    },
+    /// Nothing is other than it was.
+    Unchanged,
     /// Part of the frequencies.
     Span { span: Span },
     /// Which of those that were asked about fit.

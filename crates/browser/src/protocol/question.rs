@@ -107,7 +107,12 @@ pub enum Question {
         fine: bool,
         /// Number of the gesture.
         gesture: u32,
+        /// Whether the value itself is enough for now: the view is asked for when there is time ([`Question::View`]).
+        #[serde(default)]
+        brief: bool,
     },
+    /// All the screen shows of the document as it is.
+    View,
     /// Moves a value to a place on its bar, as a controller does.
     Place {
         /// Which value.

@@ -41,7 +41,7 @@ use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
 use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
-pub(crate) use self::value::{ValueView, shown_times, unit_values};
+pub(crate) use self::value::{ValueView, shown_times, unit_values, value_now};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]
@@ -276,7 +276,7 @@ fn group(patch: &Patch, listening: &Listening, group: &Group, order: &[UnitId]) 
     }
 }
 
-fn banks(patch: &Patch) -> Vec<String> {
+pub(crate) fn banks(patch: &Patch) -> Vec<String> {
     let waves = patch
         .units
         .iter()

@@ -6,7 +6,7 @@ use std::collections::HashMap;
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::catalogue::{choice, choices, params};
+use zolvik_patch::catalogue::{choice, choices, param, params};
 use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
 use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::filter;
@@ -136,13 +136,18 @@ pub(super) fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
 /// Values of a unit that have a bearing on how it sounds now.
 pub(crate) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
     let rows = params().filter(|row| row.owner == Owner::Unit && unit.is(row.when));
-    let shown = rows.filter_map(|row| {
-        Some(ValueView {
-            limit: limit(patch, unit, row.id),
-            ..value_view(patch, Address::unit(unit.id, row.id))?
-        })
-    });
-    shown.collect()
+    rows.filter_map(|row| value_now(patch, Address::unit(unit.id, row.id)))
+        .collect()
+}
+
+/// A value by itself, as it is shown on its sheet.
+pub(crate) fn value_now(patch: &Patch, address: Address) -> Option<ValueView> {
+    let view = value_view(patch, address)?;
+    if param(address.param).owner != Owner::Unit {
+        return Some(view);
+    }
+    let limit = limit(patch, patch.unit(UnitId(address.id))?, address.param);
+    Some(ValueView { limit, ..view })
 }
 
 /// What is shown of a value is so many times as much: a cutoff that follows the key is that of the auditioned note.

@@ -29,15 +29,17 @@ const RANGE_PX = 220
 const PROBLEM_PX = 260
 const spot = ref({ left: '0', top: '0' })
 
+/** What is shown of it. */
+const now = computed(() => document.newest(props.value))
 const label = computed(() => props.label ?? props.value.label)
 const spread = computed(() => document.spread(props.value.address))
 const bar = computed(() => {
-  const [from, to] = [props.value.origin, props.value.place].sort((a, b) => a - b)
+  const [from, to] = [now.value.origin, now.value.place].sort((a, b) => a - b)
   return { left: `${from * 100}%`, width: `${Math.max((to - from) * 100, 1)}%` }
 })
 
 /** Where it lies at the cursor while something moves it. */
-const now = computed(() => (props.value.moved ? moving.placeNow(props.value.moved.links) : undefined))
+const swings = computed(() => (now.value.moved ? moving.placeNow(now.value.moved.links) : undefined))
 function ask() {
   if (field.value) moving.asked = { address: props.value.address, label: label.value, movable: props.value.movable, base: props.value.base, anchor: field.value }
 }
@@ -91,7 +93,7 @@ const { take } = useGesture<number>({
   move({ what: start, x, y, gesture }, event) {
     // a finger scrolls up and down, and drags sideways; a name over a source leaves the value as it was
     const pixels = byName && isOver(event) ? 0 : event.clientX - x + (event.pointerType === 'touch' ? 0 : y - event.clientY)
-    document.alter({ ask: 'drag', address: props.value.address, units: document.units, start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
+    document.drag({ address: props.value.address, units: document.units, start, moved: pixels / RANGE_PX, fine: event.shiftKey, gesture })
   },
   end(_, event, kept) {
     if (byName) drop(kept ? event : undefined)
@@ -138,19 +140,19 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="field" class="field" :data-param="value.address.param" :data-id="value.address.id" :data-point="value.address.point" :data-movable="value.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: value.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
-    :aria-label="label" :aria-valuenow="value.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${value.unit}` : `${value.number} ${value.unit}`).trim()" :aria-disabled="disabled"
-    :title="`${document.help(value.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${value.movable ? ' L or the right button: what moves it; its name dropped on a macro: that moves it.' : ''}`"
+    ref="field" class="field" :data-param="now.address.param" :data-id="now.address.id" :data-point="now.address.point" :data-movable="now.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: now.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    :aria-label="label" :aria-valuenow="now.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${now.unit}` : `${now.number} ${now.unit}`).trim()" :aria-disabled="disabled"
+    :title="`${document.help(now.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${now.movable ? ' L or the right button: what moves it; its name dropped on a macro: that moves it.' : ''}`"
     @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
-    <span class="label">{{ label }}<span v-if="value.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="value.base" class="sign" :title="`Differs from the base, which has ${value.base}; the right button or L takes it back or makes it the base`">≠</b></span>
+    <span class="label">{{ label }}<span v-if="now.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="now.base" class="sign" :title="`Differs from the base, which has ${now.base}; the right button or L takes it back or makes it the base`">≠</b></span>
     <input
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
-    <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : value.number }}<u v-if="value.unit">{{ value.unit }}</u></span>
-    <span class="track"><em v-if="value.moved" class="swept" :style="{ left: `${value.moved.low * 100}%`, width: `${Math.max(1, (value.moved.high - value.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: value.moved }" /><b v-if="value.moved" class="tick" :style="{ left: `${value.place * 100}%` }" /><b v-if="value.base" class="base" :style="{ left: `${value.base_place * 100}%` }" /><b v-if="now !== undefined" class="now" :style="{ left: `${now * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
-    <span v-if="value.limit" class="limit" role="note">{{ value.limit }}</span>
+    <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : now.number }}<u v-if="now.unit">{{ now.unit }}</u></span>
+    <span class="track"><em v-if="now.moved" class="swept" :style="{ left: `${now.moved.low * 100}%`, width: `${Math.max(1, (now.moved.high - now.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: now.moved }" /><b v-if="now.moved" class="tick" :style="{ left: `${now.place * 100}%` }" /><b v-if="now.base" class="base" :style="{ left: `${now.base_place * 100}%` }" /><b v-if="swings !== undefined" class="now" :style="{ left: `${swings * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
+    <span v-if="now.limit" class="limit" role="note">{{ now.limit }}</span>
     <Teleport to="body"><span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span></Teleport>
   </div>
 </template>

@@ -62,7 +62,7 @@ const fade = computed(() => {
 const { take } = useGesture<{ param: ParamId; start: number }>({
   move({ what: { param, start }, x, gesture }, event) {
     const value = props.strip.values.find((v) => v.address.param === param)
-    if (value) document.alter({ ask: 'drag', address: value.address, units: [], start, moved: (event.clientX - x) / WIDTH, fine: event.shiftKey, gesture })
+    if (value) document.drag({ address: value.address, units: [], start, moved: (event.clientX - x) / WIDTH, fine: event.shiftKey, gesture })
   },
 })
 </script>

@@ -8,6 +8,7 @@ import { dashOf, inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import { useGesture } from '../../composables/useGesture'
 import { useShortcuts } from '../../composables/useShortcuts'
+import { share } from '../../engine/told'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ view: DocumentView; rows: RowBox[]; outputY: number; height: number }>()
@@ -15,7 +16,8 @@ const emit = defineEmits<{ point: [route: number | null]; choose: [unit: number,
 const document = useDocument()
 const pointed = ref<number | null>(null)
 
-const lines = computed(() => railLines(props.view.rails, props.rows, props.outputY))
+/** Those that are as they were stay the same, and are not drawn anew. */
+const lines = computed<RailLine[]>((before) => share(before, railLines(props.view.rails, props.rows, props.outputY)))
 const send = (route: number) => props.view.strips.flatMap((strip) => strip.sends).find((s) => s.route === route)
 // what can stand on a rail
 const menu = ref<InstanceType<typeof Menu>>()
@@ -68,7 +70,7 @@ const RANGE_PX = 220
 const { take, dragged } = useGesture<{ route: number; start: number }>({
   move({ what: { route, start }, y, gesture }, event) {
     const value = send(route)?.values[0]
-    if (value) document.alter({ ask: 'drag', address: value.address, units: [], start, moved: (y - event.clientY) / RANGE_PX, fine: event.shiftKey, gesture })
+    if (value) document.drag({ address: value.address, units: [], start, moved: (y - event.clientY) / RANGE_PX, fine: event.shiftKey, gesture })
   },
 })
 function down(event: PointerEvent, line: RailLine) {
@@ -89,7 +91,7 @@ async function type(line: RailLine) {
 
 <template>
   <svg class="rails" width="84" :height="height" aria-label="Routing">
-    <g v-for="line in lines" :key="line.route" :style="{ color: inkOf(line.from), opacity: line.on ? 1 : 0.35 }">
+    <g v-for="line in lines" :key="line.route" v-memo="[line, line.route === pointed]" :style="{ color: inkOf(line.from), opacity: line.on ? 1 : 0.35 }">
       <path :d="line.path" fill="none" class="bridge" :stroke-width="line.widthPx + 4" />
       <path :d="line.path" fill="none" stroke="currentColor" :stroke-width="line.widthPx" :stroke-dasharray="line.on ? undefined : '3 3'" />
       <path v-if="line.widthPx > 2.4 && dashOf(line.from)" :d="line.path" fill="none" class="centre" stroke-width="1.2" :stroke-dasharray="dashOf(line.from)" />

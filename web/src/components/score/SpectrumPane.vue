@@ -2,9 +2,9 @@
 /** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
 import { computed, ref, shallowRef, watch } from 'vue'
 
+import LiveSpectrum from './LiveSpectrum.vue'
 import { WHOLE } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
-import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
 import { dbToX, hzToY, marksHz, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Spectrum } from '../../engine/bench'
@@ -97,7 +97,6 @@ const places = computed(() => {
 /** Room for the labels. */
 const LABELS_PX = PLOT_LEFT_PX - 18
 const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
-const live = useLiveSpectrum(() => height.value)
 </script>
 
 <template>
@@ -126,7 +125,7 @@ const live = useLiveSpectrum(() => height.value)
           <path v-if="partial.folded" :d="`M${dbToX(partial.predicted_db) - 1} ${partial.y - 3}l-4 3l4 3`" />
           <circle v-else :cx="dbToX(partial.predicted_db)" :cy="partial.y" r="2.2" />
         </g>
-        <path v-if="live" :d="live" class="live" data-testid="live-spectrum" />
+        <LiveSpectrum :height="height" />
         <text v-if="response" :x="dbToX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
         <path v-for="partial in labels" :key="partial.hz" :d="`M${-PLOT_LEFT_PX + LABELS_PX + 7} ${partial.at}h3L-4 ${partial.y}H${Math.max(0, dbToX(partial.db) - 4)}`" class="leader" :style="{ color: inkOf(partial.by ?? 0) }" />
@@ -160,7 +159,6 @@ const live = useLiveSpectrum(() => height.value)
 .theory path { stroke: currentColor; stroke-width: 1.3; fill: none; }
 .theory circle { fill: var(--sheet); stroke: currentColor; stroke-width: 1.3; }
 .place { stroke: var(--ink); stroke-width: 1.6; }
-.live { fill: none; stroke: var(--swept); stroke-width: 1.2; }
 .response { fill: none; stroke: currentColor; stroke-width: 1.8; stroke-dasharray: 5 2; }
 .why { position: absolute; left: calc(var(--side) + 2px); z-index: 30; display: grid; padding: 4px 9px; background: var(--sheet); border: 1px solid currentColor; border-radius: var(--r); pointer-events: none; white-space: nowrap; }
 .why span { color: var(--ink-2); font-size: var(--fs-11); }

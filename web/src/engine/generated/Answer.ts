@@ -26,6 +26,7 @@ import type { Span } from "./Span";
 import type { Target } from "./Target";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
+import type { ValueView } from "./ValueView";
 import type { WaveChoice } from "./WaveChoice";
 import type { WordView } from "./WordView";
 
@@ -40,7 +41,15 @@ view: DocumentView,
 /**
  * The units an edit would have selected; none for those that were.
  */
-select: Array<UnitId>, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
+select: Array<UnitId>, } | { "is": "changed", 
+/**
+ * The value that is dragged.
+ */
+value: ValueView | null, 
+/**
+ * As [`DocumentView::banks`].
+ */
+banks: Array<string>, } | { "is": "unchanged" } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
 /**
  * JSON.
  */

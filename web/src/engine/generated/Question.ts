@@ -123,7 +123,11 @@ fine: boolean,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "place", 
+gesture: number, 
+/**
+ * Whether the value itself is enough for now: the view is asked for when there is time ([`Question::View`]).
+ */
+brief: boolean, } | { "ask": "view" } | { "ask": "place", 
 /**
  * Which value.
  */

@@ -76,7 +76,7 @@ function tellWords() {
 const PICTURE_COMES_MS = 150
 let later: ReturnType<typeof setTimeout> | undefined
 watch([() => props.picture, cursorX, pointed], tellWords, { immediate: true })
-watch(() => props.view, () => {
+watch(() => document.change, () => {
   clearTimeout(later)
   later = setTimeout(tellWords, PICTURE_COMES_MS)
 })

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The selected unit: what it is, sends, envelope, response. */
 import Menu from 'primevue/menu'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import EnvelopePart from './EnvelopePart.vue'
 import PitchPart from './PitchPart.vue'
@@ -18,14 +18,16 @@ import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; view: DocumentView }>()
+defineProps<{ view: DocumentView }>()
 const document = useDocument()
+/** The selected strip; the last one, for the moment until the inspector is gone with it. */
+const strip = computed<StripView>((before) => (document.selectedStrip ?? before) as StripView)
 const menu = ref<InstanceType<typeof Menu>>()
 const routingMenu = ref<InstanceType<typeof Menu>>()
-const inspected = useInspect(() => props.strip.id)
+const inspected = useInspect(() => strip.value.id)
 
-const free = useOffers('send', () => props.strip.id)
-const routing = useOffers('place', () => props.strip.id)
+const free = useOffers('send', () => strip.value.id)
+const routing = useOffers('place', () => strip.value.id)
 </script>
 
 <template>
