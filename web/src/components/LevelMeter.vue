@@ -3,11 +3,13 @@
 import { useIntervalFn, useRafFn } from '@vueuse/core'
 import { ref } from 'vue'
 
+import { useOften } from '../composables/useWhileAudible'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
 const document = useDocument()
 const playing = usePlaying()
+const often = useOften()
 const left = ref(0)
 const right = ref(0)
 const peakDb = ref(NaN)
@@ -47,8 +49,7 @@ function draw(sounding: boolean) {
 }
 
 const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
-/** Times a second while something is heard; else it is enough to look now and then. */
-const OFTEN = 30
+/** While nothing is heard it is enough to look now and then. */
 const LOOK_MS = 50
 /** How much of the bar a level falls in a second. */
 const FALL = 0.72
@@ -56,7 +57,7 @@ let lookedAt = 0
 /** So long after the last sound there is still something to show: a level that falls, words that are held. */
 const AFTER_MS = 2000
 let soundedAt = -Infinity
-const frames = useRafFn(({ timestamp }) => look(timestamp), { fpsLimit: OFTEN, immediate: false })
+const frames = useRafFn(({ timestamp }) => look(timestamp), { fpsLimit: often, immediate: false })
 const looks = useIntervalFn(() => look(performance.now()), LOOK_MS)
 function look(timestamp: number) {
   const now = playing.levels()

@@ -6,7 +6,7 @@ import type { InspectView } from '../engine/generated/InspectView'
 import { useDocument } from '../stores/document'
 
 /** While something is dragged it is asked for no more often than this, in milliseconds. */
-const LOOK_MS = 80
+const LOOK_MS = 150
 
 export function useInspect(unit: () => number): Readonly<ShallowRef<InspectView | undefined>> {
   const document = useDocument()

@@ -6,13 +6,18 @@ import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
 /** Times a second; fewer while a hand moves something, as that has the page then. */
-const OFTEN = { rests: 30, moves: 12 }
+const OFTEN = { rests: 30, moves: 15 }
+
+/** How often what is heard is drawn, a second. */
+export function useOften(): () => number {
+  const document = useDocument()
+  return () => (document.gesture === 0 ? OFTEN.rests : OFTEN.moves)
+}
 
 /** Calls `draw` some 30 times a second while something is heard, and once more when it has ended. */
 export function useWhileAudible(draw: () => void): void {
   const playing = usePlaying()
-  const document = useDocument()
-  const { pause, resume } = useRafFn(draw, { fpsLimit: () => (document.gesture === 0 ? OFTEN.rests : OFTEN.moves), immediate: false })
+  const { pause, resume } = useRafFn(draw, { fpsLimit: useOften(), immediate: false })
   watch(
     () => playing.audible,
     (audible) => {

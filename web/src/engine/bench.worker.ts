@@ -19,7 +19,7 @@ const isWanted = (id: number) => !wanted || Atomics.load(wanted, 0) === id
 /** Waits while the page is at work on a frame, at most so long, in milliseconds. */
 const WAY_MS = 14
 const giveWay = () => {
-  if (wanted?.buffer instanceof SharedArrayBuffer) Atomics.wait(wanted, 1, 1, WAY_MS)
+  if (wanted && crossOriginIsolated) Atomics.wait(wanted, 1, 1, WAY_MS)
 }
 const tell = (news: PictureNews, parts: Uint8Array<ArrayBuffer>[] = []) => self.postMessage(news, { transfer: parts.map((part) => part.buffer) })
 const loaded = async () => {
