@@ -163,6 +163,50 @@ async fn figures_of_the_page() {
     );
 }
 
+/// Clicks the button of a patch and waits for its first whole picture: milliseconds.
+const FIRST_PICTURE: &str = r"
+const [name, done] = [arguments[0], arguments[arguments.length - 1]];
+const from = performance.now();
+document.querySelector(`[role=row][aria-label='${name}'] .acts .btn`).click();
+const look = () => Number(document.querySelector('.score')?.dataset.version ?? 0) > 0 ? done(performance.now() - from) : setTimeout(look, 2);
+look();";
+
+#[tokio::test]
+#[ignore = "prints figures and asserts nothing; run by hand"]
+async fn opening_in_fresh_browsers() {
+    let names = [
+        "Frost Fern",
+        "Moth Choir",
+        "Glasshouse Air",
+        "Root Cellar",
+        "Spore Cloud",
+    ];
+    // each keeps its browser, so that the next one has a new one
+    let mut stages = vec![];
+    for name in names {
+        let stage = stage_with(true).await;
+        stage.open("/").await;
+        stage
+            .wait_until(
+                "the list",
+                "return performance.getEntriesByName('first look').length > 0",
+            )
+            .await;
+        let list = "return performance.getEntriesByName('first look')[0].startTime";
+        let list = stage.js(list, vec![]).await.as_f64().unwrap();
+        tokio::time::sleep(std::time::Duration::from_millis(2500)).await;
+        let opened = stage
+            .driver
+            .execute_async(FIRST_PICTURE, vec![name.into()])
+            .await;
+        let picture = opened.unwrap().json().as_f64().unwrap();
+        println!(
+            "fresh browser: list after {list:.0} ms (bar 800); {name}: first picture {picture:.0} ms after the click (bar 500)"
+        );
+        stages.push(stage);
+    }
+}
+
 /// What is edited in Build, and of an effect in Finish.
 const FIELD: &str = "[role=spinbutton][aria-label=Index], [role=spinbutton][aria-label=Level]";
 const EFFECT_FIELD: &str = "[data-testid^='effect-'] [role=spinbutton]";
