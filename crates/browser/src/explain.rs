@@ -121,9 +121,11 @@ impl From<Level> for LevelView {
 impl From<Explained> for ExplainedView {
     fn from(of: Explained) -> Self {
         let predicted = decibels(of.predicted_db, "dB");
-        let measured = of
-            .measured_db
-            .map_or_else(|| "not found".into(), |db| decibels(db, "dB"));
+        let (measured, as_measured) = match of.measured_db {
+            Some(db) => (decibels(db, "dB"), decibels(db, "dB")),
+            None if of.blended => ("blended".into(), "as one with its neighbour".into()),
+            None => ("not found".into(), "not found".to_owned()),
+        };
         let (mirrored, mirrored_why) = match of.folded {
             None => ("", ""),
             Some(Fold::Zero) => ("mirrored at 0 Hz", "below 0 Hz, mirrored up"),
@@ -134,7 +136,7 @@ impl From<Explained> for ExplainedView {
         };
         ExplainedView {
             figures: format!(
-                "{}: predicted {predicted}, measured {measured}",
+                "{}: predicted {predicted}, measured {as_measured}",
                 hertz(of.hz)
             ),
             heard: format!("{} Hz", fixed(of.hz, 1)),

@@ -223,6 +223,15 @@ pub struct Spectrum {
     pub rows_place: Vec<f32>,
     /// The strongest partials, loudest first, at most [`MAX_PARTIALS`].
     pub partials: Vec<Partial>,
+    /// How far partials must stand apart to be seen as two, in hertz: below [`LOW_HZ`], and above.
+    apart_hz: [f64; 2],
+}
+
+impl Spectrum {
+    /// How far partials around a frequency must stand apart to be seen as two, in hertz.
+    pub fn apart_hz(&self, hz: f64) -> f64 {
+        self.apart_hz[usize::from(hz >= LOW_HZ)]
+    }
 }
 
 /// Most partials named.
@@ -244,6 +253,8 @@ struct Look {
     powers: [Vec<f32>; 2],
     db: Vec<f32>,
     bins_a_hz: f64,
+    /// How far two partials must stand apart to be seen as two: the main lobe of Hann's window, from its top to its foot.
+    apart_hz: f64,
 }
 
 impl Look {
@@ -256,6 +267,7 @@ impl Look {
             db: both.map(|(l, r)| power_db(0.5 * (l + r))).collect(),
             powers,
             bins_a_hz: looker.bins_a_hz(rate_hz),
+            apart_hz: 2.0 * rate_hz / size as f64,
         }
     }
 
@@ -312,6 +324,7 @@ pub fn spectrum_within(
         rows_db,
         rows_place,
         partials: strongest(partials),
+        apart_hz: [low.apart_hz, look.apart_hz],
     }
 }
 

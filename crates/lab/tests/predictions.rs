@@ -6,6 +6,7 @@ use zolvik_lab::note::Note;
 use zolvik_lab::predict::{Explained, Explanation, Fold, Moment, explain};
 use zolvik_lab::render::render_program;
 use zolvik_lab::rendered::Rendered;
+use zolvik_lab::spectrum::spectrum_at;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
     Bus, Filter, Group, KindName, Quality, Route, RouteId, Send, TunedBy, Unit, UnitId, UnitKind,
@@ -332,4 +333,61 @@ fn loops_and_crowds_end_soon_and_are_named() {
     let told = explained(&patch, &sound);
     assert!(!told.beyond.is_empty(), "it is said");
     assert!(told.partials.len() <= 96);
+}
+
+/// Sines at these frequencies, 12 dB below full scale, all over the note.
+fn beside_each_other(hz: &[f64]) -> Patch {
+    let mut patch = operators(&vec![1.0; hz.len()]);
+    for (at, hz) in hz.iter().enumerate() {
+        let oscillator = patch.units[at].oscillator_mut().unwrap();
+        (oscillator.tuned_by, oscillator.fixed_hz) = (TunedBy::Fixed, *hz);
+        let id = at as u16 + 1;
+        connect(&mut patch, id, Send::output());
+        let Send::Output { level_db, .. } = &mut patch.routes[at].send else {
+            unreachable!()
+        };
+        *level_db = -12.0;
+    }
+    patch
+}
+
+/// Partials nearer than any window there is room for can show: theory says where they are. Truth is what was asked for.
+#[rstest]
+#[case(&[40.0, 43.0], 0.4)]
+#[case(&[40.0, 43.0], 1.0)]
+#[case(&[40.0, 41.0], 0.4)]
+#[case(&[27.5, 29.0], 0.2)]
+#[case(&[55.0, 57.0, 82.0], 0.3)]
+#[case(&[100.0, 104.0, 108.0], 0.4)]
+#[case(&[440.0, 446.0], 0.7)]
+#[case(&[2000.0, 2003.0, 2007.5], 1.2)]
+fn partials_seen_as_one_are_told_apart(#[case] hz: &[f64], #[case] at_s: f64) {
+    let patch = beside_each_other(hz);
+    let sound = rendered(&patch);
+    let spectrum = spectrum_at(&sound.left, &sound.right, RATE_HZ, at_s, 64);
+    let mut explanation = explained(&patch, &sound);
+    let told = explanation.told_apart(&spectrum);
+    let loud = told.iter().filter(|p| p.db > -40.0);
+    let mut found: Vec<(f64, f64)> = loud.map(|p| (p.hz, p.db)).collect();
+    found.sort_by(|a, b| a.0.total_cmp(&b.0));
+    assert_eq!(found.len(), hz.len(), "{found:?}");
+    for ((found_hz, db), hz) in found.iter().zip(hz) {
+        assert!((found_hz - hz).abs() < 0.25, "{hz}: {found_hz}");
+        // in the middle each side has half the power
+        assert!((db + 15.01).abs() < 0.3, "{hz}: {db} dB");
+    }
+}
+
+#[test]
+fn what_theory_does_not_have_stays_as_measured() {
+    let patch = beside_each_other(&[440.0, 446.0]);
+    let sound = rendered(&patch);
+    let spectrum = spectrum_at(&sound.left, &sound.right, RATE_HZ, 0.7, 64);
+    // something else is heard there, much louder
+    let mut explanation = explained(&patch, &sound);
+    for own in &mut explanation.partials {
+        own.predicted_db -= 40.0;
+    }
+    assert_eq!(explanation.told_apart(&spectrum), spectrum.partials);
+    assert!(explanation.partials.iter().all(|own| !own.blended));
 }

@@ -9,7 +9,7 @@ use zolvik_lab::piece;
 use zolvik_lab::predict::Explanation;
 use zolvik_lab::predict::{Moment, explain};
 use zolvik_lab::response;
-use zolvik_lab::spectrum::{Partial, Span, Spectrum, spectrum_within};
+use zolvik_lab::spectrum::{Partial, Span, spectrum_within};
 use zolvik_lab::unfold::drawn;
 use zolvik_lab::{Detail, Rendered};
 use zolvik_patch::document::UnitId;
@@ -249,7 +249,7 @@ impl Drawer {
         let (span, sound) = (span.held(), &shown.sound);
         let looked = |sides: [&[f32]; 2]| spectrum_within(sides, sound.rate_hz, time_s, rows, span);
         let spectrum = looked([&sound.left, &sound.right]);
-        let (there, explanation) = shown.explained(time_s, &spectrum.partials);
+        let (there, mut explanation) = shown.explained(time_s, &spectrum.partials);
         let found =
             filter.and_then(|id| Some((filter::of(there.unit(id)?)?, shown.amplitude(id, time_s))));
         let response = found.map_or_else(Vec::new, |(filter, level)| {
@@ -267,8 +267,10 @@ impl Drawer {
         let tapped = sound.tapped.as_ref();
         let side = |sides: &[Vec<f32>; 2]| looked([&sides[0], &sides[1]]);
         let before_db = tapped.map_or_else(Vec::new, |t| side(&t.before).rows_db);
-        let partials = spectrum.partials.iter();
-        let partials = partials.map(|p| PartialView::of(p, &explanation)).collect();
+        let partials = explanation.told_apart(&spectrum).into_iter();
+        let partials = partials
+            .map(|p| PartialView::of(&p, &explanation))
+            .collect();
         let own = tapped.map_or(spectrum, |t| side(&t.after));
         parts.push(bytes(&own.rows_db));
         parts.push(bytes(&own.rows_place));
@@ -296,9 +298,8 @@ impl Drawer {
             1,
             narrow,
         );
-        let Spectrum {
-            rows_db, partials, ..
-        } = &looked;
+        let (_, mut explanation) = shown.explained(time_s, &looked.partials);
+        let partials = explanation.told_apart(&looked);
         let away = |p: &Partial| (p.hz / hz).ln().abs();
         let near: Vec<&Partial> = partials
             .iter()
@@ -308,12 +309,11 @@ impl Drawer {
         let loudest_db = near.iter().map(|p| p.db).fold(f64::MIN, f64::max);
         let heard = near.iter().filter(|p| p.db > loudest_db - HEARD_DB);
         let near = heard.min_by(|a, b| away(a).total_cmp(&away(b))).copied();
-        let (_, explanation) = shown.explained(time_s, partials);
         let made = near.and_then(|near| explanation.of(near));
         Ok(Answer::Pointed {
             time: format!("{time} {unit}"),
             pitch: pitch_words(near.map_or(hz, |p| p.hz)),
-            level: decibels(near.map_or(rows_db[0].into(), |p| p.db), "dB"),
+            level: decibels(near.map_or(looked.rows_db[0].into(), |p| p.db), "dB"),
             by: made.map(|made| made.by),
             made_by: made.map_or_else(String::new, |made| made.words.clone()),
             partial_hz: near.map(|p| p.hz),

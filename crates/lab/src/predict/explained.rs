@@ -5,7 +5,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::hearing::Listening;
 
-use crate::spectrum::Partial;
+use crate::spectrum::{Partial, Spectrum};
 
 /// Where a partial ended up that began elsewhere.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -28,6 +28,8 @@ pub struct Explained {
     pub predicted_db: f64,
     /// How strong it is in the rendered sound; none where no partial stands out there.
     pub measured_db: Option<f64>,
+    /// Whether it is measured as one with others that stand too near for the time there is to look at them.
+    pub blended: bool,
     /// The strongest combination that makes it, in words, such as `Body − 2 × Mallet`.
     pub words: String,
     /// The same as short as it goes, such as `Body −2 Mallet`; of one unit's own partials `Wings ×3`.
@@ -54,6 +56,8 @@ pub struct Explanation {
 
 /// So near to each other what is measured and what theory has are the same partial, in hertz.
 pub(super) const MEETS_HZ: f64 = 4.0;
+/// What is weaker than its neighbour by this moves neither the neighbour's place nor its level by what could be seen.
+const BESIDE_DB: f64 = 12.0;
 
 impl Explanation {
     /// What theory has where a partial was measured.
@@ -62,6 +66,55 @@ impl Explanation {
         let there = self.partials.iter().filter(|p| apart(p) < MEETS_HZ);
         there.min_by(|a, b| apart(a).total_cmp(&apart(b)))
     }
+
+    /// What was measured, where partials stand too near to each other for the time there was to look at them by theory: each where it stands, as
+    /// strong as theory has it. Those are marked as blended.
+    pub fn told_apart(&mut self, spectrum: &Spectrum) -> Vec<Partial> {
+        let mut told = spectrum.partials.clone();
+        for group in self.blends(spectrum) {
+            let [first, last] = [group[0], group[group.len() - 1]].map(|at| self.partials[at].hz);
+            let reach = 0.5 * spectrum.apart_hz(first);
+            let is_there = |p: &Partial| p.hz > first - reach && p.hz < last + reach;
+            let loudest_db = of_loudest(told.iter().filter(|p| is_there(p)).map(|p| p.db));
+            let top_db = of_loudest(group.iter().map(|at| self.partials[*at].predicted_db));
+            // nothing is heard there, or something theory knows nothing of
+            if loudest_db == f64::MIN || top_db < loudest_db - BESIDE_DB {
+                continue;
+            }
+            told.retain(|p| !is_there(p));
+            for at in group {
+                let own = &mut self.partials[at];
+                (own.measured_db, own.blended) = (None, true);
+                let (hz, db) = (own.hz, own.predicted_db);
+                told.push(Partial { hz, db });
+            }
+        }
+        told.sort_by(|a, b| b.db.total_cmp(&a.db));
+        told
+    }
+
+    /// Positions of partials that are seen as one, from the lowest up; those that are too weak to be seen beside their neighbours left out.
+    fn blends(&self, spectrum: &Spectrum) -> Vec<Vec<usize>> {
+        let near = |a: &Explained, b: &Explained| (a.hz - b.hz).abs() < spectrum.apart_hz(a.hz);
+        let counts = |own: &Explained| {
+            let around = self.partials.iter().filter(|other| near(own, other));
+            own.predicted_db > of_loudest(around.map(|p| p.predicted_db)) - BESIDE_DB
+        };
+        let mut strong: Vec<usize> = (0..self.partials.len())
+            .filter(|at| counts(&self.partials[*at]))
+            .collect();
+        strong.sort_by(|a, b| self.partials[*a].hz.total_cmp(&self.partials[*b].hz));
+        strong
+            .chunk_by(|a, b| near(&self.partials[*a], &self.partials[*b]))
+            .filter(|group| group.len() > 1)
+            .map(<[usize]>::to_vec)
+            .collect()
+    }
+}
+
+/// The highest of some levels, [`f64::MIN`] of none.
+fn of_loudest(db: impl Iterator<Item = f64>) -> f64 {
+    db.fold(f64::MIN, f64::max)
 }
 
 /// What is known of the moment.

@@ -53,6 +53,7 @@ pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> V
             hz: *hz,
             predicted_db: 20.0 * sum.norm().max(1e-9).log10(),
             measured_db: nearby.map(|p| p.db),
+            blended: false,
             words: words(moment.patch, tone),
             short: short(moment.patch, tone),
             meeting: group
