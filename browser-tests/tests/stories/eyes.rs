@@ -95,6 +95,11 @@ async fn the_two_partials_of_a_beating_sub_are_named_by_pointing() {
     look(&stage, "eyes-beat").await;
     assert!(second.starts_with("57.5 Hz"), "{second}");
     assert!(second.contains("Beat"), "{second}");
+    // also where the note has only begun
+    for (hz, name) in [(54.6, "55.0 Hz"), (58.0, "57.5 Hz")] {
+        let early = pointed_at(&stage, 0.12, hz).await;
+        assert!(early.starts_with(name), "{early}");
+    }
     assert!(first.contains("dB at "), "{first}");
     // kept for the next time, and all of it again by a key
     result.send_keys("0").await.unwrap();

@@ -49,7 +49,7 @@ const outline = computed(() => (spectrum.value ? rowsPath(spectrum.value.rowsDb,
 const LABEL_PX = 14
 const MOST_LABELS = 10
 /** Lines so near to each other are labelled once. */
-const APART_PX = 4
+const APART_PX = 2.5
 /** What is so much weaker than the strongest is not named. */
 const NAMED_DB = 50
 const labels = computed(() => {
