@@ -60,7 +60,7 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
       if (edits) held.drag.gesture = document.beginGesture()
       dragged.value = held.drag
     }
-    if (edits) bench().giveWay()
+    if (edits) bench().moved()
     move(held.drag, event)
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {

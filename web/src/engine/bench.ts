@@ -37,7 +37,9 @@ export interface Spectrum {
 export type Pointed = Extract<Answer, { is: 'pointed' }>
 
 export interface Bench {
-  /** The page is at work until its next frame is drawn: meanwhile workers begin no other slice. */
+  /** A hand moved: where frames come too late, workers give way to the next few. */
+  moved(): void
+  /** The page is at work until its next frame is drawn: meanwhile workers begin no other slice, if it is short of time. */
   giveWay(): void
   /** Draws a bit of everything for nobody, until something is asked for: what the browser makes ready at the first call is ready then. */
   warmUp(): void
@@ -134,6 +136,27 @@ function makeQueue(post: (request: BenchRequest) => void) {
   }
 }
 
+/** A frame that takes longer is late, in milliseconds: one of sixty a second was left out. */
+const LATE_MS = 22
+/** So many late ones of the last so many are too many. */
+const TOO_MANY = 4
+const OF_FRAMES = 32
+/** Moves that are further apart are not of one hand that moves on, in milliseconds. */
+const APART_MS = 250
+
+/** Told when a hand moves, once a frame, says whether too many frames come late. */
+function makeLateness(): (nowMs: number) => boolean {
+  let before = 0
+  const late = Array<boolean>(OF_FRAMES).fill(false)
+  return (now) => {
+    const gap = now - before
+    before = now
+    if (gap < APART_MS) late.push(gap > LATE_MS)
+    late.splice(0, late.length - OF_FRAMES)
+    return late.filter(Boolean).length >= TOO_MANY
+  }
+}
+
 let shared: Bench | undefined
 /** The one worker of the page. */
 export function bench(): Bench {
@@ -182,9 +205,15 @@ function startBench(): Bench {
   const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
+  const isTight = makeLateness()
+  let tight = false
   return {
+    moved() {
+      tight = isTight(performance.now())
+      this.giveWay()
+    },
     giveWay() {
-      if (Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
+      if (tight && Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
     },
     warmUp: () => void started.then(() => renders.post({ warmUp: true }), () => {}),
     paintOn: (canvas, colours) => draws.post({ canvas, colours }, [canvas]),

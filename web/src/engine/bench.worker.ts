@@ -16,10 +16,16 @@ let pair: MessagePort | undefined
 const canvas = makeSpectrogramCanvas()
 
 const isWanted = (id: number) => !wanted || Atomics.load(wanted, 0) === id
-/** Waits while the page is at work on a frame, at most so long, in milliseconds. */
-const WAY_MS = 14
-const giveWay = () => {
-  if (wanted && crossOriginIsolated) Atomics.wait(wanted, 1, 1, WAY_MS)
+/** The longest wait for a frame of the page, in milliseconds: what is drawn comes on however much the page has to do. */
+const WAY_MS = 8
+/** The first slices of a picture never wait: with them its first ink comes. */
+const EAGER = 4
+/** Waits while the page is at work on a frame; tells how long, in milliseconds. */
+function giveWay(): number {
+  if (!wanted || !crossOriginIsolated) return 0
+  const from = performance.now()
+  Atomics.wait(wanted, 1, 1, WAY_MS)
+  return performance.now() - from
 }
 const tell = (news: PictureNews, parts: Uint8Array<ArrayBuffer>[] = []) => self.postMessage(news, { transfer: parts.map((part) => part.buffer) })
 const loaded = async () => {
@@ -61,10 +67,10 @@ async function render({ picture: id, of }: { picture: number; of: Extract<BenchR
   if (begun.is !== 'renders') return tell({ picture: id, news: 'refused', why: begun.is === 'refused' ? begun.why : '' })
   pair.postMessage({ picture: id, draw: { task: 'draw', of, rate_hz: begun.rate_hz, length_s: begun.length_s } })
   let spentMs = 0
-  for (;;) {
-    giveWay()
+  for (let slice = 0; ; slice++) {
+    const waitedMs = slice < EAGER ? 0 : giveWay()
     const from = performance.now()
-    const answer = wasm.ask({ task: 'render_on', spent_ms: spentMs })
+    const answer = wasm.ask({ task: 'render_on', spent_ms: spentMs, waited_ms: waitedMs })
     const [piece] = wasm.parts()
     spentMs = performance.now() - from
     if (answer.is !== 'rendered') return
@@ -123,7 +129,7 @@ async function draw(message: PieceOfPicture) {
     if (message.draw.task === 'draw') ({ detail, aside } = message.draw.of)
     return
   }
-  giveWay()
+  if (inked) giveWay()
   wasm.put(message.piece)
   const look = !aside && !message.last && (!inked || performance.now() - lookedAt > LOOK_MS[detail])
   const answer = wasm.ask({ task: 'draw_on', look })

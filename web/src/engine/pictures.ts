@@ -82,7 +82,7 @@ const ROW_MS = 250
 /** While a hand moves a picture that was begun is drawn to its end, if that takes no longer than this; */
 const GRACE_MS = 240
 /** then the page has the machine for so many times as long as it took, so that what is dragged follows the hand: at most so long. */
-const PAUSE = 0.5
+const PAUSE = 1.5
 const PAUSE_MS = 160
 
 export interface Pictures {

@@ -76,8 +76,11 @@ impl Bench {
     pub fn answer(&mut self, task: Task) -> Answer {
         let answer = match task {
             Task::Render { of } => self.renderer.begin(of, &self.clips),
-            Task::RenderOn { spent_ms } => {
-                let (answer, piece) = self.renderer.go(spent_ms);
+            Task::RenderOn {
+                spent_ms,
+                waited_ms,
+            } => {
+                let (answer, piece) = self.renderer.go(spent_ms, waited_ms);
                 self.give(piece);
                 Ok(answer)
             }

@@ -118,13 +118,14 @@ impl Renderer {
         })
     }
 
-    /// The next slice, told how long the one before took. Gives the piece it made.
-    pub(super) fn go(&mut self, spent_ms: f64) -> (Answer, Vec<u8>) {
+    /// The next slice, told how long the one before took, and had to wait. Gives the piece it made.
+    pub(super) fn go(&mut self, spent_ms: f64, waited_ms: f64) -> (Answer, Vec<u8>) {
         let Some(under) = &mut self.run else {
             let why = "nothing is rendered".into();
             return (Answer::Refused { why }, vec![]);
         };
-        under.spent_ms += spent_ms;
+        // a picture is late however its time goes by
+        under.spent_ms += spent_ms + waited_ms;
         if spent_ms > 0.0 {
             let wanted = under.blocks as f64 * SLICE_MS / spent_ms;
             under.blocks =

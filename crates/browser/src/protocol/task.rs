@@ -23,6 +23,9 @@ pub enum Task {
     RenderOn {
         /// How long the slice before took, in milliseconds; 0 at the first.
         spent_ms: f64,
+        /// How long it had to wait before that, for the page to draw a frame.
+        #[serde(default)]
+        waited_ms: f64,
     },
     /// Tries another seed of what was rendered last.
     Chance {

@@ -16,7 +16,11 @@ of: PictureOf, } | { "task": "render_on",
 /**
  * How long the slice before took, in milliseconds; 0 at the first.
  */
-spent_ms: number, } | { "task": "chance", 
+spent_ms: number, 
+/**
+ * How long it had to wait before that, for the page to draw a frame.
+ */
+waited_ms: number, } | { "task": "chance", 
 /**
  * Shape of the time axis.
  */
