@@ -2,6 +2,7 @@
 
 use thirtyfour::prelude::*;
 use zolvik_browser_tests::{Stage, stage};
+use zolvik_patch::document::Send;
 
 async fn new_patch() -> Stage {
     let stage = stage().await;
@@ -94,4 +95,70 @@ async fn what_is_no_value_is_explained_and_the_old_one_stays() {
         .await
         .unwrap();
     assert!(why.contains("goes from"), "{why}");
+}
+
+/// How many different heights the live waveform has.
+const HEIGHTS: &str = "new Set((document.querySelector('[data-testid=waveform]').getAttribute('d') ?? '').match(/ [\\d.]+/g)).size";
+
+#[tokio::test]
+async fn under_a_hand_the_number_and_the_sound_come_at_once_and_the_rest_follows() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    stage.find(".board").await;
+    // a hand on the level's field, that moves by so many pixels and does not let go; gives the number two frames later
+    let hand = "const [type, by, done] = arguments; \
+        const field = document.querySelector('[data-send] [role=spinbutton][aria-label=Level]'); const box = field.getBoundingClientRect(); \
+        field.setPointerCapture = () => {}; \
+        const at = (type, x) => field.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons: 1, clientX: box.left + 20 + x, clientY: box.top + 9 })); \
+        if (type === 'pointerdown') { at(type, 0); at('pointermove', by / 2); at('pointermove', by) } else at(type, by); \
+        requestAnimationFrame(() => requestAnimationFrame(() => done(Number(field.getAttribute('aria-valuenow')))))";
+    let moved = async |kind: &str, by: f64| {
+        let moved = stage
+            .driver
+            .execute_async(hand, vec![kind.into(), by.into()])
+            .await;
+        moved.unwrap().json().as_f64().unwrap()
+    };
+    let undo = "return document.querySelector('[aria-label=Undo]').title";
+    stage
+        .holding(60, async {
+            stage
+                .wait_until("the waveform moves", &format!("return {HEIGHTS} > 20"))
+                .await;
+            // down to silence, which is the lowest value: what leads nowhere is said at the strip while the hand still holds it
+            assert_eq!(moved("pointerdown", -400.0).await, -72.0);
+            stage
+                .wait_until("it is silent", &format!("return {HEIGHTS} <= 2"))
+                .await;
+            stage
+                .wait_until(
+                    "the strip says so",
+                    "return document.querySelector(\"[data-unit='1'] [data-testid=unheard]\") !== null",
+                )
+                .await;
+            assert_eq!(stage.js(undo, vec![]).await, "Undo level (Ctrl+Z)");
+            assert_eq!(stage.stored(id).await.routes[0].send, Send::output());
+            // and up again, not to where it was
+            let level_db = moved("pointermove", 10.0).await;
+            assert!(level_db > -12.0 && level_db < 6.0, "{level_db}");
+            stage
+                .wait_until("the waveform moves again", &format!("return {HEIGHTS} > 20"))
+                .await;
+            stage
+                .wait_until(
+                    "the strip is heard again",
+                    "return document.querySelector(\"[data-unit='1'] [data-testid=unheard]\") === null",
+                )
+                .await;
+            assert_eq!(moved("pointerup", 10.0).await, level_db);
+            let Send::Output { level_db: stored, .. } = stage.saved(id).await.routes[0].send else {
+                panic!("it leads to the output");
+            };
+            assert!((stored - level_db).abs() < 1e-9, "{stored}, {level_db}");
+        })
+        .await;
+    // one step, all of it
+    stage.chord(Key::Control, "z").await;
+    assert_eq!(stage.saved(id).await.routes[0].send, Send::output());
 }

@@ -9,7 +9,7 @@ use zolvik_lab::spectrum::Partial;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::text::{self, decibels, fixed};
 
-/// A measured partial.
+/// A partial that is heard: as measured, or by theory where it blends with its neighbours.
 #[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct PartialView {
@@ -93,7 +93,7 @@ fn hertz(hz: f64) -> String {
 }
 
 impl PartialView {
-    /// A measured partial, and what makes it.
+    /// A partial that is heard, and what makes it.
     pub fn of(partial: &Partial, explanation: &Explanation) -> Self {
         let made = explanation.of(partial);
         PartialView {

@@ -87,20 +87,18 @@ impl Home {
         if matches!(question, Question::ImportMidi { .. }) {
             self.page.take_file(self.bench.take_input());
         }
-        let only_looks = matches!(question, Question::View);
+        // only looked at, what is heard is as it was
+        let is_heard_anew = !matches!(question, Question::View);
         let answer = self.page.answer(question);
-        if matches!(answer, Answer::Ready { .. }) {
-            self.bench.give(self.page.give_file());
-        }
-        if matches!(answer, Answer::Changed { .. }) {
-            self.bench.give(self.page.program());
+        match &answer {
+            Answer::Ready { .. } => self.bench.give(self.page.give_file()),
+            Answer::Changed { .. } => self.bench.give(self.page.program()),
+            Answer::Document { .. } if is_heard_anew => self.bench.give(self.page.program()),
+            _ => {}
         }
         let Answer::Document { view, select } = answer else {
             return answer;
         };
-        if !only_looks {
-            self.bench.give(self.page.program());
-        }
         let view = Box::new(view.told(&mut self.told));
         Answer::Document { view, select }
     }

@@ -207,14 +207,15 @@ function startBench(): Bench {
   const BEGINNING = 65_536
   const isTight = makeLateness()
   let tight = false
+  const giveWay = () => {
+    if (tight && Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
+  }
   return {
     moved() {
       tight = isTight(performance.now())
-      this.giveWay()
+      giveWay()
     },
-    giveWay() {
-      if (tight && Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
-    },
+    giveWay,
     warmUp: () => void started.then(() => renders.post({ warmUp: true }), () => {}),
     paintOn: (canvas, colours) => draws.post({ canvas, colours }, [canvas]),
     recolour: (colours) => draws.post({ colours }),

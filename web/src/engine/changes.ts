@@ -9,21 +9,27 @@ export function changes(before: Uint8Array<ArrayBuffer> | undefined, now: Uint8A
   if (before?.length !== now.length || now.length % 4 > 0) return undefined
   const [old, young] = [new Uint32Array(before.buffer, before.byteOffset, before.length / 4), new Uint32Array(now.buffer, now.byteOffset, now.length / 4)]
   const most = young.length / 2
-  const packed: number[] = []
-  let begin = -1
-  let last = -1
-  const close = () => {
-    if (begin >= 0) packed.push(begin, last - begin + 1, ...young.subarray(begin, last + 1))
-  }
+  // where each stretch begins and ends
+  const stretches: [number, number][] = []
+  let words = 0
   for (let at = 0; at < young.length; at++) {
     if (old[at] === young[at]) continue
-    if (begin < 0 || at - last > NEAR) {
-      close()
-      if (packed.length > most) return undefined
-      begin = at
+    const last = stretches[stretches.length - 1]
+    if (last && at - last[1] < NEAR) {
+      words += at + 1 - last[1]
+      last[1] = at + 1
+    } else {
+      words += 3
+      stretches.push([at, at + 1])
     }
-    last = at
+    if (words > most) return undefined
   }
-  close()
-  return packed.length > most ? undefined : new Uint32Array(packed)
+  const packed = new Uint32Array(words)
+  let to = 0
+  for (const [from, end] of stretches) {
+    packed.set([from, end - from], to)
+    packed.set(young.subarray(from, end), to + 2)
+    to += 2 + end - from
+  }
+  return packed
 }

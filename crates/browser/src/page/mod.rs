@@ -105,10 +105,11 @@ impl Page {
                 gesture,
                 brief,
             } => {
-                self.brief = brief.then_some(address);
-                let answer = self.drag(address, &units, (start, moved, fine), gesture);
-                self.brief = None;
-                answer
+                let edit = self.drag(address, &units, (start, moved, fine), gesture);
+                match brief {
+                    true => self.edit_value(&edit, Some(gesture), address),
+                    false => self.edit(&edit, Some(gesture)),
+                }
             }
             Question::View => Ok(self.document(vec![])),
             Question::Place {

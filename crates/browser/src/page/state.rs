@@ -14,7 +14,7 @@ use zolvik_patch::playing::inlet::Inlet;
 use super::left::Left;
 use crate::inspect::ArrangementView;
 use crate::protocol::Answer;
-use crate::view::{banks, document_view, value_now};
+use crate::view::{banks, document_view, shown_value};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
 pub(super) const TRIALS: u32 = 1 << 31;
@@ -43,8 +43,6 @@ pub struct Page {
     pub(super) missing: Vec<String>,
     /// Units muted or bypassed for as long as a key is held.
     pub(super) without: BTreeSet<UnitId>,
-    /// The value of which it is enough to tell, while it is dragged.
-    pub(super) brief: Option<Address>,
     /// A file that came with a question, or goes with its answer.
     pub(super) file: Vec<u8>,
 }
@@ -65,7 +63,6 @@ impl Default for Page {
             copied_strips: None,
             missing: vec![],
             without: BTreeSet::new(),
-            brief: None,
             file: vec![],
         }
     }
@@ -98,13 +95,6 @@ impl Page {
     }
 
     pub(super) fn document(&self, select: Vec<UnitId>) -> Answer {
-        if let Some(address) = self.brief {
-            let patch = self.history.present();
-            return Answer::Changed {
-                value: value_now(patch, address).map(Box::new),
-                banks: banks(patch),
-            };
-        }
         let mut view = document_view(&self.history, &self.listening, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {
@@ -114,26 +104,42 @@ impl Page {
     }
 
     pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
+        let select = self.apply(edit, gesture)?;
+        Ok(self.document(select))
+    }
+
+    /// As [`Page::edit`], and tells one value only: all else is looked at when there is time.
+    pub(super) fn edit_value(
+        &mut self,
+        edit: &Edit,
+        gesture: Option<u32>,
+        told: Address,
+    ) -> Result<Answer, String> {
         let before = self.history.changes();
+        self.apply(edit, gesture)?;
+        if self.history.changes() == before {
+            return Ok(Answer::Unchanged);
+        }
+        let patch = self.history.present();
+        Ok(Answer::Changed {
+            value: shown_value(patch, told).map(Box::new),
+            banks: banks(patch),
+        })
+    }
+
+    /// Makes an edit; gives the units it would select.
+    fn apply(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Vec<UnitId>, String> {
         let select = self
             .history
             .edit(edit, gesture)
-            .inspect(|_| {
-                // any other edit takes what was tried
-                if self
-                    .trial
-                    .as_ref()
-                    .is_some_and(|(g, _)| Some(*g) != gesture)
-                {
-                    self.trial = None;
-                }
-            })
             .map_err(|e| e.to_string())?;
-        if self.brief.is_some() && self.history.changes() == before {
-            return Ok(Answer::Unchanged);
+        // any other edit takes what was tried
+        let is_other = |(trial, _): &(u32, Box<Patch>)| Some(*trial) != gesture;
+        if self.trial.as_ref().is_some_and(is_other) {
+            self.trial = None;
         }
         self.listening.keep_known(self.history.present());
-        Ok(self.document(select))
+        Ok(select)
     }
 
     pub(super) fn current(&self, address: Address) -> Result<f64, String> {
@@ -154,15 +160,20 @@ impl Page {
     pub(super) fn together(
         &mut self,
         label: &str,
-        mut edits: Vec<Edit>,
+        edits: Vec<Edit>,
         gesture: Option<u32>,
     ) -> Result<Answer, String> {
-        if edits.len() == 1 {
-            return self.edit(&edits.remove(0), gesture);
-        }
-        let label = label.into();
-        self.edit(&Edit::Together { label, edits }, gesture)
+        self.edit(&as_one(label, edits), gesture)
     }
+}
+
+/// Several edits as one.
+pub(super) fn as_one(label: &str, mut edits: Vec<Edit>) -> Edit {
+    if edits.len() == 1 {
+        return edits.remove(0);
+    }
+    let label = label.into();
+    Edit::Together { label, edits }
 }
 
 /// Why something was not done to what is there no longer.

@@ -10,7 +10,7 @@ use zolvik_patch::linked;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::param::Param;
 
-use super::state::Page;
+use super::state::{Page, as_one};
 use crate::protocol::Answer;
 use crate::view::shown_times;
 
@@ -78,14 +78,14 @@ impl Page {
         }
     }
 
-    /// Drags a value; the same values of other units move as far along their bars from where they began.
+    /// The edit that drags a value; the same values of other units move as far along their bars from where they began.
     pub(super) fn drag(
         &mut self,
         address: Address,
         units: &[UnitId],
         (start, moved, fine): (f64, f64, bool),
         gesture: u32,
-    ) -> Result<Answer, String> {
+    ) -> Edit {
         self.begin(gesture);
         let row = row_of(self.history.present(), address);
         let began = self.start.as_ref().map(|(_, patch)| patch);
@@ -107,11 +107,8 @@ impl Page {
                 })
             })
             .collect();
-        self.together(
-            &row.label.to_lowercase(),
-            linked::values(self.base(), edits),
-            Some(gesture),
-        )
+        let edits = linked::values(self.base(), edits);
+        as_one(&row.label.to_lowercase(), edits)
     }
 
     pub(super) fn trim(&mut self, true_peak_db: f64) -> Result<Answer, String> {

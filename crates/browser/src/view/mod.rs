@@ -41,7 +41,7 @@ use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
 use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
-pub(crate) use self::value::{ValueView, shown_times, unit_values, value_now};
+pub(crate) use self::value::{ValueView, shown_times, shown_value, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]

@@ -136,12 +136,12 @@ pub(super) fn values(patch: &Patch, owner: Owner, id: u16) -> Vec<ValueView> {
 /// Values of a unit that have a bearing on how it sounds now.
 pub(crate) fn unit_values(patch: &Patch, unit: &Unit) -> Vec<ValueView> {
     let rows = params().filter(|row| row.owner == Owner::Unit && unit.is(row.when));
-    rows.filter_map(|row| value_now(patch, Address::unit(unit.id, row.id)))
+    rows.filter_map(|row| shown_value(patch, Address::unit(unit.id, row.id)))
         .collect()
 }
 
 /// A value by itself, as it is shown on its sheet.
-pub(crate) fn value_now(patch: &Patch, address: Address) -> Option<ValueView> {
+pub(crate) fn shown_value(patch: &Patch, address: Address) -> Option<ValueView> {
     let view = value_view(patch, address)?;
     if param(address.param).owner != Owner::Unit {
         return Some(view);

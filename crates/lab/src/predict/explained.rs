@@ -5,7 +5,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
 use zolvik_patch::hearing::Listening;
 
-use crate::spectrum::{Partial, Spectrum};
+use crate::spectrum::{MAX_PARTIALS, Partial, Spectrum};
 
 /// Where a partial ended up that began elsewhere.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Serialize)]
@@ -90,6 +90,7 @@ impl Explanation {
             }
         }
         told.sort_by(|a, b| b.db.total_cmp(&a.db));
+        told.truncate(MAX_PARTIALS);
         told
     }
 

@@ -30,16 +30,16 @@ const PROBLEM_PX = 260
 const spot = ref({ left: '0', top: '0' })
 
 /** What is shown of it. */
-const now = computed(() => document.newest(props.value))
+const shown = computed(() => document.newest(props.value))
 const label = computed(() => props.label ?? props.value.label)
 const spread = computed(() => document.spread(props.value.address))
 const bar = computed(() => {
-  const [from, to] = [now.value.origin, now.value.place].sort((a, b) => a - b)
+  const [from, to] = [shown.value.origin, shown.value.place].sort((a, b) => a - b)
   return { left: `${from * 100}%`, width: `${Math.max((to - from) * 100, 1)}%` }
 })
 
 /** Where it lies at the cursor while something moves it. */
-const swings = computed(() => (now.value.moved ? moving.placeNow(now.value.moved.links) : undefined))
+const swings = computed(() => (shown.value.moved ? moving.placeNow(shown.value.moved.links) : undefined))
 function ask() {
   if (field.value) moving.asked = { address: props.value.address, label: label.value, movable: props.value.movable, base: props.value.base, anchor: field.value }
 }
@@ -140,19 +140,19 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="field" class="field" :data-param="now.address.param" :data-id="now.address.id" :data-point="now.address.point" :data-movable="now.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: now.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
-    :aria-label="label" :aria-valuenow="now.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${now.unit}` : `${now.number} ${now.unit}`).trim()" :aria-disabled="disabled"
-    :title="`${document.help(now.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${now.movable ? ' L or the right button: what moves it; its name dropped on a macro: that moves it.' : ''}`"
+    ref="field" class="field" :data-param="shown.address.param" :data-id="shown.address.id" :data-point="shown.address.point" :data-movable="shown.movable ?? undefined" :class="{ inline, typing, disabled, differs: spread, own: shown.base }" role="spinbutton" :tabindex="disabled ? -1 : 0"
+    :aria-label="label" :aria-valuenow="shown.value" :aria-valuetext="(spread ? `${spread.from} to ${spread.to} ${shown.unit}` : `${shown.number} ${shown.unit}`).trim()" :aria-disabled="disabled"
+    :title="`${document.help(shown.address.param)} Click the number to type, drag (Shift: fine), arrow keys; Delete or a double click on the name for the default.${shown.movable ? ' L or the right button: what moves it; its name dropped on a macro: that moves it.' : ''}`"
     @pointerdown="down" @wheel="wheel" @keydown="key" @contextmenu.prevent="ask" @dblclick="typing || disabled || onNumber || reset()" @blur="typing || (rested = false)"
   >
-    <span class="label">{{ label }}<span v-if="now.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="now.base" class="sign" :title="`Differs from the base, which has ${now.base}; the right button or L takes it back or makes it the base`">≠</b></span>
+    <span class="label">{{ label }}<span v-if="shown.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="shown.base" class="sign" :title="`Differs from the base, which has ${shown.base}; the right button or L takes it back or makes it the base`">≠</b></span>
     <input
       v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
-    <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : now.number }}<u v-if="now.unit">{{ now.unit }}</u></span>
-    <span class="track"><em v-if="now.moved" class="swept" :style="{ left: `${now.moved.low * 100}%`, width: `${Math.max(1, (now.moved.high - now.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: now.moved }" /><b v-if="now.moved" class="tick" :style="{ left: `${now.place * 100}%` }" /><b v-if="now.base" class="base" :style="{ left: `${now.base_place * 100}%` }" /><b v-if="swings !== undefined" class="now" :style="{ left: `${swings * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
-    <span v-if="now.limit" class="limit" role="note">{{ now.limit }}</span>
+    <span v-else class="value">{{ spread ? `${spread.from} to ${spread.to}` : shown.number }}<u v-if="shown.unit">{{ shown.unit }}</u></span>
+    <span class="track"><em v-if="shown.moved" class="swept" :style="{ left: `${shown.moved.low * 100}%`, width: `${Math.max(1, (shown.moved.high - shown.moved.low) * 100)}%` }" /><i v-if="!spread" :style="bar" :class="{ behind: shown.moved }" /><b v-if="shown.moved" class="tick" :style="{ left: `${shown.place * 100}%` }" /><b v-if="shown.base" class="base" :style="{ left: `${shown.base_place * 100}%` }" /><b v-if="swings !== undefined" class="now" :style="{ left: `${swings * 100}%` }" /><b v-for="unit in spread?.units" :key="unit.id" :style="{ left: `${unit.place * 100}%`, background: inkOf(unit.id) }" /></span>
+    <span v-if="shown.limit" class="limit" role="note">{{ shown.limit }}</span>
     <Teleport to="body"><span v-if="problem" class="problem" :style="spot" role="alert">{{ problem }}</span></Teleport>
   </div>
 </template>

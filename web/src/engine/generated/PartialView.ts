@@ -2,7 +2,7 @@
 import type { UnitId } from "./UnitId";
 
 /**
- * A measured partial.
+ * A partial that is heard: as measured, or by theory where it blends with its neighbours.
  */
 export type PartialView = { 
 /**
