@@ -119,13 +119,17 @@ async fn the_simulated_midi_keyboard_plays_by_hand_with_pedal_and_by_itself() {
     voices(&stage, 0).await;
     // a pedal that is half down holds nothing, but what is let go ends so much later: 16 times at the most
     let half = "const s = document.querySelector(\"[aria-label^='Pedal of the simulated keyboard']\"); s.value = arguments[0]; s.dispatchEvent(new Event('input', { bubbles: true }))";
+    // a short note may be over before one looks: the page remembers that it sounded
+    let watch = "window.sounded = false; const voices = document.querySelector('[data-testid=voices]'); \
+        new MutationObserver(() => (window.sounded ||= voices.textContent.trim() === '1 voice')).observe(voices, { subtree: true, childList: true, characterData: true })";
     let mut lasts = vec![];
     for value in [0, 60] {
         stage.js(half, vec![value.into()]).await;
+        stage.js(watch, vec![]).await;
         let struck = stage.driver.action_chain().move_to(x, y + 10).click();
         struck.perform().await.unwrap();
         let let_go = std::time::Instant::now();
-        voices(&stage, 1).await;
+        stage.wait_until("it sounds", "return window.sounded").await;
         voices(&stage, 0).await;
         lasts.push(let_go.elapsed().as_secs_f64());
     }
