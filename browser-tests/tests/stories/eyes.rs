@@ -249,14 +249,61 @@ async fn undo_brings_the_picture_of_before() {
         .await;
     exact(&stage).await;
     assert_ne!(before, still(&stage).await);
-    stage.js("window.rendered = 0; const post = Worker.prototype.postMessage; Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered++; return post.call(this, asked, ...rest) }", vec![]).await;
+    count_renders(&stage).await;
     stage.click("Undo").await;
     stage
         .until("the same pixels", async || pixels(&stage).await == before)
         .await;
     exact(&stage).await;
+    assert_eq!(renders(&stage).await, 0, "nothing is rendered for it");
+}
+
+/// Counts from now on what the page has rendered.
+async fn count_renders(stage: &Stage) {
+    stage.js("window.rendered = 0; const post = Worker.prototype.postMessage; Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered++; return post.call(this, asked, ...rest) }", vec![]).await;
+}
+
+async fn renders(stage: &Stage) -> i64 {
     let rendered = stage.js("return window.rendered", vec![]).await;
-    assert_eq!(rendered, 0, "nothing is rendered for it");
+    rendered.as_i64().expect("a count")
+}
+
+#[tokio::test]
+async fn flipping_between_two_states_that_were_seen_renders_nothing_nor_does_matching_them() {
+    let stage = stage().await;
+    stage.open("/").await;
+    let id = stage.bring_in(&beating()).await;
+    stage.open(&format!("/patch/{id}")).await;
+    exact(&stage).await;
+    stage.click("State B").await;
+    stage
+        .find("[data-unit='1'] .head")
+        .await
+        .click()
+        .await
+        .unwrap();
+    stage.set_value("Level", "-30").await;
+    let b = still(&stage).await;
+    stage.click("State A").await;
+    stage.set_value("Level", "-3").await;
+    let a = still(&stage).await;
+    assert_ne!(a, b);
+    let turned_down = "const t = document.querySelector('.tools .toggle')?.title ?? ''; const m = t.match(/by ([0-9.]+) dB/); return !!m && Number(m[1]) > 1";
+    stage.wait_until("A is turned down", turned_down).await;
+    count_renders(&stage).await;
+    for (state, picture) in [("State B", &b), ("State A", &a), ("State B", &b)] {
+        stage.click(state).await;
+        stage
+            .until("its picture", async || pixels(&stage).await == *picture)
+            .await;
+        exact(&stage).await;
+    }
+    assert_eq!(renders(&stage).await, 0, "nothing is rendered for it");
+    // what was not seen yet is rendered, and its loudness comes with it
+    stage.set_value("Level", "0").await;
+    stage.wait_until("B is turned down", turned_down).await;
+    exact(&stage).await;
+    assert_eq!(renders(&stage).await, 2, "coarse, then exact");
 }
 
 /// Drags with the button held down: the picture changes again and again before it is let go.

@@ -242,8 +242,12 @@ async fn help_without_the_server_says_so_and_has_its_guide_once_it_is_back() {
     stage.expect_failed_requests();
     stage.server.kill();
     stage.press("?").await;
-    let said = stage.find(".help [role=alert]").await.text().await.unwrap();
-    assert!(said.contains("could not be loaded"), "{said}");
+    stage
+        .wait_until(
+            "it says so",
+            "return document.querySelector('.help [role=alert]')?.innerText.includes('could not be loaded')",
+        )
+        .await;
     // the keys are there in any case
     stage.find(".groups dt").await;
     stage.press(Key::Escape).await;

@@ -105,6 +105,20 @@ impl Patch {
         patch
     }
 
+    /// What of it sounds, in the state it is in: without the other one, and with nothing said about it. Two patches that differ in the rest alone
+    /// sound and look the same.
+    pub fn sounding(&self) -> Self {
+        let here = Patch {
+            other: None,
+            ..self.clone()
+        };
+        Patch {
+            slot: Slot::A,
+            meta: Patch::empty().meta,
+            ..here.unfolded()
+        }
+    }
+
     /// The patch one starts from: a plain sine, audible at the first key.
     pub fn empty() -> Self {
         let id = UnitId(1);

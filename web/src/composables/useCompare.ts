@@ -3,6 +3,7 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
 import { bench, Superseded } from '../engine/bench'
+import type { Listening } from '../engine/generated/Listening'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 
@@ -19,13 +20,10 @@ export function useCompare() {
   const flip = () => document.edit({ do: 'flip' })
   const copy = () => document.edit({ do: 'copy_to_other' })
 
-  /** The other state seldom changes while this one is edited. */
-  let known = { text: '', lufs: 0 }
-  /** Loudness of both; nothing if something newer was asked for meanwhile. */
-  async function measure(here: string, there: string): Promise<[number, number] | undefined> {
+  /** Loudness of both as they are heard; nothing if something newer was asked for meanwhile. */
+  async function measure(listening: Listening): Promise<[number, number] | undefined> {
     try {
-      if (known.text !== there) known = { text: there, lufs: await bench().loudness(there, 'other') }
-      return [await bench().loudness(here, 'this'), known.lufs]
+      return await Promise.all([bench().loudness(document.sounding(), listening, 'this'), bench().loudness(document.sounding(true), listening, 'other')])
     } catch (error) {
       if (error instanceof Superseded) return undefined
       throw error
@@ -34,12 +32,12 @@ export function useCompare() {
 
   async function match() {
     const mine = ++turn
-    const other = matched.value && hasOther.value ? document.ask({ ask: 'other_text' }) : undefined
     let gain = 1
-    if (other?.is !== 'text') {
+    const listening = document.view?.listening
+    if (!matched.value || !hasOther.value || !listening) {
       lowered.value = 0
     } else {
-      const measured = await measure(document.text(), other.text)
+      const measured = await measure(listening)
       if (mine !== turn || !measured) return
       const [here_lufs, there_lufs] = measured
       const answer = document.ask({ ask: 'match', here_lufs, there_lufs })

@@ -28,10 +28,10 @@ export function useHeld(): UseHeldReturn {
   }
   /** Brings what is heard now to the loudness there was, so that less does not pass for worse. */
   async function even(before: Listening, mine: number) {
-    const text = document.text()
-    const now = document.view?.listening
+    const text = document.sounding()
+    const now = document.view?.listening ?? before
     try {
-      const [here_lufs, there_lufs] = [await bench().loudness(text, 'without', now), await bench().loudness(text, 'with', before)]
+      const [here_lufs, there_lufs] = await Promise.all([bench().loudness(text, now, 'without'), bench().loudness(text, before, 'with')])
       const answer = document.ask({ ask: 'match', here_lufs, there_lufs })
       if (mine === turn && holding.value && answer.is === 'match') playing.setGain(playing.matched * answer.evened)
     } catch (error) {

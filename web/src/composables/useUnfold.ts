@@ -56,7 +56,7 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>, isOpen: Readonly<Ref
         },
         more: (now: Unfolded) => mine === turn && (picture.value = now),
       }
-      picture.value = await bench().unfold(document.text, view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, document.gesture !== 0 && !fine, watching)
+      picture.value = await bench().unfold(document.sounding, view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, document.gesture !== 0 && !fine, watching)
       isExact.value = picture.value.exact && mine === turn
       version.value++
       if (!inked && !fine) told('ink')

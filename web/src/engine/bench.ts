@@ -10,6 +10,7 @@ import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
 import { afterFrame } from './frames'
 import { EVERYTHING } from './listening'
+import { makeLoudness } from './loudness'
 import { compiledModule } from './module'
 import { floats, makePictures, Superseded, type Unfolded, type Watching } from './pictures'
 
@@ -58,7 +59,7 @@ export interface Bench {
   /** Highest and lowest samples of stretches of the last picture's sound, by turns: left and right. */
   cycles(fromS: number, toS: number, columns: number): Promise<[Float32Array, Float32Array]>
   /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
-  loudness(text: string, of: string, listening?: Listening): Promise<number>
+  loudness(text: string, listening: Listening, purpose: string): Promise<number>
   /** How many requests wait, and how long the oldest has, in milliseconds. */
   load(): { waiting: number; oldestMs: number }
   /** Bytes of a wave for the audio thread; the newest wave asked for is made, those still waiting are superseded. */
@@ -72,8 +73,8 @@ export interface Bench {
   wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean, what: RenderOf): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
-/** What waits, most urgent first: what sounds and how loud it is made, then what is seen. */
-const URGENCY = ['start', 'clip', 'bank', 'table', 'loudness', 'spectrum', 'waveform', 'file'] as const
+/** What waits, most urgent first: what sounds, then what is seen. */
+const URGENCY = ['start', 'clip', 'bank', 'table', 'spectrum', 'waveform', 'file'] as const
 type Kind = (typeof URGENCY)[number]
 /** What has waited this long goes before all that is more urgent, in milliseconds. */
 const LONG_MS = 250
@@ -196,11 +197,13 @@ function startBench(): Bench {
     return worker.queue.ask(kind, key, (id) => ({ id, task, file }))
   }
   const ask = (kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => askOf(renders, kind, key, task, file)
-  const pictures = makePictures(
-    (picture, of) => void started.then(() => renders.post({ picture, of })),
-    (id) => Atomics.store(wanted, 0, id),
-    (key) => askOf(draws, 'spectrum', `again ${key}`, { task: 'draw_again', key }),
-  )
+  const pictures = makePictures({
+    post: (picture, of) => void started.then(() => renders.post({ picture, of })),
+    want: (id) => Atomics.store(wanted, 0, id),
+    again: (key) => askOf(draws, 'spectrum', `again ${key}`, { task: 'draw_again', key }),
+    drawn: (of, picture) => loudness.learn(of, picture),
+  })
+  const loudness = makeLoudness(pictures.ask)
   /** Banks under way, so that none is made twice at once. */
   const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
   /** The first bytes tell whether a file is worth reading whole. */
@@ -246,10 +249,7 @@ function startBench(): Bench {
       const [a, b] = [renders.queue.load(), draws.queue.load()]
       return { waiting: a.waiting + b.waiting + (pictures.busy() ? 1 : 0), oldestMs: Math.max(a.oldestMs, b.oldestMs) }
     },
-    async loudness(text, of, listening = EVERYTHING) {
-      const { answer } = await ask('loudness', of, { task: 'measure', text, listening, voice: false })
-      return answer.is === 'measured' ? answer.level.loudness_lufs : -200
-    },
+    loudness: loudness.of,
     bank(text, key) {
       const under = banks.get(key)
       if (under) return under

@@ -63,6 +63,8 @@ interface Wish extends Watching {
   hurried: boolean
   /** Pictures for the same purpose take each other's place. */
   purpose: string
+  /** Whether what it was asked for has come by another one. */
+  needless?: () => boolean
   resolve: (picture: Unfolded) => void
   reject: (error: Error) => void
 }
@@ -87,14 +89,24 @@ const PAUSE_MS = 160
 
 export interface Pictures {
   /** `moving` is said while a hand moves on: then it is of nothing that was drawn before. */
-  ask(wish: Pick<Wish, 'of' | 'detail' | 'aside'>, purpose: string, moving: boolean, watching?: Watching): Promise<Unfolded>
+  ask(wish: Pick<Wish, 'of' | 'detail' | 'aside' | 'needless'>, purpose: string, moving: boolean, watching?: Watching): Promise<Unfolded>
   hear(news: PictureNews): void
   fail(why: string): void
   busy(): boolean
 }
 
-/** `again` asks the drawing worker for a picture it keeps. */
-export function makePictures(post: (id: number, of: PictureOf) => void, want: (id: number) => void, again: (key: number) => Promise<{ answer: Answer; parts: Uint8Array<ArrayBuffer>[] }>): Pictures {
+interface Ways {
+  /** To the worker that renders. */
+  post: (id: number, of: PictureOf) => void
+  /** Says to both which picture is wanted. */
+  want: (id: number) => void
+  /** Asks the drawing worker for a picture it keeps. */
+  again: (key: number) => Promise<{ answer: Answer; parts: Uint8Array<ArrayBuffer>[] }>
+  /** Told of every picture that is whole. */
+  drawn: (of: PictureOf, picture: Unfolded) => void
+}
+
+export function makePictures({ post, want, again, drawn }: Ways): Pictures {
   let last = 0
   let under: Under | undefined
   let waiting: Wish[] = []
@@ -116,7 +128,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
       return (i: number) => all.subarray((first + i) * columns, (first + i + 1) * columns)
     }
     const named = (ids: number[], row: (i: number) => Float32Array, before: Map<number, Float32Array> | undefined) => new Map(ids.map((id, i) => [id, alike(before?.get(id), row(i))]))
-    newest = {
+    return {
       columns,
       rows: answer.rows,
       loudnessDb: floats(parts[1]),
@@ -132,7 +144,6 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
       exact,
       settled,
     }
-    return newest
   }
 
   function stop() {
@@ -146,18 +157,23 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     want(under.id)
     post(under.id, wish.of())
   }
+  /** Whether it may begin now. What is laid beside waits for what other seeds would give the picture; and for the exact picture, if that may make it needless. */
+  const isDue = (wish: Wish) => !wish.aside || !under || under.aside || (under.detail === 'fine' ? under.picture?.settled : !wish.needless)
   function next() {
     if (under && !under.picture) return
     clearTimeout(pause)
-    if (waiting[0]?.hurried) {
-      const leftMs = pausedTo - performance.now()
-      if (leftMs > 0) {
-        pause = setTimeout(next, leftMs)
-        return
-      }
+    const needless = waiting.filter((wish) => wish.needless?.())
+    waiting = waiting.filter((wish) => !needless.includes(wish))
+    needless.forEach((wish) => wish.reject(new Superseded()))
+    const wish = waiting.find(isDue)
+    if (!wish) return
+    const leftMs = wish.hurried ? pausedTo - performance.now() : 0
+    if (leftMs > 0) {
+      pause = setTimeout(next, leftMs)
+      return
     }
-    const wish = waiting.shift()
-    if (wish) begin(wish)
+    waiting = waiting.filter((other) => other !== wish)
+    begin(wish)
   }
   /** A newer wish: what is under way stops at once, unless the hand has seen no whole picture for a while. */
   function overtake() {
@@ -186,7 +202,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
       kept.delete(content)
       return undefined
     }
-    return unfolded({ answer: found.answer, parts: found.parts }, known.effects, known.bands, true, known.settled)
+    return (newest = unfolded({ answer: found.answer, parts: found.parts }, known.effects, known.bands, true, known.settled))
   }
   /** What other seeds would give, once the picture itself is there. */
   function seeds() {
@@ -200,12 +216,15 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     const known = kept.get(contentOf(under.of()))
     if (known) Object.assign(known, { bands, settled: true })
     under.more?.(under.picture)
+    next()
   }
   function settle() {
     if (!under?.whole || !under.effects) return
     const done = under
     const picture = unfolded(under.whole, under.effects, new Map(), under.detail === 'fine', false)
+    if (!done.aside) newest = picture
     done.picture = picture
+    drawn(done.of(), picture)
     const now = performance.now()
     if (done.hurried) pausedTo = now + Math.min(PAUSE_MS, PAUSE * (now - done.since))
     if (done.detail === 'fine' && !done.aside) {
@@ -226,7 +245,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
     next()
   }
   return {
-    async ask({ of: written, detail, aside }, purpose, moving, watching = {}) {
+    async ask({ of: written, detail, aside, needless }, purpose, moving, watching = {}) {
       let known: PictureOf | undefined
       const of = () => (known ??= written())
       if (!aside && !moving) {
@@ -254,7 +273,7 @@ export function makePictures(post: (id: number, of: PictureOf) => void, want: (i
         const now = performance.now()
         const hurried = !aside && detail === 'coarse' && now - askedAt < ROW_MS
         if (!aside && detail === 'coarse') askedAt = now
-        const wish = { ...watching, of, detail, aside, hurried, purpose, resolve, reject }
+        const wish = { ...watching, of, detail, aside, hurried, purpose, needless, resolve, reject }
         if (aside) {
           waiting.push(wish)
           next()

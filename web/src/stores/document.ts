@@ -239,6 +239,11 @@ export const useDocument = defineStore('document', () => {
     const answer = ask({ ask: 'save' })
     return answer.is === 'text' ? answer.text : ''
   }
+  /** What sounds in this state, or in the other: of patches that sound alike it is the same. */
+  function sounding(other = false): string {
+    const answer = ask({ ask: 'sounding', other })
+    return answer.is === 'text' ? answer.text : ''
+  }
 
   function beginGesture(): number {
     gesture.value = ++lastGesture
@@ -293,7 +298,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, banks, drag, newest, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -200,7 +200,7 @@ impl Drawer {
         });
         parts.extend(picture.parts.iter().cloned());
         let answer = picture.answer.clone();
-        if of.detail == Detail::Fine {
+        if of.detail == Detail::Fine && !of.aside {
             self.keep(key, picture.clone());
         }
         if !of.aside {

@@ -12,8 +12,7 @@ use std::sync::Arc;
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::Note;
-use zolvik_lab::level::level;
-use zolvik_lab::render::{Phrased, render_as_heard, render_phrase, render_program};
+use zolvik_lab::render::{Phrased, render_as_heard, render_phrase};
 use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::document::{UnitId, UnitKind};
 use zolvik_patch::json;
@@ -117,22 +116,6 @@ impl Bench {
                 columns,
             } => self.drawer.cycles(from_s, to_s, columns, &mut self.parts),
             Task::Wav { .. } => self.wav(task),
-            Task::Measure {
-                text,
-                listening,
-                voice,
-            } => json::read(&text)
-                .map(|patch| {
-                    let mut prepared = prepare_with(&patch, &listening, &self.clips);
-                    if voice {
-                        prepared.program.without_effects();
-                    }
-                    let note = Note::auditioned(&patch, PICTURE_RATE_HZ);
-                    Answer::Measured {
-                        level: level(&render_program(&prepared, &note)).into(),
-                    }
-                })
-                .map_err(|e| e.to_string()),
             Task::Everything => Ok(Answer::Text {
                 text: json::write(&patch_of_everything()),
             }),

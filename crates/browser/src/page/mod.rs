@@ -17,7 +17,7 @@ use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Audition, UnitId};
-use zolvik_patch::edit::{Edit, for_all};
+use zolvik_patch::edit::{Edit, flipped, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
@@ -340,12 +340,15 @@ impl Page {
             Question::Save => Ok(Answer::Text {
                 text: json::write(patch),
             }),
-            Question::OtherText => match &patch.other {
-                Some(other) => Ok(Answer::Text {
-                    text: json::write(other),
-                }),
-                None => Err("there is no other state yet".into()),
-            },
+            Question::Sounding { other } => {
+                let sounding = match other {
+                    true => flipped(patch).sounding(),
+                    false => patch.sounding(),
+                };
+                Ok(Answer::Text {
+                    text: json::write(&sounding),
+                })
+            }
             Question::Words { amplitudes, sends } => Ok(self.words(&amplitudes, &sends)),
             Question::Gesture { what } => Ok(Answer::Gesture {
                 messages: gesture(what, patch.audition.note),

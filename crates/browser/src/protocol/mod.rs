@@ -145,11 +145,6 @@ pub enum Answer {
         /// Levels of the note.
         level: LevelView,
     },
-    /// How loud a note is.
-    Measured {
-        /// Levels of the note.
-        level: LevelView,
-    },
     /// A spectrum. Beside it: its rows and where they stand between left (-1) and right (1), `f32`.
     Spectrum {
         /// Its strongest partials.

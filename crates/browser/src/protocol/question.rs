@@ -370,8 +370,12 @@ pub enum Question {
     },
     /// The patch file's text.
     Save,
-    /// The text of the other of two states.
-    OtherText,
+    /// The text of what sounds, in this state or the other of two: patches that sound alike have the same.
+    Sounding {
+        /// Whether that of the other state.
+        #[serde(default)]
+        other: bool,
+    },
     /// What the strips put out, in words, for amplitudes in the order of the rows.
     Words {
         /// 0 to 1, one for each row.

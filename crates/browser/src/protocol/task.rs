@@ -94,17 +94,6 @@ pub enum Task {
         /// Which, as [`crate::view::DocumentView::banks`] names it.
         key: String,
     },
-    /// How loud the auditioned note of a patch is.
-    Measure {
-        /// JSON of the patch.
-        text: String,
-        /// What is muted for now.
-        #[serde(default)]
-        listening: Listening,
-        /// Without effects.
-        #[serde(default)]
-        voice: bool,
-    },
     /// Takes the file that was put in as the recording with a content.
     PutClip {
         /// SHA-256 of the file.

@@ -27,6 +27,7 @@ use crate::validate::validate;
 
 pub use self::all::{everywhere, for_all};
 pub use self::edits::{Connect, Edit};
+pub use self::states::flipped;
 
 /// Applies an edit. Gives the new document and the units that should be selected after it; none for those that were.
 ///
@@ -175,7 +176,7 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
             choice,
             to,
         } => finish::choose_band(patch, *effect, *at, *choice, *to)?,
-        Edit::Flip => states::flip(patch),
+        Edit::Flip => *patch = flipped(patch),
         Edit::CopyToOther => states::copy_to_other(patch),
         Edit::AddTable { table } => patch.tables.push((**table).clone()),
         Edit::RemoveTable { table } => states::remove_table(patch, *table),

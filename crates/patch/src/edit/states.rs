@@ -7,7 +7,8 @@ use crate::plain::clean_name;
 use crate::unit::Unit;
 use crate::wave::{TableId, Wave};
 
-pub(super) fn flip(patch: &mut Patch) {
+/// The patch in its other state, which is the same where there is none yet.
+pub fn flipped(patch: &Patch) -> Patch {
     let mut here = patch.clone();
     let there = here.other.take();
     let mut next = there.map_or_else(|| here.clone(), Arc::unwrap_or_clone);
@@ -19,7 +20,7 @@ pub(super) fn flip(patch: &mut Patch) {
     (next.playing.beat_db, next.playing.swing) = (here.playing.beat_db, here.playing.swing);
     next.slot = opposite(here.slot);
     next.other = Some(Arc::new(here));
-    *patch = next;
+    next
 }
 
 pub(super) fn copy_to_other(patch: &mut Patch) {

@@ -2,9 +2,10 @@
 
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Operator, Patch, Slot, UnitId};
-use zolvik_patch::edit::{Edit, apply};
+use zolvik_patch::edit::{Edit, apply, flipped};
 use zolvik_patch::history::History;
 use zolvik_patch::json;
+use zolvik_patch::testing::any_patch;
 
 fn edited(patch: &Patch, edit: Edit) -> Patch {
     apply(patch, &edit).unwrap().0
@@ -74,4 +75,53 @@ fn a_kept_state_is_checked_and_holds_no_other() {
         Some(std::sync::Arc::new(Patch::empty()));
     let why = json::read(&json::write(&nested)).unwrap_err().to_string();
     assert!(why.contains("other"), "{why}");
+}
+
+#[test]
+fn what_is_said_of_a_patch_and_its_other_state_are_nothing_that_sounds() {
+    let a = with_ratio(&Patch::empty(), 2.0);
+    let group = Edit::GroupUnits {
+        units: vec![UnitId(1)],
+    };
+    let a = edited(&a, group);
+    let b = with_ratio(&edited(&a, Edit::Flip), 3.5);
+    let back = edited(&b, Edit::Flip);
+    assert_ne!(back, a, "it holds another state");
+    assert_eq!(back.sounding(), a.sounding());
+    assert_eq!(
+        flipped(&back).sounding(),
+        b.sounding(),
+        "what the other is before it is flipped to"
+    );
+    let mut said = a.clone();
+    said.meta.name = "Renamed".into();
+    said.meta.note = "Low keys only".into();
+    said.groups[0].folded = true;
+    assert_eq!(said.sounding(), a.sounding());
+    assert_ne!(
+        with_ratio(&a, 2.01).sounding(),
+        a.sounding(),
+        "all else is heard"
+    );
+}
+
+#[test]
+fn what_sounds_of_any_patch_is_a_patch_with_all_that_is_heard() {
+    for seed in 0..60 {
+        for patch in [any_patch(seed), flipped(&any_patch(seed))] {
+            let sounding = patch.sounding();
+            assert_eq!(
+                json::read(&json::write(&sounding)),
+                Ok(sounding.clone()),
+                "{seed}"
+            );
+            let put_back = Patch {
+                meta: patch.meta.clone(),
+                slot: patch.slot,
+                other: patch.other.clone(),
+                ..sounding
+            };
+            assert_eq!(put_back.unfolded(), patch.unfolded(), "{seed}");
+        }
+    }
 }

@@ -161,10 +161,6 @@ gain_db: Array<number>,
 /**
  * Levels of the note.
  */
-level: LevelView, } | { "is": "measured", 
-/**
- * Levels of the note.
- */
 level: LevelView, } | { "is": "spectrum", 
 /**
  * Its strongest partials.

@@ -343,7 +343,11 @@ true_peak_db: number, } | { "ask": "undo" } | { "ask": "redo" } | { "ask": "list
 /**
  * What is muted and soloed.
  */
-listening: Listening, } | { "ask": "save" } | { "ask": "other_text" } | { "ask": "words", 
+listening: Listening, } | { "ask": "save" } | { "ask": "sounding", 
+/**
+ * Whether that of the other state.
+ */
+other: boolean, } | { "ask": "words", 
 /**
  * 0 to 1, one for each row.
  */

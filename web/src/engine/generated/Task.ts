@@ -92,19 +92,7 @@ text: string,
 /**
  * Which, as [`crate::view::DocumentView::banks`] names it.
  */
-key: string, } | { "task": "measure", 
-/**
- * JSON of the patch.
- */
-text: string, 
-/**
- * What is muted for now.
- */
-listening: Listening, 
-/**
- * Without effects.
- */
-voice: boolean, } | { "task": "put_clip", 
+key: string, } | { "task": "put_clip", 
 /**
  * SHA-256 of the file.
  */
