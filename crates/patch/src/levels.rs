@@ -15,17 +15,3 @@ pub fn pan_gains(pan: f64) -> [f64; 2] {
     let angle = (pan + 1.0) * core::f64::consts::FRAC_PI_4;
     [libm::cos(angle), libm::sin(angle)]
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn places_keep_the_power_and_decibels_come_back() {
-        for i in -10..=10 {
-            let [l, r] = pan_gains(f64::from(i) / 10.0);
-            assert!((l * l + r * r - 1.0).abs() < 1e-12);
-        }
-        assert!((gain_db(db_gain(-7.3)) + 7.3).abs() < 1e-12);
-    }
-}

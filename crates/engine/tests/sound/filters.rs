@@ -497,7 +497,7 @@ fn a_cutoff_moved_by_an_operator_makes_sidebands() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 40, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 28, failure_persistence: None, ..ProptestConfig::default() })]
 
     /// Extremes of everything at once: resonance, drive, cutoffs thrown about at audio rate by big deviations.
     #[test]

@@ -25,6 +25,7 @@ pub fn read<'de, D: Deserializer<'de>, T>(
 
 /// Makes a type read and written with its kind in a field among its own. The type derives both with `#[serde(remote = "Self")]` and has no
 /// kinds that hold an unnamed value.
+#[macro_export]
 macro_rules! kind_in_field {
     ($Type:ty, $tag:literal) => {
         $crate::kind_read_in_field!($Type, $tag);
@@ -36,7 +37,6 @@ macro_rules! kind_in_field {
         }
     };
 }
-pub(crate) use kind_in_field;
 
 /// As `kind_in_field`, of what is only read.
 #[macro_export]

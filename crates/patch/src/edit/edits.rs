@@ -19,8 +19,8 @@ use crate::scale::Scale;
 use crate::sound::Sound;
 use crate::wave::{OwnTable, TableId, Wave};
 
-crate::any_json::kind_in_field!(Connect, "to");
-crate::any_json::kind_in_field!(Edit, "do");
+crate::kind_in_field!(Connect, "to");
+crate::kind_in_field!(Edit, "do");
 
 /// Where a new unit is connected: nothing arrives silent.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

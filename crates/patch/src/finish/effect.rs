@@ -290,22 +290,3 @@ impl Effect {
 pub fn option_at<T: Options>(option: T) -> u8 {
     option.position() as u8
 }
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    #[test]
-    fn positions_count_through_the_parameters_of_each_kind_and_fit() {
-        for kind in EffectName::ALL {
-            for (at, row) in effect_params(*kind).enumerate() {
-                assert_eq!(effect_position(row.id), at, "{}", row.name);
-                assert!(at < MAX_EFFECT_PARAMS);
-            }
-            assert!(kind.main_values().len() <= 4);
-            let choices = kind.rows().iter().map(|r| r.choices.len()).sum::<usize>();
-            assert!(choices <= 4, "{}", kind.label());
-        }
-        assert!(band_position(MAX_EQ_BANDS - 1, EqBand::Q) < MAX_EFFECT_PARAMS);
-    }
-}

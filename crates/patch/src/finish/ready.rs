@@ -12,8 +12,10 @@ pub struct Ready {
     pub kind: EffectName,
     /// What it is called.
     pub name: &'static str,
-    values: &'static [(ParamId, f64)],
-    choices: &'static [(ChoiceId, usize)],
+    /// What its values are.
+    pub values: &'static [(ParamId, f64)],
+    /// Which of each choice it has, counted from 0.
+    pub choices: &'static [(ChoiceId, usize)],
     bands: &'static [EqBand],
 }
 
@@ -537,34 +539,4 @@ pub const READY: &[Ready] = &[
 /// The ready settings of a kind, in the order they are offered.
 pub fn ready_for(kind: EffectName) -> impl Iterator<Item = &'static Ready> {
     READY.iter().filter(move |r| r.kind == kind)
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-    use crate::catalogue::param;
-    use crate::patch::Patch;
-
-    #[test]
-    fn every_kind_has_at_least_four_and_each_makes_a_valid_effect() {
-        for kind in EffectName::ALL {
-            let names: Vec<&str> = ready_for(*kind).map(|r| r.name).collect();
-            assert!(names.len() >= 4, "{}: {names:?}", kind.label());
-        }
-        for ready in READY {
-            let effect = ready.make();
-            assert_eq!(effect.kind.name(), ready.kind);
-            for (id, value) in ready.values {
-                assert_eq!(effect.value(*id), Some(*value), "{}", ready.name);
-                let row = param(*id);
-                assert!((row.min..=row.max).contains(value), "{}", ready.name);
-            }
-            for (choice, to) in ready.choices {
-                assert_eq!(effect.kind.part().chosen(*choice), Some(*to));
-            }
-            let mut patch = Patch::empty();
-            patch.finish.common.effects.push(effect);
-            crate::validate::validate(&patch).unwrap();
-        }
-    }
 }

@@ -7,7 +7,7 @@ use zolvik_play::Score;
 use crate::support::{played, player};
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(40))]
+    #![proptest_config(ProptestConfig::with_cases(24))]
     #[test]
     fn any_patch_plays_any_phrase_finitely_and_is_silent_after_a_stop(seed: u64) {
         let mut patch = any_patch(seed);

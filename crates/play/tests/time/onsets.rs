@@ -40,8 +40,8 @@ fn with(tempo: f64, change: impl FnOnce(&mut Patch)) -> Patch {
 
 #[rstest]
 fn notes_of_a_phrase_fall_on_their_sample_for_ten_minutes(
-    #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo: f64,
-    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values((43.0, 48_000.0), (84.0, 44_100.0), (97.3, 48_000.0), (120.0, 44_100.0), (133.7, 48_000.0), (174.0, 44_100.0), (299.0, 48_000.0))]
+    (tempo, rate_hz): (f64, f64),
 ) {
     let patch = with(tempo, |patch| {
         patch.playing.phrase = Some(phrase(TIMES, 4.0).into());
@@ -85,8 +85,8 @@ fn plucks_of_one_voice_fall_on_their_sample_for_ten_minutes(
 
 #[rstest]
 fn the_beat_falls_on_its_sample_for_ten_minutes(
-    #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo: f64,
-    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values((43.0, 48_000.0), (84.0, 44_100.0), (97.3, 48_000.0), (120.0, 44_100.0), (133.7, 48_000.0), (174.0, 44_100.0), (299.0, 48_000.0))]
+    (tempo, rate_hz): (f64, f64),
 ) {
     let mut patch = Patch::empty();
     patch.units.clear();
@@ -135,8 +135,8 @@ fn player_drum(rate_hz: f64) -> Vec<f32> {
 fn the_arpeggio_falls_on_its_sample_for_ten_minutes(
     #[case] rate_beats: f64,
     #[case] swing: f64,
-    #[values(43.0, 84.0, 97.3, 120.0, 133.7, 174.0, 299.0)] tempo: f64,
-    #[values(44_100.0, 48_000.0)] rate_hz: f64,
+    #[values((43.0, 48_000.0), (84.0, 44_100.0), (97.3, 48_000.0), (120.0, 44_100.0), (133.7, 48_000.0), (174.0, 44_100.0), (299.0, 48_000.0))]
+    (tempo, rate_hz): (f64, f64),
 ) {
     let held = [0.0];
     let patch = with(tempo, |patch| {
