@@ -33,6 +33,8 @@ pub(super) struct Slot {
     pub(super) last: [f32; MAX_EFFECT_PARAMS],
     pub(super) rest: [f32; MAX_EFFECT_PARAMS],
     pub(super) begun: bool,
+    /// Whether the node has heard anything since it last forgot. Forgetting may mean clearing seconds of a line.
+    heard: bool,
     /// The sound as it came, as late as what the effect makes.
     pub(super) dry: Wait,
     pub(super) latency: usize,
@@ -72,6 +74,7 @@ impl Slot {
             last: [0.0; MAX_EFFECT_PARAMS],
             rest: [0.0; MAX_EFFECT_PARAMS],
             begun: false,
+            heard: false,
             dry: Wait::new(longest_s, rate_hz),
             latency: 0,
             meter: EffectMeter::default(),
@@ -84,7 +87,7 @@ impl Slot {
             node.clear();
         }
         self.dry.clear();
-        self.begun = false;
+        (self.begun, self.heard) = (false, false);
         self.meter = EffectMeter::default();
     }
 
@@ -163,10 +166,10 @@ impl Slot {
         self.dry
             .run(&mut dry, self.latency, frame.jumps, frame_step);
         if fade.now == 0.0 && fade.next == 0.0 {
-            if self.begun {
+            if self.heard {
                 node.clear();
-                self.begun = false;
             }
+            (self.begun, self.heard) = (false, false);
             *way = dry;
             return;
         }
@@ -177,6 +180,7 @@ impl Slot {
             // what comes in hears the sound come in, so that no echo begins with a step
             scale(&mut wet, fade);
         }
+        self.heard = true;
         node.run(&mut wet, &set);
         scale(&mut wet, out.map(gain));
         let amount = mix;
@@ -215,4 +219,77 @@ fn late(kind: EffectName) -> bool {
         kind,
         EffectName::Drive | EffectName::Compressor | EffectName::Limiter
     )
+}
+
+#[cfg(test)]
+mod tests {
+    use std::sync::Arc;
+    use std::sync::atomic::{AtomicUsize, Ordering::Relaxed};
+
+    use zolvik_effects::Setting;
+    use zolvik_patch::Patch;
+    use zolvik_patch::finish::ready::ready_for;
+    use zolvik_patch::hearing::Listening;
+
+    use super::*;
+    use crate::program::compile;
+    use crate::realtime::values::Values;
+    use crate::sizes::SILENT_WAY;
+
+    /// Counts what is asked of it: blocks, and to forget.
+    #[derive(Default)]
+    struct Asked {
+        blocks: AtomicUsize,
+        clears: AtomicUsize,
+    }
+    struct Counting(Arc<Asked>);
+
+    impl Process for Counting {
+        fn run(&mut self, _block: &mut Stereo, _set: &Setting<'_>) {
+            self.0.blocks.fetch_add(1, Relaxed);
+        }
+        fn clear(&mut self) {
+            self.0.clears.fetch_add(1, Relaxed);
+        }
+    }
+
+    #[test]
+    fn what_is_switched_off_forgets_once_and_is_left_alone() {
+        let mut patch = Patch::empty();
+        let delay = ready_for(EffectName::Delay).next().expect("a ready delay");
+        patch.finish.common.effects.push(delay.make());
+        let mut program = compile(&patch, &Listening::default());
+        let asked = Arc::new(Asked::default());
+        let mut slot = Slot::new(&program.rack.effects()[0], 48_000.0);
+        slot.node = Some(Box::new(Counting(asked.clone())));
+        (slot.at, slot.in_place) = (Some(0), true);
+        let mut pass = |on: bool, blocks: usize| {
+            program.rack.effects[0].on = u32::from(on);
+            let values = Values::new();
+            let moment = Moment {
+                program: &program,
+                values: &values,
+                beats: 0.0,
+                key_hz: None,
+                trim: 1.0,
+            };
+            let frame = Frame {
+                moment: &moment,
+                kick: &[0.0; BLOCK],
+                step: 0.25,
+                rest: 0.9,
+                key_hz: 440.0,
+                rate_hz: 48_000.0,
+                jumps: false,
+            };
+            let mut way = SILENT_WAY;
+            (0..blocks).for_each(|_| slot.run(&mut way, &frame));
+            [&asked.blocks, &asked.clears].map(|n| n.swap(0, Relaxed))
+        };
+        assert_eq!(pass(false, 100), [0, 0], "off from the beginning");
+        assert_eq!(pass(true, 100), [100, 0], "on");
+        assert_eq!(pass(false, 100), [4, 1], "it fades, forgets, and rests");
+        assert_eq!(pass(false, 100), [0, 0], "and goes on resting");
+        assert_eq!(pass(true, 8), [8, 0], "on again");
+    }
 }
