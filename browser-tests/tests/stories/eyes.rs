@@ -276,12 +276,7 @@ async fn flipping_between_two_states_that_were_seen_renders_nothing_nor_does_mat
     stage.open(&format!("/patch/{id}")).await;
     exact(&stage).await;
     stage.click("State B").await;
-    stage
-        .find("[data-unit='1'] .head")
-        .await
-        .click()
-        .await
-        .unwrap();
+    stage.select(1, false).await;
     stage.set_value("Level", "-30").await;
     let b = still(&stage).await;
     stage.click("State A").await;

@@ -387,21 +387,19 @@ async fn without_all_effects_is_heard_as_loud_while_a_key_is_held() {
         10.0 * (sum / samples.len() as f64).max(1e-12).log10()
     };
     let stage = &hand.stage;
-    // what is played is read before the fader that evens it: its gains are written down
-    let gains = "const playing = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing');\
-        const set = playing.setGain; window.gains = []; playing.setGain = (gain) => { window.gains.push(gain); set(gain) }";
-    stage.js(gains, vec![]).await;
-    let last = async || stage.js("return window.gains.at(-1)", vec![]).await;
+    // what is played is read before the fader that evens it
+    let read = "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').gain";
+    let gain_now = async || stage.js(read, vec![]).await.as_f64().unwrap();
+    let is_evened = format!("{read} > 1");
     let (driven, alone, gain) = stage
         .holding(60, async {
             tokio::time::sleep(std::time::Duration::from_millis(500)).await;
             let driven = stage.played().await.0;
             let keys = stage.driver.action_chain().key_down('o');
             keys.perform().await.unwrap();
-            let evened = "return window.gains.at(-1) > 1";
-            stage.wait_until("it is evened", evened).await;
+            stage.wait_until("it is evened", &is_evened).await;
             let alone = stage.played().await.0;
-            let gain = last().await.as_f64().unwrap();
+            let gain = gain_now().await;
             let keys = stage.driver.action_chain().key_up('o');
             keys.perform().await.unwrap();
             (driven, alone, gain)
@@ -422,7 +420,20 @@ async fn without_all_effects_is_heard_as_loud_while_a_key_is_held() {
         power(&alone)
     );
     assert!((evened - power(&driven)).abs() < 1.5);
-    assert_eq!(last().await, 1.0);
+    assert_eq!(gain_now().await, 1.0);
+    // known by now, it is as loud at once, and stays so
+    stage
+        .holding(60, async {
+            let keys = stage.driver.action_chain().key_down('o');
+            keys.perform().await.unwrap();
+            stage.wait_until("it is evened again", &is_evened).await;
+            tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+            assert_eq!(gain_now().await, gain);
+            let keys = stage.driver.action_chain().key_up('o');
+            keys.perform().await.unwrap();
+        })
+        .await;
+    assert_eq!(gain_now().await, 1.0);
     // a chain is gone without while its sign is selected: this one holds nothing, the next one all
     for (key, driven) in [('1', true), ('3', false)] {
         stage.press(key.to_string()).await;

@@ -44,7 +44,6 @@ export function useCompare() {
       if (answer.is === 'match') ({ gain, lowered_db: lowered.value } = answer)
     }
     playing.matched = gain
-    playing.setGain(gain)
   }
   /** Quiet time before loudness is measured: short after flipping, longer while something is edited, in milliseconds. */
   const FLIPPED_MS = 60
@@ -53,6 +52,8 @@ export function useCompare() {
   watch(
     () => [document.change, matched.value, hasOther.value, slot.value] as const,
     (now, before) => {
+      // what is left out for a moment changes neither state
+      if (playing.isWithout) return
       window.clearTimeout(timer)
       const flipped = now[3] !== before[3] || now[1] !== before[1]
       timer = window.setTimeout(() => void match(), !hasOther.value ? 0 : flipped ? FLIPPED_MS : EDITED_MS)

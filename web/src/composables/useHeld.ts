@@ -20,20 +20,20 @@ export function useHeld(): UseHeldReturn {
   const holding = ref(false)
   function hear(units: number[]) {
     const before = document.view?.listening
-    holding.value = units.length > 0
+    holding.value = playing.isWithout = units.length > 0
     document.ask({ ask: 'hear_without', units })
     const mine = ++turn
     if (holding.value && before) void even(before, mine)
-    else playing.setGain(playing.matched)
+    else playing.evened = 1
   }
   /** Brings what is heard now to the loudness there was, so that less does not pass for worse. */
   async function even(before: Listening, mine: number) {
     const text = document.sounding()
     const now = document.view?.listening ?? before
     try {
-      const [here_lufs, there_lufs] = await Promise.all([bench().loudness(text, now, 'without'), bench().loudness(text, before, 'with')])
+      const [here_lufs, there_lufs] = await Promise.all([bench().loudness(text, now, 'without', true), bench().loudness(text, before, 'with', true)])
       const answer = document.ask({ ask: 'match', here_lufs, there_lufs })
-      if (mine === turn && holding.value && answer.is === 'match') playing.setGain(playing.matched * answer.evened)
+      if (mine === turn && holding.value && answer.is === 'match') playing.evened = answer.evened
     } catch (error) {
       if (!(error instanceof Superseded)) throw error
     }

@@ -59,7 +59,7 @@ export interface Bench {
   /** Highest and lowest samples of stretches of the last picture's sound, by turns: left and right. */
   cycles(fromS: number, toS: number, columns: number): Promise<[Float32Array, Float32Array]>
   /** Loudness of the auditioned note, in LUFS; of several for the same purpose only the newest is answered. */
-  loudness(text: string, listening: Listening, purpose: string): Promise<number>
+  loudness(text: string, listening: Listening, purpose: string, urgent?: boolean): Promise<number>
   /** How many requests wait, and how long the oldest has, in milliseconds. */
   load(): { waiting: number; oldestMs: number }
   /** Bytes of a wave for the audio thread; the newest wave asked for is made, those still waiting are superseded. */

@@ -10,8 +10,8 @@ const KEPT = 32
 export interface Loudness {
   /** Keeps what a picture tells. */
   learn(of: PictureOf, picture: Unfolded): void
-  /** In LUFS; of several for the same purpose only the newest is answered. */
-  of(text: string, listening: Listening, purpose: string): Promise<number>
+  /** In LUFS; of several for the same purpose only the newest is answered. What somebody waits for with open ears is urgent. */
+  of(text: string, listening: Listening, purpose: string, urgent?: boolean): Promise<number>
 }
 
 export function makeLoudness(draw: Pictures['ask']): Loudness {
@@ -27,11 +27,11 @@ export function makeLoudness(draw: Pictures['ask']): Loudness {
     learn(of, picture) {
       if (of.detail === 'fine' && !of.phrase && !of.voice) keep(soundOf(of), picture.level.loudness_lufs)
     },
-    async of(text, listening, purpose) {
+    async of(text, listening, purpose, urgent) {
       const of: PictureOf = { text, listening, exponent: 1, detail: 'fine', phrase: false, aside: true, voice: false, effect: null, span: { ...WHOLE } }
       const sound = soundOf(of)
       if (!known.has(sound)) {
-        const wish = { of: () => of, detail: of.detail, aside: true, needless: () => known.has(sound) }
+        const wish = { of: () => of, detail: of.detail, aside: true, urgent, needless: () => known.has(sound) }
         await draw(wish, `loudness of ${purpose}`, false).catch((error: unknown) => {
           if (!(error instanceof Superseded && known.has(sound))) throw error
         })

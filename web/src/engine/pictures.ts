@@ -65,6 +65,8 @@ interface Wish extends Watching {
   purpose: string
   /** Whether what it was asked for has come by another one. */
   needless?: () => boolean
+  /** Somebody hears that it is not there yet: it goes before exact pictures. */
+  urgent?: boolean
   resolve: (picture: Unfolded) => void
   reject: (error: Error) => void
 }
@@ -89,7 +91,7 @@ const PAUSE_MS = 160
 
 export interface Pictures {
   /** `moving` is said while a hand moves on: then it is of nothing that was drawn before. */
-  ask(wish: Pick<Wish, 'of' | 'detail' | 'aside' | 'needless'>, purpose: string, moving: boolean, watching?: Watching): Promise<Unfolded>
+  ask(wish: Pick<Wish, 'of' | 'detail' | 'aside' | 'needless' | 'urgent'>, purpose: string, moving: boolean, watching?: Watching): Promise<Unfolded>
   hear(news: PictureNews): void
   fail(why: string): void
   busy(): boolean
@@ -158,14 +160,15 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     post(under.id, wish.of())
   }
   /** Whether it may begin now. What is laid beside waits for what other seeds would give the picture; and for the exact picture, if that may make it needless. */
-  const isDue = (wish: Wish) => !wish.aside || !under || under.aside || (under.detail === 'fine' ? under.picture?.settled : !wish.needless)
+  const isDue = (wish: Wish) => !wish.aside || wish.urgent || !under || under.aside || (under.detail === 'fine' ? under.picture?.settled : !wish.needless)
   function next() {
     if (under && !under.picture) return
     clearTimeout(pause)
     const needless = waiting.filter((wish) => wish.needless?.())
     waiting = waiting.filter((wish) => !needless.includes(wish))
     needless.forEach((wish) => wish.reject(new Superseded()))
-    const wish = waiting.find(isDue)
+    const due = waiting.filter(isDue)
+    const wish = due.find((one) => !one.aside && one.detail === 'coarse') ?? due.find((one) => one.urgent) ?? due[0]
     if (!wish) return
     const leftMs = wish.hurried ? pausedTo - performance.now() : 0
     if (leftMs > 0) {
@@ -177,6 +180,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
   }
   /** A newer wish: what is under way stops at once, unless the hand has seen no whole picture for a while. */
   function overtake() {
+    if (under?.urgent && !under.picture && waiting[0].detail === 'fine') return
     if (!under || under.picture || under.aside) return push()
     // the exact picture of what is being drawn in a hurry follows it
     if (under.detail === 'coarse' && waiting[0].detail === 'fine' && contentOf(under.of()) === contentOf(waiting[0].of())) return
@@ -245,7 +249,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     next()
   }
   return {
-    async ask({ of: written, detail, aside, needless }, purpose, moving, watching = {}) {
+    async ask({ of: written, detail, aside, needless, urgent }, purpose, moving, watching = {}) {
       let known: PictureOf | undefined
       const of = () => (known ??= written())
       if (!aside && !moving) {
@@ -273,7 +277,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
         const now = performance.now()
         const hurried = !aside && detail === 'coarse' && now - askedAt < ROW_MS
         if (!aside && detail === 'coarse') askedAt = now
-        const wish = { ...watching, of, detail, aside, hurried, purpose, needless, resolve, reject }
+        const wish = { ...watching, of, detail, aside, hurried, purpose, needless, urgent, resolve, reject }
         if (aside) {
           waiting.push(wish)
           next()

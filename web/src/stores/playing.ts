@@ -140,6 +140,11 @@ export const usePlaying = defineStore('playing', () => {
   const placeS = ref<number>()
   /** Factor by which the louder of two states is turned down. */
   const matched = ref(1)
+  /** Factor that makes what is heard without something as loud as with it, for as long as it is left out. */
+  const evened = ref(1)
+  const isWithout = ref(false)
+  const gain = computed(() => matched.value * evened.value)
+  watch(gain, sound.setGain, { flush: 'sync' })
   const recording = ref(false)
   /** What is played now; after an edit the new one goes on at the same place. */
   let playing: ScoreOf | undefined
@@ -216,5 +221,5 @@ export const usePlaying = defineStore('playing', () => {
 
   const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
   return {
-    audible, heard, matched, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, releaseAll, panic, play, stop, setGain: sound.setGain, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    audible, heard, matched, evened, isWithout, gain, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, releaseAll, panic, play, stop, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -256,8 +256,10 @@ mod tests {
     #[test]
     fn what_is_switched_off_forgets_once_and_is_left_alone() {
         let mut patch = Patch::empty();
-        let delay = ready_for(EffectName::Delay).next().expect("a ready delay");
-        patch.finish.common.effects.push(delay.make());
+        let delay = ready_for(EffectName::Delay)
+            .next()
+            .map(|ready| ready.make());
+        patch.finish.common.effects.extend(delay);
         let mut program = compile(&patch, &Listening::default());
         let asked = Arc::new(Asked::default());
         let mut slot = Slot::new(&program.rack.effects()[0], 48_000.0);
