@@ -223,9 +223,9 @@ async fn a_picture_ends_fine_however_patches_follow_each_other() {
         .enumerate()
     {
         stage.open("/").await;
-        // what the workers are asked to render, by the patch's name
+        // what the workers are asked to render, by the names of its strips: that of the patch is nothing that sounds
         let listen = "window.rendered = []; const post = Worker.prototype.postMessage;\
-            Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered.push(JSON.parse(asked.of.text).meta.name); return post.call(this, asked, ...rest) }";
+            Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered.push(JSON.parse(asked.of.text).units.map((unit) => unit.name).join()); return post.call(this, asked, ...rest) }";
         stage.js(listen, vec![]).await;
         let open = format!("[role=row][aria-label='{name}'] .acts .btn");
         stage.find(&open).await.click().await.unwrap();
@@ -239,7 +239,11 @@ async fn a_picture_ends_fine_however_patches_follow_each_other() {
         let others = stage
             .js("return [...new Set(window.rendered)]", vec![])
             .await;
-        assert_eq!(others, serde_json::json!([name]));
+        let patches = stage.patches().await;
+        let id = &patches.iter().find(|p| p["name"] == name).unwrap()["id"];
+        let patch = stage.stored(id.as_i64().unwrap()).await;
+        let strips: Vec<&str> = patch.units.iter().map(|unit| unit.name.as_str()).collect();
+        assert_eq!(others, serde_json::json!([strips.join(",")]));
         // the module comes from the network once
         let sent = "return performance.getEntriesByType('resource').filter((e) => /engine-.*[.]wasm$/.test(e.name)).map((e) => e.transferSize)";
         let sent = stage.js(sent, vec![]).await;

@@ -9,7 +9,7 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
     let stage = stage_with(true).await;
     stage.open("/").await;
     stage.find(".row.patch").await;
-    for entry in stage.patches().await {
+    for (turn, entry) in stage.patches().await.into_iter().enumerate() {
         let name = entry["name"].as_str().unwrap().to_owned();
         stage
             .find(&format!("[role=row][aria-label='{name}'] .acts .btn"))
@@ -27,6 +27,10 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
             .await;
         stage.click("Render").await;
         stage.click("32 bit float").await;
+        // tails of half a minute have the same bits as what comes before them: some are enough
+        let to_its_end = turn % 9 == 0;
+        let length = ["What is shown", "To its end"][usize::from(to_its_end)];
+        stage.click(length).await;
         stage.click("Save WAV").await;
         let file = stage.download("wav").await;
         let mut reader = hound::WavReader::open(&file).unwrap();
@@ -36,7 +40,10 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
             .collect();
         std::fs::remove_file(&file).unwrap();
         let patch = stage.stored(entry["id"].as_i64().unwrap()).await;
-        let note = Note::auditioned(&patch, 48_000.0).to_its_end(&patch);
+        let mut note = Note::auditioned(&patch, 48_000.0);
+        if to_its_end {
+            note = note.to_its_end(&patch);
+        }
         let sound = render_for_file(&patch, &note, &zolvik_waves::NoClips);
         let native: Vec<u32> = sound
             .left
