@@ -88,8 +88,8 @@ function rename(name: string) {
 <style scoped>
 .top { display: flex; align-items: center; background: var(--paper); border-bottom: 1px solid var(--rule); padding: 0 12px; gap: 14px; height: var(--top); }
 .brand { display: flex; align-items: center; gap: 7px; font-weight: 600; font-size: var(--fs-15); color: inherit; text-decoration: none; }
-.patch { overflow: hidden; min-width: 90px; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
-.title { margin: 0; font-weight: 400; font-size: 16px; flex: 0 1 auto; min-width: 5em; display: flex; }
+.patch { overflow: hidden; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
+.title { margin: 0; font-weight: 400; font-size: 16px; flex: 0 1 auto; min-width: min(5em, 100%); display: flex; }
 @media (max-width: 900px) { .brand { font-size: 0; gap: 0; } .patch { padding-left: 8px; } .top { gap: 8px; padding: 0 8px; } .views a { padding: 0 8px 8px; } }
 .views { display: flex; align-self: stretch; }
 .views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
