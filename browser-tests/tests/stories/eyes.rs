@@ -258,6 +258,28 @@ async fn undo_brings_the_picture_of_before() {
     assert_eq!(renders(&stage).await, 0, "nothing is rendered for it");
 }
 
+/// What waits to be drawn while one edits fast is not wanted any more once all was undone.
+#[tokio::test]
+async fn undone_at_once_after_fast_edits_the_picture_is_that_of_before() {
+    let stage = stage_with(true).await;
+    open_demo(&stage, "Frost Fern").await;
+    let before = still(&stage).await;
+    let edits = "const [gap_ms, done] = [arguments[0], arguments[1]];\
+        const document = window.document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('document');\
+        const wait = (ms) => new Promise((resolve) => setTimeout(resolve, ms));\
+        (async () => { for (const value of [-20, -21, -22]) { document.edit({ do: 'set_value', address: { param: 'voice.trim_db', id: 0, point: 0 }, value }); await wait(gap_ms) }\
+        for (let n = 0; n < 3; n++) document.ask({ ask: 'undo' }); done(true) })()";
+    for gap_ms in [20, 60, 100] {
+        let edited = stage.driver.execute_async(edits, vec![gap_ms.into()]);
+        edited.await.unwrap();
+        exact(&stage).await;
+        // what was put off would come now
+        tokio::time::sleep(std::time::Duration::from_millis(600)).await;
+        exact(&stage).await;
+        assert_eq!(still(&stage).await, before, "{gap_ms} ms apart");
+    }
+}
+
 /// Counts from now on what the page has rendered.
 async fn count_renders(stage: &Stage) {
     stage.js("window.rendered = 0; const post = Worker.prototype.postMessage; Worker.prototype.postMessage = function (asked, ...rest) { if (asked.picture) window.rendered++; return post.call(this, asked, ...rest) }", vec![]).await;

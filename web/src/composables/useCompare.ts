@@ -52,9 +52,9 @@ export function useCompare() {
   watch(
     () => [document.change, matched.value, hasOther.value, slot.value] as const,
     (now, before) => {
-      // what is left out for a moment changes neither state
-      if (playing.isWithout) return
       window.clearTimeout(timer)
+      // what is left out for a moment changes neither state; once it is back this is asked again
+      if (playing.isWithout) return
       const flipped = now[3] !== before[3] || now[1] !== before[1]
       timer = window.setTimeout(() => void match(), !hasOther.value ? 0 : flipped ? FLIPPED_MS : EDITED_MS)
     },

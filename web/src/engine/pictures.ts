@@ -117,6 +117,8 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
   let pausedTo = 0
   let pause: ReturnType<typeof setTimeout> | undefined
   let grace: ReturnType<typeof setTimeout> | undefined
+  /** A kept picture that is being fetched: meanwhile nothing is laid beside, as that would be newer than it. */
+  let fetched: number | undefined
   /** By what they are of: the number the drawing worker keeps them under, and what came of the other. */
   const kept = new Map<string, { id: number; effects: EffectLevelView[]; bands: Unfolded['bands']; settled: boolean }>()
   /** The last one: what is like it was is the same, and is not drawn anew. */
@@ -160,7 +162,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     post(under.id, wish.of())
   }
   /** Whether it may begin now. What is laid beside waits for what other seeds would give the picture; and for the exact picture, if that may make it needless. */
-  const isDue = (wish: Wish) => !wish.aside || wish.urgent || !under || under.aside || (under.detail === 'fine' ? under.picture?.settled : !wish.needless)
+  const isDue = (wish: Wish) => !wish.aside || (fetched === undefined && (wish.urgent || !under || under.aside || (under.detail === 'fine' ? under.picture?.settled : !wish.needless)))
   function next() {
     if (under && !under.picture) return
     clearTimeout(pause)
@@ -189,14 +191,22 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     else grace ??= setTimeout(push, leftMs)
   }
   function push() {
+    breakOff()
+    next()
+  }
+  /** What is laid beside is done again later; what is of the same purpose as one that waits is not wanted any more. */
+  function breakOff() {
     const before = under
     stop()
-    if (before && !before.picture) {
-      // what is laid beside is done again after it; what is of the same purpose is not wanted any more
-      if (before.aside && waiting.every((wish) => wish.purpose !== before.purpose)) waiting.push(before)
-      else before.reject(new Superseded())
-    }
-    next()
+    if (!before || before.picture) return
+    if (before.aside && waiting.every((wish) => wish.purpose !== before.purpose)) waiting.push(before)
+    else before.reject(new Superseded())
+  }
+  /** What waits for a purpose is not wanted any more. */
+  function takePlaceOf(purpose: string) {
+    const older = waiting.find((wish) => wish.purpose === purpose)
+    older?.reject(new Superseded())
+    waiting = waiting.filter((wish) => wish !== older)
   }
   async function keptOne(content: string): Promise<Unfolded | undefined> {
     const known = kept.get(content)
@@ -258,11 +268,11 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
         if (before && (before.settled || detail === 'coarse')) {
           // nothing that is under way may come after it
           want(++last)
-          const other = under
-          stop()
-          if (other && !other.picture) other.reject(new Superseded())
-          const id = last
+          breakOff()
+          takePlaceOf(purpose)
+          const id = (fetched = last)
           const found = await keptOne(content)
+          if (fetched === id) fetched = undefined
           if (id !== last) throw new Superseded()
           if (found) {
             queueMicrotask(next)
@@ -271,9 +281,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
         }
       }
       return new Promise<Unfolded>((resolve, reject) => {
-        const older = waiting.find((wish) => wish.purpose === purpose)
-        older?.reject(new Superseded())
-        waiting = waiting.filter((wish) => wish !== older)
+        takePlaceOf(purpose)
         const now = performance.now()
         const hurried = !aside && detail === 'coarse' && now - askedAt < ROW_MS
         if (!aside && detail === 'coarse') askedAt = now

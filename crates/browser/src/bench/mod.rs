@@ -28,8 +28,6 @@ use self::renderer::Renderer;
 use crate::protocol::{Answer, RenderOf, Task};
 use crate::view::phrase_window_s;
 
-/// Rate of all pictures, in hertz.
-pub const PICTURE_RATE_HZ: f64 = 48_000.0;
 /// What a worker has: one of two renders and does what else there is to do, the other draws and measures.
 #[derive(Default)]
 pub struct Bench {
