@@ -78,7 +78,7 @@ pub fn module() -> Result {
     let bare = size::without_names(&built()?)?;
     std::fs::write(&product, &bare).map_err(|e| format!("the module cannot be written: {e}"))?;
     println!(
-        "xtask: browser module: {} KB (bar 700 KB)",
+        "xtask: browser module: {} KB",
         bare.len() / 1024
     );
     Ok(())

@@ -88,7 +88,7 @@ impl Home {
             self.page.take_file(self.bench.take_input());
         }
         // only looked at, what is heard is as it was
-        let is_heard_anew = !matches!(question, Question::View);
+        let is_heard_anew = !matches!(question, Question::View { .. });
         let answer = self.page.answer(question);
         match &answer {
             Answer::Ready { .. } => self.bench.give(self.page.give_file()),

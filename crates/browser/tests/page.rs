@@ -397,3 +397,42 @@ fn a_brief_drag_tells_its_value_and_the_view_catches_up() {
     let shown = values.filter(|v| v["address"] == brief["value"]["address"]);
     assert_eq!(shown.collect::<Vec<_>>(), [&brief["value"]]);
 }
+
+#[test]
+fn scales_stand_still_under_a_hand_and_settle_when_it_rests() {
+    let drag = |moved: f64, gesture: u32| json!({ "ask": "drag", "address": { "param": "route.index_rad", "id": 2 }, "start": 0.5, "moved": moved, "fine": false, "gesture": gesture, "brief": true });
+    let send = |view: &Value| {
+        let send = &view["view"]["strips"][0]["sends"][0];
+        let index = send["values"][0]["value"].as_f64().unwrap();
+        // how much fills the strip, in radians; 8 hundredths of it are air
+        let top = index / send["height"].as_f64().unwrap() / 1.08;
+        (index, (top * 100.0).round() / 100.0)
+    };
+    let mut page = modulated();
+    let mut moved = |moved: f64, gesture: u32| {
+        ask(&mut page, drag(moved, gesture));
+        send(&ask(&mut page, json!({ "ask": "view" })))
+    };
+    let (start, end) = moved(0.0, 3);
+    assert_eq!(end, 1.0, "{start}");
+    // what would go over it takes it along
+    let (high, end) = moved(0.4, 3);
+    assert!(end >= high && end > 1.0, "{high} of {end}");
+    let (higher, most) = moved(0.6, 3);
+    assert!(most >= higher && most > end, "{higher} of {most}");
+    // and back: it stays where it was at the most
+    let (low, still) = moved(-0.02, 3);
+    assert!(low < 1.0, "{low}");
+    assert_eq!(still, most);
+    let rested = ask(&mut page, json!({ "ask": "view", "at_rest": true }));
+    assert_eq!(send(&rested), (low, 1.0));
+    // the next hand finds it so
+    ask(&mut page, drag(0.0, 4));
+    let view = ask(&mut page, json!({ "ask": "view" }));
+    assert_eq!(send(&view).1, 1.0);
+    // what is not dragged settles at once, undone too
+    ask(&mut page, drag(0.6, 5));
+    ask(&mut page, json!({ "ask": "view" }));
+    let undone = ask(&mut page, json!({ "ask": "undo" }));
+    assert_eq!(send(&undone).1, 1.0);
+}

@@ -8,7 +8,7 @@ import type { PictureOf } from './generated/PictureOf'
 import type { Span } from './generated/Span'
 import type { RenderOf } from './generated/RenderOf'
 import type { Task } from './generated/Task'
-import { afterFrame } from './frames'
+import { afterFrame, handMoved, isTight } from './frames'
 import { EVERYTHING } from './listening'
 import { makeLoudness } from './loudness'
 import { compiledModule } from './module'
@@ -137,27 +137,6 @@ function makeQueue(post: (request: BenchRequest) => void) {
   }
 }
 
-/** A frame that takes longer is late, in milliseconds: one of sixty a second was left out. */
-const LATE_MS = 22
-/** So many late ones of the last so many are too many. */
-const TOO_MANY = 4
-const OF_FRAMES = 32
-/** Moves that are further apart are not of one hand that moves on, in milliseconds. */
-const APART_MS = 250
-
-/** Told when a hand moves, once a frame, says whether too many frames come late. */
-function makeLateness(): (nowMs: number) => boolean {
-  let before = 0
-  const late = Array<boolean>(OF_FRAMES).fill(false)
-  return (now) => {
-    const gap = now - before
-    before = now
-    if (gap < APART_MS) late.push(gap > LATE_MS)
-    late.splice(0, late.length - OF_FRAMES)
-    return late.filter(Boolean).length >= TOO_MANY
-  }
-}
-
 let shared: Bench | undefined
 /** The one worker of the page. */
 export function bench(): Bench {
@@ -208,14 +187,12 @@ function startBench(): Bench {
   const banks = new Map<string, Promise<Uint8Array<ArrayBuffer>>>()
   /** The first bytes tell whether a file is worth reading whole. */
   const BEGINNING = 65_536
-  const isTight = makeLateness()
-  let tight = false
   const giveWay = () => {
-    if (tight && Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
+    if (isTight() && Atomics.exchange(wanted, 1, 1) === 0) afterFrame(drawn)
   }
   return {
     moved() {
-      tight = isTight(performance.now())
+      handMoved(performance.now())
       giveWay()
     },
     giveWay,

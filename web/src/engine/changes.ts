@@ -3,6 +3,13 @@
 /** Where two stretches are nearer than this they are one, in words of four bytes. */
 const NEAR = 3
 
+/** Whether eight words from there are the same; by eights, as nearly all of them are. */
+function alike(old: Uint32Array, young: Uint32Array, at: number): boolean {
+  const differing = (old[at] ^ young[at]) | (old[at + 1] ^ young[at + 1]) | (old[at + 2] ^ young[at + 2]) | (old[at + 3] ^ young[at + 3])
+  const further = (old[at + 4] ^ young[at + 4]) | (old[at + 5] ^ young[at + 5]) | (old[at + 6] ^ young[at + 6]) | (old[at + 7] ^ young[at + 7])
+  return (differing | further) === 0
+}
+
 /** What is new of `now`, as stretches of words: place, how many, and the words, and so on. None if the lengths differ or most is new: then all
  *  of it is to be sent. */
 export function changes(before: Uint8Array<ArrayBuffer> | undefined, now: Uint8Array<ArrayBuffer>): Uint32Array<ArrayBuffer> | undefined {
@@ -13,6 +20,8 @@ export function changes(before: Uint8Array<ArrayBuffer> | undefined, now: Uint8A
   const stretches: [number, number][] = []
   let words = 0
   for (let at = 0; at < young.length; at++) {
+    while (at + 8 <= young.length && alike(old, young, at)) at += 8
+    if (at === young.length) break
     if (old[at] === young[at]) continue
     const last = stretches[stretches.length - 1]
     if (last && at - last[1] < NEAR) {

@@ -15,3 +15,23 @@ export function afterFrame(act: () => void): void {
   if (acts.length === 0) requestAnimationFrame(() => between.port2.postMessage(0))
   acts.push(act)
 }
+
+/** A frame that takes longer is late, in milliseconds: one of sixty a second was left out. */
+const LATE_MS = 22
+/** So many late ones of the last so many are too many. */
+const TOO_MANY = 4
+const OF_FRAMES = 32
+/** Moves that are further apart are not of one hand that moves on, in milliseconds. */
+const APART_MS = 250
+
+let movedAt = 0
+const late = Array<boolean>(OF_FRAMES).fill(false)
+/** A hand moves on; told once a frame. */
+export function handMoved(nowMs: number): void {
+  const gap = nowMs - movedAt
+  movedAt = nowMs
+  if (gap < APART_MS) late.push(gap > LATE_MS)
+  late.splice(0, late.length - OF_FRAMES)
+}
+/** Whether too many frames came late while a hand moved. */
+export const isTight = (): boolean => late.filter(Boolean).length >= TOO_MANY

@@ -42,8 +42,8 @@ export const useDocument = defineStore('document', () => {
     else view.value = shallowReactive({ ...next })
   }
   const following = makeFollowing(
-    () => {
-      const answer = ask({ ask: 'view' })
+    (atRest) => {
+      const answer = ask({ ask: 'view', at_rest: atRest })
       return answer.is === 'document' ? answer.view : undefined
     },
     (next, isNewest) => {
@@ -250,7 +250,7 @@ export const useDocument = defineStore('document', () => {
     return lastGesture
   }
   function endGesture() {
-    following.catchUp()
+    following.settle()
     gesture.value = 0
   }
 

@@ -2,25 +2,25 @@
 import { nextTick } from 'vue'
 
 import { bench } from '../engine/bench'
-import { afterFrame } from '../engine/frames'
+import { afterFrame, isTight } from '../engine/frames'
 import type { DocumentView } from '../engine/generated/DocumentView'
 
 /** What takes so little is done at once, in milliseconds. */
 const AT_ONCE_MS = 2
-/** What is seen takes at most one part in so many of the page's time. */
-const PARTS = 2
+/** Between two looks so many times as long as one takes; more where frames come late. */
+const PAUSE = { usual: 2, tight: 6 }
 
 export interface Following {
   /** A value was moved: what is seen is behind. */
   behind(): void
-  /** Sees it now, if it is behind. */
-  catchUp(): void
+  /** The hand rests: sees all as it is then. */
+  settle(): void
   /** All of it was seen otherwise. */
   seen(): void
 }
 
-/** `look` gives what there is to see, `show` shows it; `isNewest` says that nothing was moved since it was looked at. */
-export function makeFollowing(look: () => DocumentView | undefined, show: (view: DocumentView, isNewest: boolean) => void): Following {
+/** `look` gives what there is to see, with a hand at rest or not, `show` shows it; `isNewest` says that nothing was moved since it was looked at. */
+export function makeFollowing(look: (atRest: boolean) => DocumentView | undefined, show: (view: DocumentView, isNewest: boolean) => void): Following {
   let isBehind = false
   let isNewest = false
   /** What was looked at and is not shown yet. */
@@ -30,9 +30,9 @@ export function makeFollowing(look: () => DocumentView | undefined, show: (view:
   let takesMs = 0
   let doneAt = 0
 
-  function lookNow() {
+  function lookNow(atRest = false) {
     const from = performance.now()
-    looked = look()
+    looked = look(atRest)
     isNewest = true
     lookingMs = performance.now() - from
   }
@@ -50,7 +50,7 @@ export function makeFollowing(look: () => DocumentView | undefined, show: (view:
   // looked at after one frame and shown after the next, so that neither is late for it
   function follow() {
     if (!isBehind || looked) return
-    if (performance.now() - doneAt < PARTS * takesMs) return afterFrame(follow)
+    if (performance.now() - doneAt < takesMs * (isTight() ? PAUSE.tight : PAUSE.usual)) return afterFrame(follow)
     bench().giveWay()
     lookNow()
     afterFrame(arrive)
@@ -61,19 +61,18 @@ export function makeFollowing(look: () => DocumentView | undefined, show: (view:
     showNow()
     if (isBehind) afterFrame(follow)
   }
-  function catchUp() {
-    if (!isBehind) return
-    lookNow()
+  function seeNow(atRest = false) {
+    lookNow(atRest)
     showNow()
   }
   return {
     behind() {
       isBehind = true
       isNewest = false
-      if (takesMs < AT_ONCE_MS) catchUp()
+      if (takesMs < AT_ONCE_MS) seeNow()
       else if (!looked) afterFrame(follow)
     },
-    catchUp,
+    settle: () => seeNow(true),
     seen() {
       isBehind = false
       looked = undefined

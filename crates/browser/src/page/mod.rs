@@ -111,7 +111,12 @@ impl Page {
                     false => self.edit(&edit, Some(gesture)),
                 }
             }
-            Question::View => Ok(self.document(vec![])),
+            Question::View { at_rest } => {
+                if at_rest {
+                    self.steady = None;
+                }
+                Ok(self.document(vec![]))
+            }
             Question::Place {
                 address,
                 place,
@@ -324,12 +329,12 @@ impl Page {
             },
             Question::TrimTo { true_peak_db } => self.trim(true_peak_db),
             Question::Undo => {
-                self.trial = None;
+                (self.trial, self.steady) = (None, None);
                 self.history.undo();
                 Ok(self.document(vec![]))
             }
             Question::Redo => {
-                self.trial = None;
+                (self.trial, self.steady) = (None, None);
                 self.history.redo();
                 Ok(self.document(vec![]))
             }

@@ -14,7 +14,7 @@ use zolvik_patch::playing::inlet::Inlet;
 use super::left::Left;
 use crate::inspect::ArrangementView;
 use crate::protocol::Answer;
-use crate::view::{banks, document_view, shown_value};
+use crate::view::{Tops, banks, document_view, shown_value};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
 pub(super) const TRIALS: u32 = 1 << 31;
@@ -30,6 +30,8 @@ pub struct Page {
     pub(super) listening: Listening,
     /// What several values were when a gesture that moves them together began.
     pub(super) start: Option<(u32, Box<Patch>)>,
+    /// The scales of strips as a hand found them, and its gesture: they do not shrink under it.
+    pub(super) steady: Option<(u32, Tops)>,
     /// The document before arrangements were tried, and the gesture that tries them.
     pub(super) trial: Option<(u32, Box<Patch>)>,
     pub(super) trials: u32,
@@ -56,6 +58,7 @@ impl Default for Page {
             inlet: Inlet::default(),
             listening: Listening::default(),
             start: None,
+            steady: None,
             trial: None,
             trials: TRIALS,
             offered: vec![],
@@ -94,8 +97,13 @@ impl Page {
         Answer::Learnt { list, gone }
     }
 
-    pub(super) fn document(&self, select: Vec<UnitId>) -> Answer {
-        let mut view = document_view(&self.history, &self.listening, &self.missing);
+    pub(super) fn document(&mut self, select: Vec<UnitId>) -> Answer {
+        let mut tops = Tops::of(self.history.present());
+        if let Some((_, before)) = &mut self.steady {
+            tops = tops.not_below(before);
+            before.clone_from(&tops);
+        }
+        let mut view = document_view(&self.history, &self.listening, &tops, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {
             view: Box::new(view),
@@ -129,6 +137,11 @@ impl Page {
 
     /// Makes an edit; gives the units it would select.
     fn apply(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Vec<UnitId>, String> {
+        // trying is no hand that moves
+        let hand = gesture.filter(|gesture| *gesture < TRIALS);
+        if hand != self.steady.as_ref().map(|(hand, _)| *hand) {
+            self.steady = hand.map(|hand| (hand, Tops::of(self.history.present())));
+        }
         let select = self
             .history
             .edit(edit, gesture)

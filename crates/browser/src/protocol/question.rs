@@ -112,7 +112,11 @@ pub enum Question {
         brief: bool,
     },
     /// All the screen shows of the document as it is.
-    View,
+    View {
+        /// Whether no hand moves anything: scales of strips that were held for it are as they would be.
+        #[serde(default)]
+        at_rest: bool,
+    },
     /// Moves a value to a place on its bar, as a controller does.
     Place {
         /// Which value.

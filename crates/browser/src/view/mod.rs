@@ -34,7 +34,7 @@ pub(crate) use self::movement::source_values;
 use self::movement::{LinkView, SourceView, links, sources};
 pub(crate) use self::playing::phrase_window_s;
 use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macros, phrase};
-pub(crate) use self::scale::cutoff_span;
+pub(crate) use self::scale::{Tops, cutoff_span};
 pub use self::scale::words;
 pub(crate) use self::send::route_values;
 use self::strip::{StripView, strip};
@@ -175,7 +175,12 @@ pub struct AuditionView {
 }
 
 /// Draws up the view of a document.
-pub fn document_view(history: &History, listening: &Listening, missing: &[String]) -> DocumentView {
+pub(crate) fn document_view(
+    history: &History,
+    listening: &Listening,
+    tops: &Tops,
+    missing: &[String],
+) -> DocumentView {
     let patch = history.present();
     let order = rows(patch);
     let costs = Costs::of(patch);
@@ -188,7 +193,7 @@ pub fn document_view(history: &History, listening: &Listening, missing: &[String
         strips: order
             .iter()
             .filter_map(|id| patch.unit(*id))
-            .map(|unit| strip(patch, listening, missing, &costs, unit).into())
+            .map(|unit| strip(patch, listening, tops, missing, &costs, unit).into())
             .collect(),
         rails: rails(patch).into(),
         cost: costs.whole().round(),

@@ -1,5 +1,7 @@
 //! The scale of a strip: what its height means, and values on it in words.
 
+use std::collections::BTreeMap;
+
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
@@ -23,49 +25,86 @@ pub struct Tick {
     pub label: String,
 }
 
-/// All routes of a kind share one scale, so that strips can be compared.
-pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
+/// Where the scales end that all routes of a kind share, so that strips can be compared; no kind is the output.
+///
+/// Ends go up in steps, so that a scale stands still where a value moves a little: levels by 3 dB, depths by [`DEPTH_TOPS`], in the unit
+/// they are written in.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub(crate) struct Tops(BTreeMap<Option<RouteKind>, f64>);
+
+/// What scales of depths end at.
+const DEPTH_TOPS: [f64; 13] = [
+    1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 40.0, 100.0,
+];
+/// In dB.
+const LEVEL_STEP_DB: f64 = 3.0;
+/// The softest level that fills a strip, as a factor.
+const SOFTEST_TOP: f64 = 0.016;
+/// Air above a full strip, as a factor.
+const AIR: f64 = 1.08;
+
+impl Tops {
+    pub(crate) fn of(patch: &Patch) -> Self {
+        let mut tops = Tops::default();
+        for route in &patch.routes {
+            let kind = route.send.kind();
+            let end = tops.0.entry(kind).or_insert(f64::MIN);
+            *end = end.max(Self::over(kind, most(patch, route)));
+        }
+        tops
+    }
+
+    /// The least end that a strength does not go over.
+    fn over(kind: Option<RouteKind>, strength: f64) -> f64 {
+        let Some((_, times)) = depth_unit(kind) else {
+            let loudest_db = gain_db(strength.max(SOFTEST_TOP));
+            return ((loudest_db - 0.01) / LEVEL_STEP_DB).ceil() * LEVEL_STEP_DB;
+        };
+        let deepest = strength.max(1.0) * times;
+        let end = DEPTH_TOPS.into_iter().find(|end| *end >= deepest);
+        end.unwrap_or(100.0)
+    }
+
+    /// The same scales, but none lower than it was: so they stand still under a hand, unless what is drawn would go over them.
+    pub(crate) fn not_below(mut self, before: &Tops) -> Self {
+        for (kind, end) in &mut self.0 {
+            *end = end.max(before.of_kind(*kind).unwrap_or(*end));
+        }
+        self
+    }
+
+    fn of_kind(&self, kind: Option<RouteKind>) -> Option<f64> {
+        self.0.get(&kind).copied()
+    }
+}
+
+/// Height of a route that puts out 1 on its strip, and the marks beside it.
+pub(super) fn scale(patch: &Patch, tops: &Tops, route: &Route) -> (f64, Vec<Tick>) {
     let tick = |height: f64, label: String| Tick { height, label };
-    let kind = route.send.kind();
     let source = patch.unit(route.from).map(|u| &u.kind);
     if let Some(UnitKind::Filter(filter)) = source {
         return cutoff_scale(patch, route.from, filter);
     }
     if let Some(UnitKind::Shaper(shaper)) = source {
         let ticks =
-            [(1.0, "100 %"), (0.5, "50 %")].map(|(of, label)| tick(of / 1.08, label.into()));
-        return (shaper.mix / 1.08, ticks.into());
+            [(1.0, "100 %"), (0.5, "50 %")].map(|(of, label)| tick(of / AIR, label.into()));
+        return (shaper.mix / AIR, ticks.into());
     }
+    let level_scale = |gain: f64, top_db: f64| {
+        let full = db_gain(top_db) * AIR;
+        let ticks = [top_db, top_db - 6.0]
+            .map(|db| tick(db_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
+        (gain / full, ticks.into())
+    };
     if let Some(UnitKind::Level(level)) = source {
-        let top_db = level.level_db.max(0.0);
-        let full = db_gain(top_db) * 1.08;
-        let ticks = [top_db, top_db - 6.0]
-            .map(|db| tick(db_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
-        return (db_gain(level.level_db) / full, ticks.into());
+        return level_scale(db_gain(level.level_db), level.level_db.max(0.0));
     }
-    let alike = || patch.routes.iter().filter(|r| r.send.kind() == kind);
-    if matches!(kind, None | Some(RouteKind::Audio)) {
-        let gain = |r: &Route| patch.strength(r);
-        let most = |r: &Route| most(patch, r);
-        // in steps, so that the scale stands still while something is dragged
-        let loudest_db = gain_db(alike().map(most).fold(0.016, f64::max));
-        let top_db = ((loudest_db - 0.01) / 3.0).ceil() * 3.0;
-        let full = db_gain(top_db) * 1.08;
-        let ticks = [top_db, top_db - 6.0]
-            .map(|db| tick(db_gain(db) / full, format!("{} dB", text::fixed(db, 0))));
-        return (gain(route) / full, ticks.into());
-    }
-    let (unit, times) = depth_unit(kind);
-    let depth = |r: &Route| r.send.strength() * times;
-    let most = |r: &Route| most(patch, r) * times;
-    let deepest = alike().map(most).fold(times, f64::max);
-    let full = [
-        1.0, 1.5, 2.0, 3.0, 4.0, 6.0, 8.0, 12.0, 16.0, 24.0, 32.0, 40.0, 100.0,
-    ]
-    .into_iter()
-    .find(|top| *top >= deepest)
-    .unwrap_or(100.0)
-        * 1.08;
+    let kind = route.send.kind();
+    let end = tops.of_kind(kind).unwrap_or(1.0);
+    let Some((unit, times)) = depth_unit(kind) else {
+        return level_scale(patch.strength(route), end);
+    };
+    let full = end * AIR;
     let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0]
         .into_iter()
         .find(|s| full / s < 2.5)
@@ -76,7 +115,7 @@ pub(super) fn scale(patch: &Patch, route: &Route) -> (f64, Vec<Tick>) {
     if top > step {
         ticks.push(tick((top - step) / full, label(top - step, "")));
     }
-    (depth(route) / full, ticks)
+    (route.send.strength() * times / full, ticks)
 }
 
 /// How strong a route is where links take it at the most.
@@ -129,12 +168,13 @@ fn cutoff_scale(patch: &Patch, unit: UnitId, filter: &Filter) -> (f64, Vec<Tick>
     (0.92, ticks)
 }
 
-/// In what depths of a kind are written, and the factor to it.
-fn depth_unit(kind: Option<RouteKind>) -> (&'static str, f64) {
-    match kind {
-        Some(RouteKind::Frequency) => (" ×", 1.0),
-        Some(RouteKind::Ring | RouteKind::Amplitude) => (" %", 100.0),
-        _ => (" rad", 1.0),
+/// In what depths of a kind are written, and the factor to it; none where it goes by its level.
+fn depth_unit(kind: Option<RouteKind>) -> Option<(&'static str, f64)> {
+    match kind? {
+        RouteKind::Phase => Some((" rad", 1.0)),
+        RouteKind::Frequency => Some((" ×", 1.0)),
+        RouteKind::Ring | RouteKind::Amplitude => Some((" %", 100.0)),
+        RouteKind::Audio => None,
     }
 }
 
@@ -158,9 +198,10 @@ pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String
         _ => {}
     }
     match patch.sends(unit).nth(send) {
-        Some(route) if route.send.is_way_out() => level(patch.strength(route) * amplitude),
         Some(route) => {
-            let (unit, times) = depth_unit(route.send.kind());
+            let Some((unit, times)) = depth_unit(route.send.kind()) else {
+                return level(patch.strength(route) * amplitude);
+            };
             let decimals = if times > 1.0 { 0 } else { 2 };
             let now = route.send.strength() * amplitude * times;
             format!("{}{unit}", text::fixed(now, decimals))

@@ -10,7 +10,7 @@ use zolvik_patch::offers::inserts;
 use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio, ratio_pair};
 
-use super::scale::{Tick, scale};
+use super::scale::{Tick, Tops, scale};
 use super::value::{ValueView, values};
 
 /// What a route may do, or a way out.
@@ -65,11 +65,17 @@ pub(crate) fn route_values(patch: &Patch, route: &Route) -> Vec<ValueView> {
     values(patch, Owner::Route, route.id.0)
 }
 
-pub(super) fn send(patch: &Patch, listening: &Listening, unit: &Unit, route: &Route) -> SendView {
+pub(super) fn send(
+    patch: &Patch,
+    listening: &Listening,
+    tops: &Tops,
+    unit: &Unit,
+    route: &Route,
+) -> SendView {
     let hz = auditioned_hz(patch);
     let to = route.send.target();
     let target = to.and_then(|id| patch.unit(id));
-    let (height, ticks) = scale(patch, route);
+    let (height, ticks) = scale(patch, tops, route);
     SendView {
         route: route.id,
         to,

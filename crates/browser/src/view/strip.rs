@@ -16,6 +16,7 @@ use zolvik_patch::wave::Wave;
 
 use super::envelope::{EnvelopeView, envelope};
 use super::heading::heading;
+use super::scale::Tops;
 use super::send::{SendView, send};
 use super::value::{ChoiceView, SectionView, ValueView, sheet, unit_choices, unit_values};
 
@@ -125,6 +126,7 @@ fn pitch_shift(patch: &Patch, unit: UnitId) -> Option<ShiftView> {
 pub(super) fn strip(
     patch: &Patch,
     listening: &Listening,
+    tops: &Tops,
     missing: &[String],
     costs: &Costs,
     unit: &Unit,
@@ -161,7 +163,7 @@ pub(super) fn strip(
         choices: unit_choices(unit),
         sends: sends
             .iter()
-            .map(|route| send(patch, listening, unit, route))
+            .map(|route| send(patch, listening, tops, unit, route))
             .collect(),
         deepest,
         handles: handles(patch, unit.id),

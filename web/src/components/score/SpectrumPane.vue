@@ -128,7 +128,7 @@ const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
         <LiveSpectrum :height="height" />
         <text v-if="response" :x="dbToX(-RESPONSE_TOP_DB)" :y="top + height - 4" text-anchor="middle" class="scale" :style="{ fill: inkOf(filter ?? 0) }">filter 0 dB</text>
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
-        <path v-for="partial in labels" :key="partial.hz" :d="`M${-PLOT_LEFT_PX + LABELS_PX + 7} ${partial.at}h3L-4 ${partial.y}H${Math.max(0, dbToX(partial.db) - 4)}`" class="leader" :style="{ color: inkOf(partial.by ?? 0) }" />
+        <path v-for="(partial, at) in labels" :key="at" :d="`M${-PLOT_LEFT_PX + LABELS_PX + 7} ${partial.at}h3L-4 ${partial.y}H${Math.max(0, dbToX(partial.db) - 4)}`" class="leader" :style="{ color: inkOf(partial.by ?? 0) }" />
       </g>
       <template v-for="hz in marks" :key="hz">
         <path :d="`M${SIDE_PX - 5} ${y(hz)}h5`" class="tick" />
@@ -137,7 +137,8 @@ const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
       <text :x="SIDE_PX - 8" :y="top - 5" text-anchor="end" class="scale">Hz</text>
     </svg>
     <div v-if="shows === 'spectrum'" class="labels" :style="{ width: `${LABELS_PX}px` }">
-      <span v-for="partial in labels" :key="partial.hz" class="partial" :style="{ top: `${partial.at - LABEL_PX / 2}px`, color: partial.by === null ? undefined : inkOf(partial.by) }" data-testid="partial"><b>{{ partial.made_by }}</b> {{ partial.words }}</span>
+      <!-- by place: what is measured is a little elsewhere each time -->
+      <span v-for="(partial, at) in labels" :key="at" class="partial" :style="{ top: `${partial.at - LABEL_PX / 2}px`, color: partial.by === null ? undefined : inkOf(partial.by) }" data-testid="partial"><b>{{ partial.made_by }}</b> {{ partial.words }}</span>
     </div>
     <div v-if="pointed" class="why" role="tooltip" data-testid="why" :style="{ top: `${Math.max(2, Math.min(pointed.y - 14, paneHeight - 62))}px`, color: inkOf(pointed.partial.by) }">
       <b>{{ pointed.partial.words }}</b>

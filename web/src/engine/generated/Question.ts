@@ -127,7 +127,11 @@ gesture: number,
 /**
  * Whether the value itself is enough for now: the view is asked for when there is time ([`Question::View`]).
  */
-brief: boolean, } | { "ask": "view" } | { "ask": "place", 
+brief: boolean, } | { "ask": "view", 
+/**
+ * Whether no hand moves anything: scales of strips that were held for it are as they would be.
+ */
+at_rest: boolean, } | { "ask": "place", 
 /**
  * Which value.
  */
