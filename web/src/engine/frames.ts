@@ -18,20 +18,18 @@ export function afterFrame(act: () => void): void {
 
 /** A frame that takes longer is late, in milliseconds: one of sixty a second was left out. */
 const LATE_MS = 22
-/** So many late ones of the last so many are too many. */
-const TOO_MANY = 4
-const OF_FRAMES = 32
 /** Moves that are further apart are not of one hand that moves on, in milliseconds. */
 const APART_MS = 250
+/** So long after a late frame the page is short of time, in milliseconds. */
+const TIGHT_MS = 500
 
 let movedAt = 0
-const late = Array<boolean>(OF_FRAMES).fill(false)
+let lateAt = -Infinity
 /** A hand moves on; told once a frame. */
 export function handMoved(nowMs: number): void {
   const gap = nowMs - movedAt
+  if (gap > LATE_MS && gap < APART_MS) lateAt = nowMs
   movedAt = nowMs
-  if (gap < APART_MS) late.push(gap > LATE_MS)
-  late.splice(0, late.length - OF_FRAMES)
 }
-/** Whether too many frames came late while a hand moved. */
-export const isTight = (): boolean => late.filter(Boolean).length >= TOO_MANY
+/** Whether a frame came late a short while ago, while a hand moved. */
+export const isTight = (): boolean => movedAt - lateAt < TIGHT_MS
