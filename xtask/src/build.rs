@@ -77,10 +77,7 @@ pub fn module() -> Result {
         .map_err(|e| format!("web/module cannot be made: {e}"))?;
     let bare = size::without_names(&built()?)?;
     std::fs::write(&product, &bare).map_err(|e| format!("the module cannot be written: {e}"))?;
-    println!(
-        "xtask: browser module: {} KB",
-        bare.len() / 1024
-    );
+    println!("xtask: browser module: {} KB", bare.len() / 1024);
     Ok(())
 }
 

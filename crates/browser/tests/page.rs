@@ -401,38 +401,54 @@ fn a_brief_drag_tells_its_value_and_the_view_catches_up() {
 #[test]
 fn scales_stand_still_under_a_hand_and_settle_when_it_rests() {
     let drag = |moved: f64, gesture: u32| json!({ "ask": "drag", "address": { "param": "route.index_rad", "id": 2 }, "start": 0.5, "moved": moved, "fine": false, "gesture": gesture, "brief": true });
-    let send = |view: &Value| {
-        let send = &view["view"]["strips"][0]["sends"][0];
+    // index, and how much fills the strip, in radians; 8 hundredths of it are air
+    let send = |view: &Value, unit: u64| {
+        let strips = view["view"]["strips"].as_array().unwrap();
+        let send = &strips.iter().find(|s| s["id"] == unit).unwrap()["sends"][0];
         let index = send["values"][0]["value"].as_f64().unwrap();
-        // how much fills the strip, in radians; 8 hundredths of it are air
-        let top = index / send["height"].as_f64().unwrap() / 1.08;
-        (index, (top * 100.0).round() / 100.0)
+        let end = index / send["height"].as_f64().unwrap() / 1.08;
+        (index, (end * 100.0).round() / 100.0)
     };
     let mut page = modulated();
+    let second =
+        json!({ "do": "add_unit", "kind": "operator", "connect": { "to": "unit", "id": 1 } });
+    ask(
+        &mut page,
+        json!({ "ask": "edit", "edit": second, "gesture": null }),
+    );
     let mut moved = |moved: f64, gesture: u32| {
         ask(&mut page, drag(moved, gesture));
-        send(&ask(&mut page, json!({ "ask": "view" })))
+        let view = ask(&mut page, json!({ "ask": "view" }));
+        let other = send(&view, 3);
+        let (index, end) = send(&view, 2);
+        (index, end, other.1)
     };
-    let (start, end) = moved(0.0, 3);
-    assert_eq!(end, 1.0, "{start}");
-    // what would go over it takes it along
-    let (high, end) = moved(0.4, 3);
-    assert!(end >= high && end > 1.0, "{high} of {end}");
-    let (higher, most) = moved(0.6, 3);
+    let (start, end, other) = moved(0.0, 3);
+    assert_eq!((end, other), (1.0, 1.0), "{start}");
+    // what would go over its scale gets a wider one; the other stands still
+    let (high, end, other) = moved(0.2, 3);
+    assert!(end >= 2.0 * high && high > 1.0, "{high} of {end}");
+    assert_eq!(other, 1.0);
+    let (higher, most, other) = moved(0.6, 3);
     assert!(most >= higher && most > end, "{higher} of {most}");
-    // and back: it stays where it was at the most
-    let (low, still) = moved(-0.02, 3);
+    assert_eq!(other, 1.0);
+    // and back
+    let (low, still, other) = moved(-0.02, 3);
     assert!(low < 1.0, "{low}");
-    assert_eq!(still, most);
+    assert_eq!((still, other), (most, 1.0));
+    let (high, _, _) = moved(0.2, 3);
+    // at rest they share one again
     let rested = ask(&mut page, json!({ "ask": "view", "at_rest": true }));
-    assert_eq!(send(&rested), (low, 1.0));
+    let ((_, end), (_, other)) = (send(&rested, 2), send(&rested, 3));
+    assert!(end >= high && end < 2.0 * high, "{high} of {end}");
+    assert_eq!(end, other);
     // the next hand finds it so
     ask(&mut page, drag(0.0, 4));
     let view = ask(&mut page, json!({ "ask": "view" }));
-    assert_eq!(send(&view).1, 1.0);
-    // what is not dragged settles at once, undone too
-    ask(&mut page, drag(0.6, 5));
-    ask(&mut page, json!({ "ask": "view" }));
+    assert_eq!((send(&view, 2).1, send(&view, 3).1), (end, end));
+    // undone there is no hand on it any more
     let undone = ask(&mut page, json!({ "ask": "undo" }));
-    assert_eq!(send(&undone).1, 1.0);
+    assert_eq!(send(&undone, 2), (high, end));
+    let undone = ask(&mut page, json!({ "ask": "undo" }));
+    assert_eq!(send(&undone, 2).1, 1.0);
 }

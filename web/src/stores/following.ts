@@ -26,8 +26,8 @@ export function makeFollowing(look: (atRest: boolean) => DocumentView | undefine
   /** What was looked at and is not shown yet. */
   let looked: DocumentView | undefined
   let lookingMs = 0
-  /** How long all of it takes, and when it was done last, in milliseconds. */
-  let takesMs = 0
+  /** How long all of it takes, which the first time tells, and when it was done last, in milliseconds. */
+  let takesMs = AT_ONCE_MS
   let doneAt = 0
 
   function lookNow(atRest = false) {

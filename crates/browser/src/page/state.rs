@@ -30,7 +30,7 @@ pub struct Page {
     pub(super) listening: Listening,
     /// What several values were when a gesture that moves them together began.
     pub(super) start: Option<(u32, Box<Patch>)>,
-    /// The scales of strips as a hand found them, and its gesture: they do not shrink under it.
+    /// The scales of strips as a hand found them, and its gesture: under it they stand still.
     pub(super) steady: Option<(u32, Tops)>,
     /// The document before arrangements were tried, and the gesture that tries them.
     pub(super) trial: Option<(u32, Box<Patch>)>,
@@ -98,12 +98,19 @@ impl Page {
     }
 
     pub(super) fn document(&mut self, select: Vec<UnitId>) -> Answer {
-        let mut tops = Tops::of(self.history.present());
-        if let Some((_, before)) = &mut self.steady {
-            tops = tops.not_below(before);
-            before.clone_from(&tops);
-        }
-        let mut view = document_view(&self.history, &self.listening, &tops, &self.missing);
+        let patch = self.history.present();
+        let at_rest;
+        let tops = match &mut self.steady {
+            Some((_, tops)) => {
+                tops.follow(patch);
+                tops
+            }
+            None => {
+                at_rest = Tops::of(patch);
+                &at_rest
+            }
+        };
+        let mut view = document_view(&self.history, &self.listening, tops, &self.missing);
         view.trying = self.trial.is_some();
         Answer::Document {
             view: Box::new(view),

@@ -5,7 +5,7 @@ use std::collections::BTreeMap;
 use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
-use zolvik_patch::document::{Filter, Route, RouteKind, UnitId, UnitKind};
+use zolvik_patch::document::{Filter, Route, RouteId, RouteKind, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::movement::amount::swept;
@@ -25,12 +25,17 @@ pub struct Tick {
     pub label: String,
 }
 
-/// Where the scales end that all routes of a kind share, so that strips can be compared; no kind is the output.
+/// Where the scales of routes end.
 ///
 /// Ends go up in steps, so that a scale stands still where a value moves a little: levels by 3 dB, depths by [`DEPTH_TOPS`], in the unit
 /// they are written in.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub(crate) struct Tops(BTreeMap<Option<RouteKind>, f64>);
+pub(crate) struct Tops {
+    /// All routes of a kind share one, so that strips can be compared; no kind is the output.
+    kinds: BTreeMap<Option<RouteKind>, f64>,
+    /// Those that went over it under a hand.
+    own: BTreeMap<RouteId, f64>,
+}
 
 /// What scales of depths end at.
 const DEPTH_TOPS: [f64; 13] = [
@@ -44,38 +49,59 @@ const SOFTEST_TOP: f64 = 0.016;
 const AIR: f64 = 1.08;
 
 impl Tops {
+    /// With no hand on anything.
     pub(crate) fn of(patch: &Patch) -> Self {
         let mut tops = Tops::default();
         for route in &patch.routes {
             let kind = route.send.kind();
-            let end = tops.0.entry(kind).or_insert(f64::MIN);
-            *end = end.max(Self::over(kind, most(patch, route)));
+            let end = tops.kinds.entry(kind).or_insert(f64::MIN);
+            *end = end.max(over(kind, most(patch, route)));
         }
         tops
     }
 
-    /// The least end that a strength does not go over.
-    fn over(kind: Option<RouteKind>, strength: f64) -> f64 {
-        let Some((_, times)) = depth_unit(kind) else {
-            let loudest_db = gain_db(strength.max(SOFTEST_TOP));
-            return ((loudest_db - 0.01) / LEVEL_STEP_DB).ceil() * LEVEL_STEP_DB;
-        };
-        let deepest = strength.max(1.0) * times;
-        let end = DEPTH_TOPS.into_iter().find(|end| *end >= deepest);
-        end.unwrap_or(100.0)
-    }
-
-    /// The same scales, but none lower than it was: so they stand still under a hand, unless what is drawn would go over them.
-    pub(crate) fn not_below(mut self, before: &Tops) -> Self {
-        for (kind, end) in &mut self.0 {
-            *end = end.max(before.of_kind(*kind).unwrap_or(*end));
+    /// As a hand found them they stay: what it moves is the only thing that moves. A route that goes over its end gets one of its own, with
+    /// room for twice as much, so that it soon stands still again.
+    pub(crate) fn follow(&mut self, patch: &Patch) {
+        for route in &patch.routes {
+            let kind = route.send.kind();
+            let needed = over(kind, most(patch, route));
+            self.kinds.entry(kind).or_insert(needed);
+            if needed > self.end(route) {
+                self.own.insert(route.id, twice(kind, needed));
+            }
         }
-        self
     }
 
-    fn of_kind(&self, kind: Option<RouteKind>) -> Option<f64> {
-        self.0.get(&kind).copied()
+    fn end(&self, route: &Route) -> f64 {
+        let own = self.own.get(&route.id);
+        let end = own.or_else(|| self.kinds.get(&route.send.kind()));
+        end.copied().unwrap_or(1.0)
     }
+}
+
+/// The least end that a strength does not go over.
+fn over(kind: Option<RouteKind>, strength: f64) -> f64 {
+    match depth_unit(kind) {
+        None => {
+            let loudest_db = gain_db(strength.max(SOFTEST_TOP));
+            ((loudest_db - 0.01) / LEVEL_STEP_DB).ceil() * LEVEL_STEP_DB
+        }
+        Some((_, times)) => over_depth(strength.max(1.0) * times),
+    }
+}
+
+/// The least end with room for twice as much.
+fn twice(kind: Option<RouteKind>, end: f64) -> f64 {
+    match depth_unit(kind) {
+        None => end + 2.0 * LEVEL_STEP_DB,
+        Some(_) => over_depth(2.0 * end),
+    }
+}
+
+fn over_depth(depth: f64) -> f64 {
+    let end = DEPTH_TOPS.into_iter().find(|end| *end >= depth);
+    end.unwrap_or(100.0)
 }
 
 /// Height of a route that puts out 1 on its strip, and the marks beside it.
@@ -86,8 +112,7 @@ pub(super) fn scale(patch: &Patch, tops: &Tops, route: &Route) -> (f64, Vec<Tick
         return cutoff_scale(patch, route.from, filter);
     }
     if let Some(UnitKind::Shaper(shaper)) = source {
-        let ticks =
-            [(1.0, "100 %"), (0.5, "50 %")].map(|(of, label)| tick(of / AIR, label.into()));
+        let ticks = [(1.0, "100 %"), (0.5, "50 %")].map(|(of, label)| tick(of / AIR, label.into()));
         return (shaper.mix / AIR, ticks.into());
     }
     let level_scale = |gain: f64, top_db: f64| {
@@ -100,7 +125,7 @@ pub(super) fn scale(patch: &Patch, tops: &Tops, route: &Route) -> (f64, Vec<Tick
         return level_scale(db_gain(level.level_db), level.level_db.max(0.0));
     }
     let kind = route.send.kind();
-    let end = tops.of_kind(kind).unwrap_or(1.0);
+    let end = tops.end(route);
     let Some((unit, times)) = depth_unit(kind) else {
         return level_scale(patch.strength(route), end);
     };
