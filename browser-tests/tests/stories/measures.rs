@@ -390,15 +390,25 @@ async fn frames_while_dragging_in_a_wide_patch() {
         requestAnimationFrame(step)";
     let late = "return document.querySelector('[data-testid=late]')?.textContent ?? '0 late'";
     let before = stage.js(late, vec![]).await;
-    let dragged = stage.driver.execute_async(drag, vec![]);
-    let rate = stage.holding(60, dragged).await.unwrap();
+    // the first time the browser still makes ready what it runs often
+    let mut rates = vec![];
+    stage
+        .holding(60, async {
+            for _ in 0..5 {
+                let rate = stage.driver.execute_async(drag, vec![]).await.unwrap();
+                rates.push(rate.json().as_f64().unwrap());
+            }
+        })
+        .await;
+    let first = rates.remove(0);
+    rates.sort_by(f64::total_cmp);
     println!(
         "browser: audio blocks before {before}, after {} (bar: none lost)",
         stage.js(late, vec![]).await
     );
     println!(
-        "browser: 12 units and 20 routes, dragging an index: {:.0} frames a second (bar 60)",
-        rate.json().as_f64().unwrap()
+        "browser: 12 units and 20 routes, dragging an index: {first:.1} frames a second in the first two seconds, then {:.1} to {:.1} (bar 60)",
+        rates[0], rates[3],
     );
     let undo = stage
         .js(

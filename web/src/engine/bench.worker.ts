@@ -96,13 +96,19 @@ async function render({ picture: id, of }: { picture: number; of: Extract<BenchR
 
 /** A picture that is wanted as long as no other is, and never looked at. */
 const NOBODYS = 0
-/** Opens and draws a bit of everything: what the browser makes ready at the first call is ready then, for all threads. */
+/** Opens a bit of everything, moves a value of it and draws it: what the browser makes ready at the first call is ready then, for all threads. */
 async function warmUp() {
   const wasm = await loaded()
   const answer = wasm.ask({ task: 'everything' })
   if (answer.is !== 'text' || !isWanted(NOBODYS)) return
-  wasm.ask({ ask: 'load', text: answer.text, of: null })
+  const opened = wasm.ask({ ask: 'load', text: answer.text, of: null })
   await turn()
+  const value = opened.is === 'document' ? opened.view.strips[0]?.values[0] : undefined
+  if (value) {
+    wasm.ask({ ask: 'drag', address: value.address, units: [], start: value.value, moved: 0.1, fine: false, gesture: 1, brief: true })
+    wasm.ask({ ask: 'view', at_rest: false })
+    await turn()
+  }
   await render({ picture: NOBODYS, of: { text: answer.text, listening: EVERYTHING, exponent: 1, detail: 'coarse', phrase: false, aside: true, voice: false, effect: null, span: WHOLE } })
 }
 
