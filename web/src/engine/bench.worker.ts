@@ -101,14 +101,11 @@ async function warmUp() {
   const wasm = await loaded()
   const answer = wasm.ask({ task: 'everything' })
   if (answer.is !== 'text' || !isWanted(NOBODYS)) return
-  const opened = wasm.ask({ ask: 'load', text: answer.text, of: null })
+  wasm.ask({ ask: 'load', text: answer.text, of: null })
   await turn()
-  const value = opened.is === 'document' ? opened.view.strips[0]?.values[0] : undefined
-  if (value) {
-    wasm.ask({ ask: 'drag', address: value.address, units: [], start: value.value, moved: 0.1, fine: false, gesture: 1, brief: true })
-    wasm.ask({ ask: 'view', at_rest: false })
-    await turn()
-  }
+  wasm.ask({ ask: 'drag', address: { param: 'voice.trim_db', id: 0, point: 0 }, units: [], start: 0, moved: 0.1, fine: false, gesture: 1, brief: true })
+  wasm.ask({ ask: 'view', at_rest: false })
+  await turn()
   await render({ picture: NOBODYS, of: { text: answer.text, listening: EVERYTHING, exponent: 1, detail: 'coarse', phrase: false, aside: true, voice: false, effect: null, span: WHOLE } })
 }
 
