@@ -162,3 +162,49 @@ async fn under_a_hand_the_number_and_the_sound_come_at_once_and_the_rest_follows
     stage.chord(Key::Control, "z").await;
     assert_eq!(stage.saved(id).await.routes[0].send, Send::output());
 }
+
+/// The marks beside the strips, from top to bottom, by strip.
+const MARKS: &str = "return [2, 3].map(id => [...document.querySelectorAll(`[data-unit='${id}'] .ticks span`)].map(s => s.textContent).join(' '))";
+
+#[tokio::test]
+async fn under_a_hand_only_the_strip_it_moves_gets_another_scale() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    for _ in 0..2 {
+        stage.select(1, false).await;
+        stage.add_operator(2).await;
+    }
+    stage.select(2, false).await;
+    let marks =
+        async || -> Vec<String> { serde_json::from_value(stage.js(MARKS, vec![]).await).unwrap() };
+    let before = marks().await;
+    assert_eq!(before[0], before[1]);
+    let index = "[data-send] [role=spinbutton][aria-label=Index]";
+    let (x, y) = stage.middle(index).await;
+    let chain = stage.driver.action_chain().move_to(x, y).click_and_hold();
+    let chain = chain.move_by_offset(20, 0).move_by_offset(60, 0);
+    chain.perform().await.unwrap();
+    stage
+        .until("its strip has a wider scale", async || {
+            marks().await[0] != before[0]
+        })
+        .await;
+    assert_eq!(marks().await[1], before[1], "the other stands still");
+    let chain = stage.driver.action_chain();
+    chain.release().perform().await.unwrap();
+    stage
+        .until("both share one again", async || {
+            let now = marks().await;
+            now[0] == now[1] && now[0] != before[0]
+        })
+        .await;
+    let Send::Phase { index_rad, .. } = stage.saved(id).await.routes[1].send else {
+        panic!("it modulates");
+    };
+    let marked = marks().await[0].clone();
+    let top: f64 = marked.split(' ').next().unwrap().parse().unwrap();
+    assert!(
+        index_rad > 1.0 && index_rad < 2.0 * top,
+        "{index_rad}, {marked}"
+    );
+}
