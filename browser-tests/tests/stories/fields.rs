@@ -208,3 +208,47 @@ async fn under_a_hand_only_the_strip_it_moves_gets_another_scale() {
         "{index_rad}, {marked}"
     );
 }
+
+#[tokio::test]
+async fn escape_takes_a_drag_back_and_leaves_what_is_selected() {
+    let stage = stage().await;
+    let id = stage.new_patch().await;
+    stage.select(1, false).await;
+    stage.set_value("Ratio", "3").await;
+    let before = stage.saved(id).await;
+    let (x, y) = stage
+        .middle("[data-send] [role=spinbutton][aria-label=Level]")
+        .await;
+    let chain = stage.driver.action_chain().move_to(x, y).click_and_hold();
+    let chain = chain.move_by_offset(-20, 0).move_by_offset(-40, 0);
+    chain.perform().await.unwrap();
+    stage
+        .wait_until(
+            "it is dragged",
+            "return document.querySelector('[aria-label=Undo]').title.includes('level')",
+        )
+        .await;
+    stage.press(Key::Escape).await;
+    stage
+        .wait_until(
+            "it is as it was",
+            "return document.querySelector('[aria-label=Undo]').title.includes('ratio')",
+        )
+        .await;
+    // the hand that is still down moves nothing any more
+    let chain = stage.driver.action_chain().move_by_offset(30, 0).release();
+    chain.perform().await.unwrap();
+    assert_eq!(stage.value("Ratio").await, "3.00 ×");
+    assert_eq!(stage.saved(id).await.routes, before.routes);
+    stage
+        .find("[data-unit='1'].selected, .selected[data-unit='1']")
+        .await;
+    // it can be had all the same
+    stage.chord(Key::Control, "y").await;
+    stage
+        .wait_until(
+            "it is done again",
+            "return document.querySelector('[aria-label=Undo]').title.includes('level')",
+        )
+        .await;
+}

@@ -1,4 +1,4 @@
-/** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. */
+/** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. Escape takes it back. */
 import { getCurrentScope, onScopeDispose, shallowReadonly, shallowRef, type ShallowRef } from 'vue'
 
 import { bench } from '../engine/bench'
@@ -38,6 +38,8 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
   const document = useDocument()
   const dragged = shallowRef<Drag<T>>()
   let held: { drag: Drag<T>; pointer: number; release: AbortController; clicked?: () => void } | undefined
+  /** Edits before the drag. */
+  let editsBefore = 0
 
   function take(event: PointerEvent, what: T, clicked?: () => void) {
     if (event.button !== 0 || held) return
@@ -50,7 +52,8 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     window.addEventListener('pointermove', moved, { signal })
     window.addEventListener('pointerup', (up) => up.pointerId === held?.pointer && finish(up, true), { signal })
     window.addEventListener('pointercancel', (lost) => lost.pointerId === held?.pointer && finish(lost, false), { signal })
-    window.addEventListener('keydown', (key) => key.key === 'Escape' && dragged.value && finish(undefined, false), { signal })
+    // before all else: what is selected stays so
+    window.addEventListener('keydown', escape, { signal, capture: true })
     if (slackPx === 0) moved(event)
   }
   function moved(event: PointerEvent) {
@@ -58,10 +61,18 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     if (!dragged.value) {
       if (Math.hypot(event.clientX - held.drag.x, event.clientY - held.drag.y) < slackPx) return
       if (edits) held.drag.gesture = document.beginGesture()
+      editsBefore = document.edits
       dragged.value = held.drag
     }
     if (edits) bench().moved()
     move(held.drag, event)
+  }
+  function escape(key: KeyboardEvent) {
+    if (key.key !== 'Escape' || !dragged.value) return
+    key.preventDefault()
+    key.stopPropagation()
+    finish(undefined, false)
+    if (edits && document.edits > editsBefore) document.undo()
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {
     const drag = dragged.value

@@ -29,7 +29,7 @@ export const KEYMAP: readonly KeyGroup[] = [
   { title: 'Values', list: [
     { keys: 'Click', does: 'on a number: type, with its unit; Enter takes it, Escape leaves it' },
     { keys: 'Any character', does: 'on a value that has the focus: begins typing; *2 and /2 change what is there' },
-    { keys: 'Drag', does: 'up or to the right: more; with Shift fine' },
+    { keys: 'Drag', does: 'up or to the right: more; with Shift fine; Escape takes it back' },
     { keys: '↑ ↓', does: 'a step; with Shift a fine one; Page up and down ten' },
     { keys: 'Wheel', does: 'changes the value that has the focus, else it scrolls' },
     { keys: 'Delete', does: 'the default, as a double click on the name' },

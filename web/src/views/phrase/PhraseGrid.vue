@@ -51,8 +51,12 @@ const { take } = useGesture<Hold>({
     const snap = (beats: number) => (grid > 0 ? Math.round(beats / grid) * grid : beats)
     found = what.began.map((note) => ({ key: note.key + semitones, at: by === 0 ? note.at_beats : Math.max(0, snap(note.at_beats + by)) }))
   },
-  end() {
-    void nextTick(() => emit('select', find(found)))
+  end({ what: { began } }) {
+    void nextTick(() => {
+      const moved = find(found)
+      // taken back they are where they were
+      emit('select', moved.length > 0 ? moved : find(began.map(({ key, at_beats }) => ({ key, at: at_beats }))))
+    })
   },
 })
 const find = (places: { key: number; at: number }[]) =>
