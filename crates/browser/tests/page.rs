@@ -452,3 +452,35 @@ fn scales_stand_still_under_a_hand_and_settle_when_it_rests() {
     let undone = ask(&mut page, json!({ "ask": "undo" }));
     assert_eq!(send(&undone, 2).1, 1.0);
 }
+
+#[test]
+fn a_drag_is_taken_back_and_nothing_else() {
+    let mut page = modulated();
+    let typed =
+        json!({ "ask": "type", "address": { "param": "operator.ratio", "id": 2 }, "text": "3" });
+    let before = ask(&mut page, typed)["view"].clone();
+    let drag = |page: &mut Page, moved: f64, gesture: u32| {
+        ask(
+            page,
+            json!({ "ask": "drag", "address": { "param": "route.index_rad", "id": 2 }, "start": 0.5, "moved": moved, "fine": false, "gesture": gesture }),
+        );
+    };
+    drag(&mut page, 0.3, 7);
+    let taken = ask(&mut page, json!({ "ask": "take_back", "gesture": 7 }));
+    assert_eq!(
+        (&taken["view"]["strips"], &taken["view"]["undo"]),
+        (&before["strips"], &before["undo"])
+    );
+    // one that came back by itself left nothing to take back
+    drag(&mut page, 0.3, 8);
+    drag(&mut page, 0.0, 8);
+    assert_eq!(
+        ask(&mut page, json!({ "ask": "take_back", "gesture": 8 }))["is"],
+        "unchanged"
+    );
+    let view = ask(&mut page, json!({ "ask": "view", "at_rest": true }))["view"].clone();
+    assert_eq!(
+        (&view["strips"], &view["undo"]),
+        (&before["strips"], &before["undo"])
+    );
+}

@@ -47,6 +47,12 @@ impl History {
         &self.present
     }
 
+    /// Whether the last step is of this gesture; one that came back to where it began is none.
+    pub fn ends_with(&self, gesture: u32) -> bool {
+        let last = self.past.last();
+        last.is_some_and(|step| step.gesture == Some(gesture))
+    }
+
     /// Applies an edit. Edits with the same `gesture` number in a row become one step.
     ///
     /// # Errors

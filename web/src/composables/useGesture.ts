@@ -38,8 +38,6 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
   const document = useDocument()
   const dragged = shallowRef<Drag<T>>()
   let held: { drag: Drag<T>; pointer: number; release: AbortController; clicked?: () => void } | undefined
-  /** Edits before the drag. */
-  let editsBefore = 0
 
   function take(event: PointerEvent, what: T, clicked?: () => void) {
     if (event.button !== 0 || held) return
@@ -61,7 +59,6 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     if (!dragged.value) {
       if (Math.hypot(event.clientX - held.drag.x, event.clientY - held.drag.y) < slackPx) return
       if (edits) held.drag.gesture = document.beginGesture()
-      editsBefore = document.edits
       dragged.value = held.drag
     }
     if (edits) bench().moved()
@@ -71,8 +68,9 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     if (key.key !== 'Escape' || !dragged.value) return
     key.preventDefault()
     key.stopPropagation()
+    const { gesture } = dragged.value
     finish(undefined, false)
-    if (edits && document.edits > editsBefore) document.undo()
+    if (edits) document.alter({ ask: 'take_back', gesture })
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {
     const drag = dragged.value

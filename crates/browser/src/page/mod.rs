@@ -328,7 +328,10 @@ impl Page {
                 None => Err("there is no such envelope".into()),
             },
             Question::TrimTo { true_peak_db } => self.trim(true_peak_db),
-            Question::Undo => {
+            Question::TakeBack { gesture } if !self.history.ends_with(gesture) => {
+                Ok(Answer::Unchanged)
+            }
+            Question::Undo | Question::TakeBack { .. } => {
                 (self.trial, self.steady) = (None, None);
                 self.history.undo();
                 Ok(self.document(vec![]))

@@ -365,6 +365,8 @@ pub enum Question {
     },
     /// One step back.
     Undo,
+    /// Takes back what a gesture did, if that was the last thing done.
+    TakeBack { gesture: u32 },
     /// One step forward.
     Redo,
     /// Mutes and solos for now.

@@ -343,7 +343,7 @@ text: string, } | { "ask": "trim_to",
 /**
  * The measured true peak.
  */
-true_peak_db: number, } | { "ask": "undo" } | { "ask": "redo" } | { "ask": "listen", 
+true_peak_db: number, } | { "ask": "undo" } | { "ask": "take_back", gesture: number, } | { "ask": "redo" } | { "ask": "listen", 
 /**
  * What is muted and soloed.
  */
