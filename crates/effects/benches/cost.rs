@@ -36,7 +36,12 @@ fn takes_s(effect: &Effect) -> f64 {
 
 fn main() {
     let plain = takes_s(&Effect::new(EffectId(2001), EffectName::Level));
+    // `cargo bench --bench cost -- Reverb` looks at those alone
+    let asked = std::env::args().skip(1).find(|arg| !arg.starts_with('-'));
     let say = |what: &str, effect: &Effect| {
+        if asked.as_ref().is_some_and(|part| !what.contains(part)) {
+            return;
+        }
         let s = takes_s(effect);
         println!(
             "{what:<24} {:6.2} % of the time, {:6.1} Levels",

@@ -1,11 +1,10 @@
 //! A room: first reflections, then sixteen lines that feed each other through a lossless matrix (after Jot and Chaigne, "Digital delay
 //! networks for designing artificial reverberators", 1991). Every line loses as much as its length asks for, more above the damping.
 
-use wide::f32x8;
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Freeze, Reverb as Rows};
 
-use crate::process::{BLOCK, Process, Setting, Stereo};
+use crate::process::{BLOCK, Process, Setting, Stereo, Value};
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
@@ -60,6 +59,8 @@ pub(crate) struct Reverb {
     goal: [f32; LINES],
     losses: [f32; LINES],
     damps: [f32; LINES],
+    /// What comes in is as loud in a long room as in a short one.
+    level: f32,
     known: [f32; 5],
     /// How far back each scattering stage is read, and, without the pre-delay, each first reflection.
     scatter_frames: [[usize; 4]; 2],
@@ -88,6 +89,7 @@ impl Reverb {
             goal: [0.0; LINES],
             losses: [0.0; LINES],
             damps: [0.0; LINES],
+            level: 0.0,
             known: [-1.0; 5],
             scatter_frames: SCATTER_MS
                 .map(|list| list.map(|ms| ((ms * 1e-3 * rate_hz) as usize).max(1) - 1)),
@@ -115,9 +117,11 @@ impl Reverb {
             *to = (ms * 1e-3 * early * set.rate_hz) as usize;
         }
         let times = size_times(size.into());
+        let beside = f64::from(time) / f64::from(times as f32);
+        self.level = (0.9 / libm::sqrt(0.3 + beside)) as f32;
         for i in 0..LINES {
             let length_s = LENGTHS_MS[i] * 1e-3 * times;
-            self.goal[i] = libm::round(length_s * set.rate_hz).max(8.0) as f32;
+            self.goal[i] = libm::round(length_s * set.rate_hz).max((BLOCK + 4) as f64) as f32;
             // falls by 60 dB in the time
             let loss = libm::pow(10.0, -3.0 * length_s / f64::from(time));
             // of one pole that falls as much again at the damping's frequency
@@ -137,17 +141,161 @@ impl Reverb {
         self.size = size;
     }
 
+    /// Scatters what comes in.
     #[inline(always)]
-    fn scattered(&mut self, channel: usize, x: f32) -> f32 {
-        let mut x = x;
+    fn scattered<const N: usize>(&mut self, channel: usize, mut x: [f32; N]) -> [f32; N] {
         let frames = self.scatter_frames[channel];
         for (line, frames) in self.scatter[channel].iter_mut().zip(frames) {
-            let held = line.back(frames);
-            let into = x - SCATTER * held;
-            line.push(crate::tools::calm(into));
-            x = held + SCATTER * into;
+            let held: [f32; N] = line.since(frames);
+            let into: [f32; N] = std::array::from_fn(|n| x[n] - SCATTER * held[n]);
+            line.push_all(&into.map(crate::tools::calm));
+            x = std::array::from_fn(|n| held[n] + SCATTER * into[n]);
         }
         x
+    }
+
+    /// What comes out of a line in the next frames, before anything goes in.
+    #[inline(always)]
+    fn out_of<const N: usize>(&mut self, i: usize, glide: f32, swing: f32) -> [f32; N] {
+        let (line, goal) = (&self.lines[i], self.goal[i]);
+        let wanders = i.is_multiple_of(WANDERS);
+        let whole = (goal as usize).max(1) - 1;
+        if (goal - self.lengths[i]).abs() <= 0.01 {
+            return match wanders {
+                true => line.finely_since(goal + swing - 1.0),
+                false => line.since(whole),
+            };
+        }
+        let mut out = [0.0; N];
+        for (n, out) in out.iter_mut().enumerate() {
+            let rest = goal - self.lengths[i];
+            *out = if rest.abs() > 0.01 {
+                self.lengths[i] += rest * glide;
+                line.finely_ahead(self.lengths[i] - 1.0, n)
+            } else if wanders {
+                line.finely_ahead(goal + swing - 1.0, n)
+            } else {
+                line.ahead(whole, n)
+            };
+        }
+        out
+    }
+
+    /// Lets some frames of the block go through: all of them, or one where what comes out goes in again at once.
+    #[inline(always)]
+    fn stretch<const N: usize>(&mut self, block: &mut Stereo, from: usize, now: &Now) {
+        let came: [[f32; N]; 2] = block
+            .each_ref()
+            .map(|side| std::array::from_fn(|n| side[from + n]));
+        let mono: [f32; N] = std::array::from_fn(|n| 0.5 * (came[0][n] + came[1][n]));
+        self.before.push_all(&mono.map(|x| x * now.open));
+        let pre: [usize; N] = std::array::from_fn(|n| (now.pre.at(from + n) * now.rate) as usize);
+        let before = &self.before;
+        let still = pre.iter().all(|frames| *frames == pre[0]);
+        let earlier = |frames: usize| -> [f32; N] {
+            match still {
+                true => before.since(pre[0] + frames + N - 1),
+                false => std::array::from_fn(|n| before.ahead(pre[n] + frames + N - 1, n)),
+            }
+        };
+        // first reflections
+        let (mut early_l, mut early_r) = ([0.0; N], [0.0; N]);
+        if now.early.now > 0.0 || now.early.next > 0.0 {
+            for ((_, loud, place), frames) in EARLY.iter().zip(self.early_frames) {
+                let reflected = earlier(frames);
+                for n in 0..N {
+                    let y = reflected[n] * loud;
+                    early_l[n] += y * (0.5 - 0.5 * place);
+                    early_r[n] += y * (0.5 + 0.5 * place);
+                }
+            }
+        }
+        let late = earlier(0);
+        let into: [f32; N] =
+            std::array::from_fn(|n| late[n] + self.risen * now.shimmer.at(from + n) * now.open);
+        let mut sides = [[0.0; N]; 2];
+        for channel in 0..2 {
+            let (low, high) = &mut self.cuts[channel];
+            for n in 0..N {
+                // a little of each side itself, so that it answers where it was struck
+                let own = 0.3 * (came[channel][n] - mono[n]) * now.open;
+                sides[channel][n] = high.next(low.next(into[n] + own));
+            }
+            sides[channel] = self.scattered(channel, sides[channel]);
+        }
+        let mut x = [[0.0; N]; LINES];
+        for (i, to) in x.iter_mut().enumerate() {
+            *to = self.out_of(i, now.glide, now.swings[i]);
+        }
+        for (line, pole) in x.iter_mut().zip(self.damps) {
+            *line = line.map(|y| y * (1.0 - pole));
+        }
+        // frame by frame, so that no line waits for another
+        for n in 0..N {
+            for ((line, damped), pole) in x.iter_mut().zip(&mut self.damped).zip(self.damps) {
+                line[n] += *damped * pole;
+                *damped = line[n];
+            }
+        }
+        for (line, loss) in x.iter_mut().zip(self.losses) {
+            *line = line.map(|kept| kept * loss);
+        }
+        let (mut left, mut right) = ([0.0; N], [0.0; N]);
+        for (i, line) in x.iter().enumerate() {
+            let sign = if (i / 2) % 2 == 0 { 1.0 } else { -1.0 };
+            let side = if i % 2 == 0 { &mut left } else { &mut right };
+            side.iter_mut()
+                .zip(line)
+                .for_each(|(sum, y)| *sum += sign * y);
+        }
+        mixed(&mut x);
+        for (i, line) in x.iter().enumerate() {
+            let sign = if (i / 4) % 2 == 0 { 0.5 } else { -0.5 };
+            let side = &sides[i % 2];
+            let into: [f32; N] = std::array::from_fn(|n| line[n] + sign * side[n]);
+            self.lines[i].push_all(&into);
+        }
+        for n in 0..N {
+            let frame = from + n;
+            let (mid, side) = (0.5 * (left[n] + right[n]), 0.5 * (left[n] - right[n]));
+            let wide = now.width.at(frame);
+            let l = (mid + side * wide) * now.level;
+            let r = (mid - side * wide) * now.level;
+            if now.shimmers() {
+                // no more comes back than goes out, however long the room is
+                let up = self.shimmer.next(mid * now.level, 2.0, now.grain);
+                self.risen = crate::drive::soft(0.6 * up);
+            } else {
+                self.risen = 0.0;
+            }
+            let wide_early = (early_l[n] + early_r[n]) * 0.5;
+            let early_side = (early_l[n] - early_r[n]) * 0.5 * wide;
+            let early = now.early.at(frame) * 0.6;
+            block[0][frame] = self.still[0].next(l + early * (wide_early + early_side));
+            block[1][frame] = self.still[1].next(r + early * (wide_early - early_side));
+        }
+    }
+}
+
+/// What it is set to for a block.
+struct Now {
+    pre: Value,
+    early: Value,
+    width: Value,
+    shimmer: Value,
+    rate: f32,
+    grain: f32,
+    level: f32,
+    /// How much of the rest lengths cover in a frame: slowly enough not to be a new sound.
+    glide: f32,
+    /// 0 where nothing comes in.
+    open: f32,
+    swings: [f32; LINES],
+}
+
+impl Now {
+    fn shimmers(&self) -> bool {
+        self.shimmer.now > 0.0 || self.shimmer.next > 0.0
     }
 }
 
@@ -175,29 +323,15 @@ fn pole_for(power: f64, cos: f64) -> f64 {
 
 /// The lossless matrix: sums and differences, four times over (Hadamard, 1893).
 #[inline(always)]
-fn mixed(x: &mut [f32; LINES]) {
-    let [a, b] = [0, 8].map(|from| f32x8::new(std::array::from_fn(|i| x[from + i])));
-    let (mut a, mut b) = (a + b, a - b);
-    for half in [&mut a, &mut b] {
-        let v = half.to_array();
-        let s = [v[0] + v[4], v[1] + v[5], v[2] + v[6], v[3] + v[7]];
-        let d = [v[0] - v[4], v[1] - v[5], v[2] - v[6], v[3] - v[7]];
-        let s2 = [s[0] + s[2], s[1] + s[3], s[0] - s[2], s[1] - s[3]];
-        let d2 = [d[0] + d[2], d[1] + d[3], d[0] - d[2], d[1] - d[3]];
-        *half = f32x8::new([
-            s2[0] + s2[1],
-            s2[0] - s2[1],
-            s2[2] + s2[3],
-            s2[2] - s2[3],
-            d2[0] + d2[1],
-            d2[0] - d2[1],
-            d2[2] + d2[3],
-            d2[2] - d2[3],
-        ]);
+fn mixed<const N: usize>(x: &mut [[f32; N]; LINES]) {
+    for apart in [8, 4, 2, 1] {
+        for i in (0..LINES).filter(|i| i & apart == 0) {
+            let (a, b) = (x[i], x[i + apart]);
+            x[i] = std::array::from_fn(|n| a[n] + b[n]);
+            x[i + apart] = std::array::from_fn(|n| a[n] - b[n]);
+        }
     }
-    let quarter = f32x8::splat(0.25);
-    x[..8].copy_from_slice(&(a * quarter).to_array());
-    x[8..].copy_from_slice(&(b * quarter).to_array());
+    x.iter_mut().flatten().for_each(|y| *y *= 0.25);
 }
 
 impl Process for Reverb {
@@ -211,97 +345,27 @@ impl Process for Reverb {
             cut.1.set(high.into(), set.rate_hz);
             still.set(5.0, set.rate_hz);
         }
-        let pre = set.value(Rows::PRE_S);
         let [early, width, movement, shimmer] =
             [Rows::EARLY, Rows::WIDTH, Rows::MOVE, Rows::SHIMMER].map(|id| set.value(id));
-        let times = size_times(self.size.max(0.0).into()) as f32;
-        let grain = (SHIMMER_GRAIN_S * set.rate_hz) as f32;
         let wander = WANDER_MS * 1e-3 * rate * movement.next;
-        // what comes in is as loud in a long room as in a short one
-        let time = f64::from(set.value(Rows::TIME_S).next);
-        let level = (0.9 / libm::sqrt(0.3 + time / f64::from(times))) as f32;
-        // lengths glide, slowly enough not to be a new sound
-        let glide = 1.0 / (0.2 * rate);
-        let whole: [usize; LINES] = self.goal.map(|goal| (goal as usize).max(1) - 1);
-        let mut swings = [0.0; LINES];
         self.turns += 0.31 * BLOCK as f32 / rate;
         self.turns -= libm::floorf(self.turns);
-        for (i, swing) in swings.iter_mut().enumerate() {
-            let whole = (1 + i % 3) as f32;
-            *swing = wander * sine(self.turns * whole + i as f32 * 0.377);
-        }
-        let open = if frozen { 0.0 } else { 1.0 };
-        for frame in 0..BLOCK {
-            let came = [block[0][frame], block[1][frame]];
-            let mono = 0.5 * (came[0] + came[1]);
-            self.before.push(mono * open);
-            let pre_frames = (pre.at(frame) * rate) as usize;
-            // first reflections
-            let (mut early_l, mut early_r) = (0.0, 0.0);
-            let early_level = early.at(frame);
-            if early_level > 0.0 {
-                for ((_, loud, place), frames) in EARLY.iter().zip(self.early_frames) {
-                    let y = self.before.back(pre_frames + frames) * loud;
-                    early_l += y * (0.5 - 0.5 * place);
-                    early_r += y * (0.5 + 0.5 * place);
-                }
-            }
-            let late = self.before.back(pre_frames);
-            let into = late + self.risen * shimmer.at(frame) * open;
-            let mut sides = [0.0; 2];
-            for (channel, side) in sides.iter_mut().enumerate() {
-                let (low, high) = &mut self.cuts[channel];
-                // a little of each side itself, so that it answers where it was struck
-                let own = 0.3 * (came[channel] - mono) * open;
-                let cut = high.next(low.next(into + own));
-                *side = self.scattered(channel, cut);
-            }
-            let mut x = [0.0; LINES];
-            for (i, to) in x.iter_mut().enumerate() {
-                let rest = self.goal[i] - self.lengths[i];
-                let y = if rest.abs() > 0.01 {
-                    self.lengths[i] += rest * glide;
-                    self.lines[i].finely(self.lengths[i] - 1.0)
-                } else if i % WANDERS == 0 {
-                    self.lines[i].finely(self.goal[i] + swings[i] - 1.0)
-                } else {
-                    self.lines[i].back(whole[i])
-                };
-                let pole = self.damps[i];
-                let kept = y * (1.0 - pole) + self.damped[i] * pole;
-                self.damped[i] = kept;
-                *to = kept * self.losses[i];
-            }
-            let (mut left, mut right) = (0.0, 0.0);
-            for (i, y) in x.iter().enumerate() {
-                let sign = if (i / 2) % 2 == 0 { 1.0 } else { -1.0 };
-                match i % 2 {
-                    0 => left += sign * y,
-                    _ => right += sign * y,
-                }
-            }
-            mixed(&mut x);
-            for (i, y) in x.iter().enumerate() {
-                let sign = if (i / 4) % 2 == 0 { 0.5 } else { -0.5 };
-                self.lines[i].push(y + sign * sides[i % 2]);
-            }
-            let (mid, side) = (0.5 * (left + right), 0.5 * (left - right));
-            let wide = width.at(frame);
-            left = (mid + side * wide) * level;
-            right = (mid - side * wide) * level;
-            if shimmer.now > 0.0 || shimmer.next > 0.0 {
-                // no more comes back than goes out, however long the room is
-                let up = self.shimmer.next(mid * level, 2.0, grain);
-                self.risen = crate::drive::soft(0.6 * up);
-            } else {
-                self.risen = 0.0;
-            }
-            let wide_early = (early_l + early_r) * 0.5;
-            let early_side = (early_l - early_r) * 0.5 * wide;
-            let l = self.still[0].next(left + early_level * 0.6 * (wide_early + early_side));
-            let r = self.still[1].next(right + early_level * 0.6 * (wide_early - early_side));
-            block[0][frame] = l;
-            block[1][frame] = r;
+        let swing = |i: usize| wander * sine(self.turns * (1 + i % 3) as f32 + i as f32 * 0.377);
+        let now = Now {
+            pre: set.value(Rows::PRE_S),
+            early,
+            width,
+            shimmer,
+            rate,
+            grain: (SHIMMER_GRAIN_S * set.rate_hz) as f32,
+            level: self.level,
+            glide: 1.0 / (0.2 * rate),
+            open: if frozen { 0.0 } else { 1.0 },
+            swings: std::array::from_fn(swing),
+        };
+        match now.shimmers() {
+            true => (0..BLOCK).for_each(|frame| self.stretch::<1>(block, frame, &now)),
+            false => self.stretch::<BLOCK>(block, 0, &now),
         }
         for cut in &mut self.cuts {
             cut.0.settle();

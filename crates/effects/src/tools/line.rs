@@ -1,5 +1,15 @@
 //! A delay line.
 
+/// Of each of six samples a polynomial goes through what it counts beside where the place lies.
+const SIXTH: [f32; 6] = [
+    -1.0 / 120.0,
+    1.0 / 24.0,
+    -1.0 / 12.0,
+    1.0 / 12.0,
+    -1.0 / 24.0,
+    1.0 / 120.0,
+];
+
 /// The last so many samples of a sound.
 #[derive(Debug, Clone)]
 pub struct Line {
@@ -37,6 +47,41 @@ impl Line {
         self.samples[self.at.wrapping_sub(frames) & self.mask]
     }
 
+    /// Takes some samples, the oldest first.
+    #[inline(always)]
+    pub fn push_all<const N: usize>(&mut self, x: &[f32; N]) {
+        let from = (self.at + 1) & self.mask;
+        match self.samples.get_mut(from..from + N) {
+            Some(room) => {
+                room.copy_from_slice(x);
+                self.at = from + N - 1;
+            }
+            None => x.iter().for_each(|x| self.push(*x)),
+        }
+    }
+
+    /// Some samples in order, the first of them so many frames back: no fewer than come after it.
+    #[inline(always)]
+    pub fn since<const N: usize>(&self, frames: usize) -> [f32; N] {
+        let from = self.at.wrapping_sub(frames) & self.mask;
+        let mut out = [0.0; N];
+        match self.samples.get(from..from + N) {
+            Some(all) => out.copy_from_slice(all),
+            None => {
+                for (n, out) in out.iter_mut().enumerate() {
+                    *out = self.samples[(from + n) & self.mask];
+                }
+            }
+        }
+        out
+    }
+
+    /// The sample that will be so many frames back after `ahead` more.
+    #[inline(always)]
+    pub fn ahead(&self, frames: usize, ahead: usize) -> f32 {
+        self.back(frames.wrapping_sub(ahead))
+    }
+
     /// Between samples, by a cubic through four of them (Catmull and Rom, 1974). At least one frame back.
     #[inline(always)]
     pub fn between(&self, frames: f32) -> f32 {
@@ -54,21 +99,49 @@ impl Line {
         b + x * (m + x * ((-3.0 * up - 2.0 * m - n) + x * (2.0 * up + m + n)))
     }
 
-    /// Between samples, by a polynomial through six of them (Lagrange, 1795): for what goes round often. At least two frames back.
+    /// Between samples, by a polynomial through six of them (Lagrange, 1795): for what goes round often. At least two frames back, as
+    /// it will be after `ahead` more.
     #[inline(always)]
-    pub fn finely(&self, frames: f32) -> f32 {
+    pub fn finely_ahead(&self, frames: f32, ahead: usize) -> f32 {
+        let (whole, weights) = self.six(frames);
+        let mut sum = 0.0;
+        for (i, (weight, share)) in weights.into_iter().zip(SIXTH).enumerate() {
+            sum += self.ahead(whole + i - 2, ahead) * weight * share;
+        }
+        sum
+    }
+
+    /// The same for some samples in order, each so many frames back when it comes: no fewer than come after the first.
+    #[inline(always)]
+    pub fn finely_since<const N: usize>(&self, frames: f32) -> [f32; N] {
+        let (whole, weights) = self.six(frames);
+        let mut sums = [0.0; N];
+        for (i, (weight, share)) in weights.into_iter().zip(SIXTH).enumerate() {
+            let y: [f32; N] = self.since(whole + i - 2);
+            for (sum, y) in sums.iter_mut().zip(y) {
+                *sum += y * weight * share;
+            }
+        }
+        sums
+    }
+
+    /// Where the six samples around a place stand, and how much each counts, but for its own number.
+    #[inline(always)]
+    fn six(&self, frames: f32) -> (usize, [f32; 6]) {
         let frames = frames.clamp(2.0, self.longest() as f32 - 2.0);
         let whole = frames as usize;
         let x = frames - whole as f32;
-        let y: [f32; 6] = std::array::from_fn(|i| self.back(whole + i - 2));
         let (a, b, c, d, e, f) = (x + 2.0, x + 1.0, x, x - 1.0, x - 2.0, x - 3.0);
         let (ab, ef, cd) = (a * b, e * f, c * d);
-        y[0] * (b * cd * ef) * (-1.0 / 120.0)
-            + y[1] * (a * cd * ef) * (1.0 / 24.0)
-            + y[2] * (ab * d * ef) * (-1.0 / 12.0)
-            + y[3] * (ab * c * ef) * (1.0 / 12.0)
-            + y[4] * (ab * cd * f) * (-1.0 / 24.0)
-            + y[5] * (ab * cd * e) * (1.0 / 120.0)
+        let weights = [
+            b * cd * ef,
+            a * cd * ef,
+            ab * d * ef,
+            ab * c * ef,
+            ab * cd * f,
+            ab * cd * e,
+        ];
+        (whole, weights)
     }
 
     /// Forgets everything.

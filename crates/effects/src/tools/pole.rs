@@ -5,6 +5,8 @@ use super::calm;
 /// One pole that lets through what lies below.
 #[derive(Debug, Clone, Copy, Default)]
 pub struct LowPass {
+    /// What the share was reckoned for.
+    turns: f64,
     share: f32,
     state: f32,
 }
@@ -13,7 +15,10 @@ impl LowPass {
     /// Sets its corner.
     pub fn set(&mut self, hz: f64, rate_hz: f64) {
         let turns = (hz / rate_hz).min(0.49);
-        self.share = (1.0 - libm::exp(-core::f64::consts::TAU * turns)) as f32;
+        if self.turns != turns {
+            self.turns = turns;
+            self.share = (1.0 - libm::exp(-core::f64::consts::TAU * turns)) as f32;
+        }
     }
 
     /// One sample.
