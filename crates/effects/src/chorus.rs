@@ -36,7 +36,7 @@ impl Process for Chorus {
             ChorusRows::WIDTH,
         ]
         .map(|id| set.value(id));
-        let scale = 1.0 / libm::sqrtf(voices as f32);
+        let scale = 1.0 / (voices as f32).sqrt();
         for frame in 0..BLOCK {
             self.lines[0].push(block[0][frame]);
             self.lines[1].push(block[1][frame]);
@@ -52,7 +52,7 @@ impl Process for Chorus {
                 // evenly from side to side
                 let place = wide * (2.0 * voice as f32 / (voices - 1) as f32 - 1.0);
                 let (a, b) = (0.5 * (1.0 - place), 0.5 * (1.0 + place));
-                let (a, b) = (libm::sqrtf(a), libm::sqrtf(b));
+                let (a, b) = (a.sqrt(), b.sqrt());
                 let both = 0.5 * (l + r);
                 left += a * (both + (l - both) * (1.0 - wide * 0.5));
                 right += b * (both + (r - both) * (1.0 - wide * 0.5));

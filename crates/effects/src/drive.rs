@@ -208,7 +208,7 @@ impl Drive {
             let mean = all.iter().sum::<f32>() / 64.0;
             let power = all.iter().map(|y| (y - mean) * (y - mean)).sum::<f32>() / 64.0;
             let came = KEPT_AT * core::f32::consts::FRAC_1_SQRT_2;
-            self.gain = (came / libm::sqrtf(power).max(1e-3)).clamp(0.02, 8.0);
+            self.gain = (came / power.sqrt().max(1e-3)).clamp(0.02, 8.0);
         }
         self.gain
     }
@@ -275,7 +275,7 @@ impl Side {
         for (frame, x) in block.iter_mut().enumerate() {
             self.phase += step;
             if self.phase >= 1.0 {
-                self.phase -= libm::floorf(self.phase);
+                self.phase -= self.phase.floor();
                 let levels = levels.at(frame);
                 self.held = libm::roundf(*x * levels) / levels;
             }

@@ -43,7 +43,7 @@ impl Process for Ducker {
         for frame in 0..BLOCK {
             let goal = if by_shape {
                 let turns = (set.beats + step * frame as f64) / cycle;
-                1.0 - level(set.points, (turns - libm::floor(turns)) as f32)
+                1.0 - level(set.points, (turns - turns.floor()) as f32)
             } else {
                 // a kick holds it down while it is there
                 if set.kick[frame] > 0.1 { 1.0 } else { 0.0 }

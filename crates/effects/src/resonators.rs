@@ -84,7 +84,7 @@ impl Process for Resonators {
                 );
             }
         }
-        let scale = 1.0 / libm::sqrtf(count as f32);
+        let scale = 1.0 / (count as f32).sqrt();
         for frame in 0..BLOCK {
             let x = 0.5 * (block[0][frame] + block[1][frame]);
             let (mut left, mut right) = (0.0, 0.0);

@@ -118,7 +118,7 @@ impl Reverb {
         }
         let times = size_times(size.into());
         let beside = f64::from(time) / f64::from(times as f32);
-        self.level = (0.9 / libm::sqrt(0.3 + beside)) as f32;
+        self.level = (0.9 / (0.3 + beside).sqrt()) as f32;
         for i in 0..LINES {
             let length_s = LENGTHS_MS[i] * 1e-3 * times;
             self.goal[i] = libm::round(length_s * set.rate_hz).max((BLOCK + 4) as f64) as f32;
@@ -316,7 +316,7 @@ fn pole_for(power: f64, cos: f64) -> f64 {
     if a.abs() < 1e-12 {
         return 0.0;
     }
-    let root = libm::sqrt((b * b - a * a).max(0.0));
+    let root = (b * b - a * a).max(0.0).sqrt();
     let p = (-b + root) / a;
     p.clamp(0.0, 0.98)
 }
@@ -349,7 +349,7 @@ impl Process for Reverb {
             [Rows::EARLY, Rows::WIDTH, Rows::MOVE, Rows::SHIMMER].map(|id| set.value(id));
         let wander = WANDER_MS * 1e-3 * rate * movement.next;
         self.turns += 0.31 * BLOCK as f32 / rate;
-        self.turns -= libm::floorf(self.turns);
+        self.turns -= self.turns.floor();
         let swing = |i: usize| wander * sine(self.turns * (1 + i % 3) as f32 + i as f32 * 0.377);
         let now = Now {
             pre: set.value(Rows::PRE_S),

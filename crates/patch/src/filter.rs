@@ -49,7 +49,7 @@ pub fn dampings(response: FilterType, slope: Slope, resonance: f64) -> [f64; 2] 
     const LEAST: f64 = 0.0005;
     let damped = |plain: f64| {
         let rest = 1.0 - resonance;
-        plain * rest * libm::sqrt(rest) + LEAST
+        plain * rest * rest.sqrt() + LEAST
     };
     match (response, slope) {
         (FilterType::Low | FilterType::High, Slope::Db24) => [STEEP[0], damped(STEEP[1])],
@@ -63,7 +63,7 @@ pub fn band_gain(resonance: f64) -> f64 {
     const SINGING: f64 = 0.3;
     let [damping, _] = dampings(FilterType::Band, Slope::Db12, resonance);
     let eighth = libm::pow(resonance, 8.0);
-    libm::sqrt(damping * core::f64::consts::SQRT_2) + SINGING * eighth
+    (damping * core::f64::consts::SQRT_2).sqrt() + SINGING * eighth
 }
 
 /// Gain at the middle of a peak, for each stage.

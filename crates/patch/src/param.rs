@@ -335,7 +335,7 @@ impl Param {
         if value == 0.0 {
             return value.clamp(self.min, self.max);
         }
-        let digits = 2.0 - libm::floor(libm::log10(value.abs()));
+        let digits = 2.0 - libm::log10(value.abs()).floor();
         let scale = libm::pow(10.0, digits.clamp(-3.0, 5.0));
         (libm::round(value * scale) / scale).clamp(self.min, self.max)
     }

@@ -33,7 +33,7 @@ const AWAY_HZ: f64 = 1e6;
 pub fn sidebands(index_rad: f64) -> f64 {
     match index_rad < 2e-3 {
         true => 0.0,
-        false => libm::ceil(index_rad + 3.3 * libm::cbrt(index_rad) - 0.3),
+        false => (index_rad + 3.3 * libm::cbrt(index_rad) - 0.3).ceil(),
     }
 }
 

@@ -70,7 +70,7 @@ impl Arpeggiator {
         if self.count == 0 {
             let grid = p.rate_beats.max(1.0 / 64.0);
             self.origin_beats = match runs {
-                true => libm::ceil((at_beats - LATE_BEATS.min(0.25 * grid)) / grid) * grid,
+                true => ((at_beats - LATE_BEATS.min(0.25 * grid)) / grid).ceil() * grid,
                 false => at_beats,
             };
             (self.step, self.chord) = (0, 0);

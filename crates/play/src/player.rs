@@ -131,7 +131,7 @@ impl Player {
         self.arpeggiator.restart();
         self.plays = true;
         self.round_beats = 0.0;
-        self.pattern_beats = libm::floor(at_beats / PATTERN_BEATS) * PATTERN_BEATS;
+        self.pattern_beats = (at_beats / PATTERN_BEATS).floor() * PATTERN_BEATS;
         self.change(score, looped);
     }
 
@@ -150,7 +150,7 @@ impl Player {
         self.looped = looped;
         // the round there is keeps its begin as long as it still holds this moment
         if now - self.round_beats >= length && looped {
-            let rounds = libm::floor((now - self.round_beats) / length);
+            let rounds = ((now - self.round_beats) / length).floor();
             self.round_beats += rounds * length;
         }
         let within = now - self.round_beats;

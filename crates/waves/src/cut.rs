@@ -227,7 +227,7 @@ fn period_at(samples: &[f32], at: usize, rate_hz: f64, near: Option<f64>) -> Opt
 /// Cosine and sine parts of one cycle by turns. The samples between are read along straight lines, since a cycle's
 /// length need not be whole.
 fn analyse(samples: &[f32], start: f64, length: f64, harmonics: usize) -> Vec<f64> {
-    let count = libm::ceil(length) as usize;
+    let count = length.ceil() as usize;
     let read = |i: usize| {
         let place = start + i as f64 * length / count as f64;
         let (below, share) = (place as usize, place.fract());

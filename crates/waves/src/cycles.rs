@@ -40,7 +40,7 @@ pub fn spectrum_at(wave: &Wave, own: &[OwnTable], position: f64, width: f64) -> 
         return shapes::pulse(width);
     }
     let place = position.clamp(0.0, 1.0) * (cycles(wave, own) - 1) as f64;
-    let below = libm::floor(place);
+    let below = place.floor();
     let first = cycle_of(wave, own, below as usize);
     if place == below {
         return first;

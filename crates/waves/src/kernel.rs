@@ -68,7 +68,7 @@ pub fn windowed_sine(scale: f64, angle: f64, place: f64, beta: f64) -> f64 {
         libm::sin(angle) / angle
     };
     let edge = (1.0 - place * place).max(0.0);
-    scale * sine * bessel_i0(beta * libm::sqrt(edge)) / bessel_i0(beta)
+    scale * sine * bessel_i0(beta * edge.sqrt()) / bessel_i0(beta)
 }
 
 /// Kernels for speeds from the recorded one to an octave above, sixteen steps; made when they are first wanted, which should not be on
@@ -190,7 +190,7 @@ pub static SHORT_KERNEL: LazyLock<ShortKernel> = LazyLock::new(ShortKernel::new)
 /// Which kernel serves a speed of at most 2.
 pub fn fan_for(speed: f64) -> usize {
     let steps = FANS as f64 * libm::log2(speed.max(1.0));
-    (libm::ceil(steps - 1e-9) as usize).min(FANS)
+    ((steps - 1e-9).ceil() as usize).min(FANS)
 }
 
 const BETA: f64 = 8.4;

@@ -242,7 +242,7 @@ impl Bench {
             }
         }
         let power: f64 = list.iter().map(|x| x * x).sum::<f64>() / count.max(1) as f64;
-        let gain = 0.4 / libm::sqrt(power.max(1e-12));
+        let gain = 0.4 / power.max(1e-12).sqrt();
         list.iter().map(|x| x * gain).collect()
     }
 

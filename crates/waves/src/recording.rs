@@ -314,12 +314,12 @@ fn cross(played: &mut [f32], lead: &[f32]) {
         other += back * back;
         both += out * back;
     }
-    let alike = (both / libm::sqrt(own * other)).clamp(0.0, 1.0);
+    let alike = (both / (own * other).sqrt()).clamp(0.0, 1.0);
     for (i, (sample, back)) in tail.iter_mut().zip(lead).enumerate() {
         let (out, back) = (f64::from(*sample), f64::from(*back));
         // reaches the other sound with the last sample, so that the next one, the loop's first, follows it
         let t = (i + 1) as f64 / fade as f64;
-        let norm = libm::sqrt((1.0 - t) * (1.0 - t) + t * t + 2.0 * t * (1.0 - t) * alike);
+        let norm = ((1.0 - t) * (1.0 - t) + t * t + 2.0 * t * (1.0 - t) * alike).sqrt();
         *sample = ((out * (1.0 - t) + back * t) / norm) as f32;
     }
 }

@@ -62,7 +62,7 @@ impl Spectrum {
     /// Amplitude of a harmonic, counted from 1.
     pub fn amplitude(&self, n: usize) -> f64 {
         match (self.cosine.get(n - 1), self.sine.get(n - 1)) {
-            (Some(a), Some(b)) => libm::sqrt(a * a + b * b),
+            (Some(a), Some(b)) => (a * a + b * b).sqrt(),
             _ => 0.0,
         }
     }

@@ -34,7 +34,7 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
         Table::ReedPipe => sines(&|n| odd(n) * libm::exp(-n / (1.5 + 28.0 * p * p))),
         Table::OddLadder => sines(&|n| {
             let enters = (n - 1.0) / 2.0;
-            odd(n) * (p * 20.0 - enters + 1.0).clamp(0.0, 1.0) * f64::from(n < 41.0) / libm::sqrt(n)
+            odd(n) * (p * 20.0 - enters + 1.0).clamp(0.0, 1.0) * f64::from(n < 41.0) / n.sqrt()
         }),
         Table::BottleRow => sines(&|n| {
             let gap = 1.0 - libm::exp(-squared(n - 1.0 - 20.0 * p) / 14.0);
@@ -68,7 +68,7 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
         }),
         Table::StairRamp => {
             let steps = libm::round(64.0 * libm::pow(2.0 / 64.0, p));
-            Spectrum::of(|t| 2.0 * (libm::floor(t * steps) + 0.5) / steps - 1.0)
+            Spectrum::of(|t| 2.0 * ((t * steps).floor() + 0.5) / steps - 1.0)
         }
         Table::BitWeave => weave(p),
         Table::GlassGrid => sines(&|n| {
@@ -79,7 +79,7 @@ pub(crate) fn spectrum(table: Table, p: f64) -> Spectrum {
         Table::Throat => sines(&|n| {
             let hz = n * 80.0;
             let (up, down) = (300.0 * libm::pow(5.0, p), 2600.0 * libm::pow(0.25, p));
-            (resonance(hz, up, 6.0) + 0.7 * resonance(hz, down, 8.0)) / libm::sqrt(n)
+            (resonance(hz, up, 6.0) + 0.7 * resonance(hz, down, 8.0)) / n.sqrt()
         }),
         Table::FoldRasp => {
             let drive = 1.0 + 8.0 * p;
@@ -122,7 +122,7 @@ fn along(vowels: &[Formants], p: f64, tilt: f64) -> Spectrum {
 /// Gain of a resonance: 1 at its centre, falling on both sides.
 fn resonance(hz: f64, centre_hz: f64, sharpness: f64) -> f64 {
     let off = sharpness * (hz / centre_hz - centre_hz / hz);
-    1.0 / libm::sqrt(1.0 + off * off)
+    1.0 / (1.0 + off * off).sqrt()
 }
 
 /// The same amplitudes with phases spread out, the same on every cycle (golden-ratio sequence).
@@ -155,7 +155,7 @@ fn gates(places: &[f64], width: f64) -> Spectrum {
 fn pickets(p: f64) -> Spectrum {
     let count = 1.0 + 8.0 * p;
     let mut sum = Spectrum::sines(MAX_HARMONICS, |_| 0.0);
-    for i in 0..libm::ceil(count) as usize {
+    for i in 0..count.ceil() as usize {
         let mut one = gates(&[0.08 * i as f64], 0.04);
         one.scale((count - i as f64).min(1.0));
         sum = Spectrum {

@@ -203,7 +203,7 @@ impl Biquad {
             let im = x[1] * s + x[2] * s2;
             re * re + im * im
         };
-        libm::sqrt(of(self.b) / of([1.0, self.a[0], self.a[1]]))
+        (of(self.b) / of([1.0, self.a[0], self.a[1]])).sqrt()
     }
 }
 
@@ -215,7 +215,7 @@ pub fn butterworth(poles: usize, stage: usize) -> f64 {
 
 fn raised_low_shelf(turns: f64, q: f64, gain_db: f64) -> Biquad {
     let a = libm::pow(10.0, gain_db / 40.0);
-    let s = libm::sqrt(a) / q.min(STEEPEST_SHELF);
+    let s = a.sqrt() / q.min(STEEPEST_SHELF);
     let proto = Prototype {
         b: [a, a * s, a * a],
         a: [a, s, 1.0],
@@ -234,8 +234,8 @@ fn poles(a: [f64; 3], turns: f64) -> [f64; 2] {
     let swing2 = omega * omega * a0 / a2 - sigma * sigma;
     let fall = libm::exp(-sigma);
     let middle = match swing2 >= 0.0 {
-        true => libm::cos(libm::sqrt(swing2)),
-        false => libm::cosh(libm::sqrt(-swing2)),
+        true => libm::cos(swing2.sqrt()),
+        false => libm::cosh((-swing2).sqrt()),
     };
     [-2.0 * fall * middle, fall * fall]
 }
@@ -269,9 +269,9 @@ fn matched_at(proto: &Prototype, turns: f64, at: [f64; 2]) -> Biquad {
     let (p1, p2) = (4.0 * s1 * (1.0 - s1), 4.0 * s2 * (1.0 - s2));
     let half = (r1 * p2 - r2 * p1) / (s1 * p2 - s2 * p1);
     let third = (r2 - half * s2) / p2;
-    let (even, odd) = (libm::sqrt(nothing.max(0.0)), libm::sqrt(half.max(0.0)));
+    let (even, odd) = (nothing.max(0.0).sqrt(), half.max(0.0).sqrt());
     let w = 0.5 * (even + odd);
-    let b0 = 0.5 * (w + libm::sqrt((w * w + third).max(0.0)));
+    let b0 = 0.5 * (w + (w * w + third).max(0.0).sqrt());
     let b1 = 0.5 * (even - odd);
     let b2 = if b0 > 0.0 { -third / (4.0 * b0) } else { 0.0 };
     Biquad { b: [b0, b1, b2], a }
@@ -284,7 +284,7 @@ fn with_zeros(proto: &Prototype, turns: f64, b: [f64; 3], at: f64) -> Biquad {
         b,
         a: poles(proto.a, turns),
     };
-    let should = libm::sqrt(proto.power(at / turns));
+    let should = proto.power(at / turns).sqrt();
     plain.times(should / plain.gain(at))
 }
 

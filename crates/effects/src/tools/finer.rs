@@ -35,7 +35,7 @@ impl HalfBand {
         let value = |i: usize| {
             let x = (2 * i + 1) as f64;
             let place = x / (half + 1) as f64;
-            let window = bessel(BETA * libm::sqrt(1.0 - place * place)) / bessel(BETA);
+            let window = bessel(BETA * (1.0 - place * place).sqrt()) / bessel(BETA);
             libm::sin(PI * x / 2.0) / (PI * x) * window
         };
         let sum: f64 = (0..pairs).map(|i| 2.0 * value(i)).sum();

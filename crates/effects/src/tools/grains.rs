@@ -71,7 +71,7 @@ impl Grains {
                 product += a * b;
                 power += b * b;
             }
-            let like = product / libm::sqrtf(power);
+            let like = product / power.sqrt();
             if like > most {
                 (best, most) = (from, like);
             }

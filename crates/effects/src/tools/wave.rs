@@ -9,7 +9,7 @@ impl Turns {
     #[inline(always)]
     pub fn next(&mut self, hz: f32, rate_hz: f32) -> f32 {
         self.0 += hz / rate_hz;
-        self.0 -= libm::floorf(self.0);
+        self.0 -= self.0.floor();
         self.0
     }
 }
@@ -17,7 +17,7 @@ impl Turns {
 /// A sine of turns, -1 to 1, by a polynomial (Taylor, 1715) that is the same everywhere: within 4e-6.
 #[inline(always)]
 pub fn sine(turns: f32) -> f32 {
-    let t = turns - libm::floorf(turns + 0.5);
+    let t = turns - (turns + 0.5).floor();
     // fold to a quarter turn each way
     let t = if t > 0.25 {
         0.5 - t

@@ -44,7 +44,7 @@ pub(crate) fn sides(copy: u32, copies: u32, spread: f64, blend: f64) -> [f32; 2]
         .map(|copy| level(place(copy, copies)))
         .map(|g| g * g)
         .sum();
-    let gain = level(place(copy, copies)) / libm::sqrt(power);
+    let gain = level(place(copy, copies)) / power.sqrt();
     let root = core::f64::consts::SQRT_2 * gain;
     pan_gains(side(copy, copies) * spread).map(|side| (root * side) as f32)
 }

@@ -201,7 +201,7 @@ impl Program {
             // the slower of both where they do not ring
             let rate = match damping {
                 k if k < 2.0 => 0.5 * k,
-                k => 0.5 * k - libm::sqrt(0.25 * k * k - 1.0),
+                k => 0.5 * k - (0.25 * k * k - 1.0).sqrt(),
             };
             falls / (core::f64::consts::TAU * hz * rate.max(1e-6))
         };

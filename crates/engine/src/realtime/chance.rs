@@ -25,7 +25,7 @@ const DRIFT_HZ: f64 = 0.9;
 /// A slow wander between -1 and 1, smooth in time. `words` say of what.
 pub(crate) fn drift([seed, note, unit]: [u64; 3], time_s: f64) -> f64 {
     let place = time_s * DRIFT_HZ;
-    let step = libm::floor(place);
+    let step = place.floor();
     let at = |step: f64| signed([seed, note, unit, step as u64 + 1]);
     let t = place - step;
     let ease = t * t * (3.0 - 2.0 * t);

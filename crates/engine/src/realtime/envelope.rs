@@ -197,8 +197,7 @@ impl Envelopes {
             1.0 => n * times,
             m => n / (1.0 - m) * (1.0 - self.factor[lane]),
         };
-        self.blocks_left[lane] =
-            libm::ceil(f64::from(self.blocks_left[lane]) / times).min(2e9) as i32;
+        self.blocks_left[lane] = (f64::from(self.blocks_left[lane]) / times).ceil().min(2e9) as i32;
     }
 
     /// Moves all lanes on by one block.
@@ -301,7 +300,7 @@ impl Envelopes {
             self.add[lane] = goal * (1.0 - self.factor[lane]);
             self.value[lane] = goal - (goal - from) * libm::exp(-k * late_s / time_s);
         }
-        let blocks = libm::ceil((time_s - late_s) / block_s);
+        let blocks = ((time_s - late_s) / block_s).ceil();
         self.blocks_left[lane] = blocks as i32;
         self.over_s[lane] = late_s + blocks * block_s - time_s;
     }

@@ -107,7 +107,7 @@ impl Graph {
             _ => 1.0,
         };
         let turns = turns * times;
-        ((turns - libm::floor(turns)) * 4_294_967_296.0) as u64 as u32
+        ((turns - turns.floor()) * 4_294_967_296.0) as u64 as u32
     }
 
     /// The lowest operator that is heard straight.

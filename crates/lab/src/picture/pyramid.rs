@@ -7,7 +7,7 @@ const REACH: usize = 23;
 /// function", 1974), flat to 0.19 of the faster rate, 80 dB down from 0.31 on. Only every second one beside the middle is not 0.
 fn half_band() -> [f32; REACH.div_ceil(2)] {
     const BETA: f64 = 8.0;
-    let window = |at: f64| bessel_i0(BETA * libm::sqrt(1.0 - at * at)) / bessel_i0(BETA);
+    let window = |at: f64| bessel_i0(BETA * (1.0 - at * at).sqrt()) / bessel_i0(BETA);
     let mut taps = [0.0; REACH.div_ceil(2)];
     let mut sum = 0.0;
     for (n, tap) in taps.iter_mut().enumerate() {

@@ -13,7 +13,7 @@ impl EqBand {
             edges.sort_by(f64::total_cmp);
             let gaps = edges
                 .windows(2)
-                .map(|w| (w[1] / w[0], libm::sqrt(w[0] * w[1])));
+                .map(|w| (w[1] / w[0], (w[0] * w[1]).sqrt()));
             let widest = gaps.max_by(|a, b| a.0.total_cmp(&b.0));
             (widest.map_or(row.default, |(_, middle)| middle), 0.0)
         });

@@ -140,7 +140,7 @@ pub fn swung(beats: f64, grid_beats: f64, swing: f64) -> f64 {
         return beats;
     }
     let pair = 2.0 * grid_beats;
-    let begin = libm::floor(beats / pair) * pair;
+    let begin = (beats / pair).floor() * pair;
     let within = beats - begin;
     let first = swing * pair;
     begin

@@ -119,7 +119,7 @@ impl Recorder {
         if actual > MAX_PHRASE_NOTES {
             return Err(NoPhrase::Many { actual });
         }
-        let bars = libm::ceil(self.last_beats / 4.0 - 1e-6).max(1.0);
+        let bars = (self.last_beats / 4.0 - 1e-6).ceil().max(1.0);
         if bars * 4.0 > MAX_PHRASE_BEATS {
             return Err(NoPhrase::Long {
                 actual: self.last_beats,

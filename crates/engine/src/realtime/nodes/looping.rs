@@ -105,7 +105,7 @@ impl Loops {
     pub(crate) fn led_back(&self, lane: usize, place: f64) -> f64 {
         let now = &self.now[lane];
         match place >= now.end {
-            true => place - libm::ceil((place - now.end + 1e-9) / now.length()) * now.length(),
+            true => place - ((place - now.end + 1e-9) / now.length()).ceil() * now.length(),
             false => place,
         }
     }
@@ -135,5 +135,5 @@ impl Loops {
 /// Both sounds of a crossfade: as loud as they are where they are half alike.
 #[inline]
 pub(crate) fn crossed(out: f32, back: f32, share: f32) -> f32 {
-    (out * (1.0 - share) + back * share) / libm::sqrtf(1.0 - share + share * share)
+    (out * (1.0 - share) + back * share) / (1.0 - share + share * share).sqrt()
 }

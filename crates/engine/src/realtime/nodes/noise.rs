@@ -72,7 +72,7 @@ impl Colour {
             .sum::<f64>()
             / LOOKED_AT as f64;
         // evenly spread between -1 and 1 it has a power of a third
-        self.gain = (LEVEL * libm::sqrt(3.0 / power)) as f32;
+        self.gain = (LEVEL * (3.0 / power).sqrt()) as f32;
     }
 
     /// The zero that takes away what the slope is off far up.
@@ -93,7 +93,7 @@ impl Colour {
         if a.abs() < 1e-9 {
             return PLAIN;
         }
-        let c = (-b - libm::copysign(libm::sqrt((b * b - 4.0 * a * a).max(0.0)), b)) / (2.0 * a);
+        let c = (-b - libm::copysign((b * b - 4.0 * a * a).max(0.0).sqrt(), b)) / (2.0 * a);
         // the other solution lies inside the circle
         let c = 1.0 / c;
         [1.0 / (1.0 + c), c / (1.0 + c), 0.0].map(|c| c as f32)

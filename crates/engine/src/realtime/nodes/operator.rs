@@ -91,7 +91,7 @@ impl Oscillator {
     /// Moves the place in the cycle by so many turns.
     pub(super) fn begin_elsewhere(&mut self, lane: usize, turns: f32) {
         let turns = f64::from(turns);
-        let by = ((turns - libm::floor(turns)) * 4_294_967_296.0) as u64 as u32 as i32;
+        let by = ((turns - turns.floor()) * 4_294_967_296.0) as u64 as u32 as i32;
         for phase in [&mut self.phase, &mut self.between] {
             let phase = &mut phase.as_mut_array()[lane];
             *phase = phase.wrapping_add(by);

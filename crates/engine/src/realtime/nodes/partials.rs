@@ -115,7 +115,7 @@ impl Partials {
 
     /// How strong each partial is.
     pub(crate) fn amplitudes(&self) -> impl Iterator<Item = f32> + '_ {
-        self.now.iter().map(|[a, b]| libm::sqrtf(a * a + b * b))
+        self.now.iter().map(|[a, b]| (a * a + b * b).sqrt())
     }
 
     /// Takes the state of another one, without allocating.
@@ -228,7 +228,7 @@ impl Partials {
         }
         // never stronger than the wave was
         let norm = if after > before {
-            libm::sqrt(before / after) as f32
+            (before / after).sqrt() as f32
         } else {
             1.0
         };

@@ -312,7 +312,7 @@ fn lead_back(recording: &Recording, places: &mut [f64; LANES]) {
             {
                 let length = recording.looped.1 as f64;
                 for place in places.iter_mut().filter(|place| **place >= edge) {
-                    *place -= libm::ceil((*place - edge + 1e-9) / length) * length;
+                    *place -= ((*place - edge + 1e-9) / length).ceil() * length;
                 }
             }
         }

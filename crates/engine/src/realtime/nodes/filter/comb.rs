@@ -22,7 +22,7 @@ const CALM: f32 = 4.0;
 
 /// Frames of a delay line at a rate.
 pub(crate) fn line_frames(rate_hz: f64) -> usize {
-    (libm::ceil(LONGEST_S * rate_hz) as usize + 2 * POINTS).next_power_of_two()
+    ((LONGEST_S * rate_hz).ceil() as usize + 2 * POINTS).next_power_of_two()
 }
 
 /// A place in the line: how many frames back its first sample lies, and the weights of all.
@@ -72,7 +72,7 @@ impl Comb {
     /// What follows from a resonance: feedback, and the factor that leaves noise as strong as it came.
     pub(super) fn by_resonance(resonance: f32) -> [f32; 2] {
         let back = comb_feedback(resonance.into()) as f32;
-        [back, libm::sqrtf(1.0 - back * back)]
+        [back, (1.0 - back * back).sqrt()]
     }
 
     /// Takes up a block: feedback and level, and half the cutoff in turns a frame at its end.
