@@ -4,7 +4,7 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Freeze, Reverb as Rows};
 
-use crate::process::{BLOCK, Process, Setting, Stereo, Value};
+use crate::process::{BLOCK, Block, Process, Setting, Stereo, Value};
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
@@ -143,11 +143,11 @@ impl Reverb {
 
     /// Scatters what comes in.
     #[inline(always)]
-    fn scattered<const N: usize>(&mut self, channel: usize, mut x: [f32; N]) -> [f32; N] {
+    fn scattered(&mut self, channel: usize, mut x: Block) -> Block {
         let frames = self.scatter_frames[channel];
         for (line, frames) in self.scatter[channel].iter_mut().zip(frames) {
-            let held: [f32; N] = line.since(frames);
-            let into: [f32; N] = std::array::from_fn(|n| x[n] - SCATTER * held[n]);
+            let held: Block = line.since(frames);
+            let into: Block = std::array::from_fn(|n| x[n] - SCATTER * held[n]);
             line.push_all(&into.map(crate::tools::calm));
             x = std::array::from_fn(|n| held[n] + SCATTER * into[n]);
         }
@@ -156,7 +156,7 @@ impl Reverb {
 
     /// What comes out of a line in the next frames, before anything goes in.
     #[inline(always)]
-    fn out_of<const N: usize>(&mut self, i: usize, glide: f32, swing: f32) -> [f32; N] {
+    fn out_of(&mut self, i: usize, glide: f32, swing: f32) -> Block {
         let (line, goal) = (&self.lines[i], self.goal[i]);
         let wanders = i.is_multiple_of(WANDERS);
         let whole = (goal as usize).max(1) - 1;
@@ -166,7 +166,7 @@ impl Reverb {
                 false => line.since(whole),
             };
         }
-        let mut out = [0.0; N];
+        let mut out = [0.0; BLOCK];
         for (n, out) in out.iter_mut().enumerate() {
             let rest = goal - self.lengths[i];
             *out = if rest.abs() > 0.01 {
@@ -181,49 +181,38 @@ impl Reverb {
         out
     }
 
-    /// Lets some frames of the block go through: all of them, or one where what comes out goes in again at once.
+    /// First reflections of what came, left and right, and what came when the room begins.
     #[inline(always)]
-    fn stretch<const N: usize>(&mut self, block: &mut Stereo, from: usize, now: &Now) {
-        let came: [[f32; N]; 2] = block
-            .each_ref()
-            .map(|side| std::array::from_fn(|n| side[from + n]));
-        let mono: [f32; N] = std::array::from_fn(|n| 0.5 * (came[0][n] + came[1][n]));
-        self.before.push_all(&mono.map(|x| x * now.open));
-        let pre: [usize; N] = std::array::from_fn(|n| (now.pre.at(from + n) * now.rate) as usize);
-        let before = &self.before;
+    fn reflected(&self, now: &Now) -> [Block; 3] {
+        let pre: [usize; BLOCK] = std::array::from_fn(|n| (now.pre.at(n) * now.rate) as usize);
         let still = pre.iter().all(|frames| *frames == pre[0]);
-        let earlier = |frames: usize| -> [f32; N] {
+        let earlier = |frames: usize| -> Block {
             match still {
-                true => before.since(pre[0] + frames + N - 1),
-                false => std::array::from_fn(|n| before.ahead(pre[n] + frames + N - 1, n)),
+                true => self.before.since(pre[0] + frames + BLOCK - 1),
+                false => {
+                    let back = |n: usize| pre[n] + frames + BLOCK - 1;
+                    std::array::from_fn(|n| self.before.ahead(back(n), n))
+                }
             }
         };
-        // first reflections
-        let (mut early_l, mut early_r) = ([0.0; N], [0.0; N]);
+        let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
         if now.early.now > 0.0 || now.early.next > 0.0 {
             for ((_, loud, place), frames) in EARLY.iter().zip(self.early_frames) {
                 let reflected = earlier(frames);
-                for n in 0..N {
+                for n in 0..BLOCK {
                     let y = reflected[n] * loud;
-                    early_l[n] += y * (0.5 - 0.5 * place);
-                    early_r[n] += y * (0.5 + 0.5 * place);
+                    left[n] += y * (0.5 - 0.5 * place);
+                    right[n] += y * (0.5 + 0.5 * place);
                 }
             }
         }
-        let late = earlier(0);
-        let into: [f32; N] =
-            std::array::from_fn(|n| late[n] + self.risen * now.shimmer.at(from + n) * now.open);
-        let mut sides = [[0.0; N]; 2];
-        for channel in 0..2 {
-            let (low, high) = &mut self.cuts[channel];
-            for n in 0..N {
-                // a little of each side itself, so that it answers where it was struck
-                let own = 0.3 * (came[channel][n] - mono[n]) * now.open;
-                sides[channel][n] = high.next(low.next(into[n] + own));
-            }
-            sides[channel] = self.scattered(channel, sides[channel]);
-        }
-        let mut x = [[0.0; N]; LINES];
+        [left, right, earlier(0)]
+    }
+
+    /// What comes out of all lines, dulled and weakened.
+    #[inline(always)]
+    fn held(&mut self, now: &Now) -> [Block; LINES] {
+        let mut x = [[0.0; BLOCK]; LINES];
         for (i, to) in x.iter_mut().enumerate() {
             *to = self.out_of(i, now.glide, now.swings[i]);
         }
@@ -231,7 +220,7 @@ impl Reverb {
             *line = line.map(|y| y * (1.0 - pole));
         }
         // frame by frame, so that no line waits for another
-        for n in 0..N {
+        for n in 0..BLOCK {
             for ((line, damped), pole) in x.iter_mut().zip(&mut self.damped).zip(self.damps) {
                 line[n] += *damped * pole;
                 *damped = line[n];
@@ -240,39 +229,62 @@ impl Reverb {
         for (line, loss) in x.iter_mut().zip(self.losses) {
             *line = line.map(|kept| kept * loss);
         }
-        let (mut left, mut right) = ([0.0; N], [0.0; N]);
+        x
+    }
+
+    /// Lets a block go through. All lines are longer than one, so what comes out of them does not wait for what goes in.
+    fn through(&mut self, block: &mut Stereo, now: &Now) {
+        let came = *block;
+        let mono: Block = std::array::from_fn(|n| 0.5 * (came[0][n] + came[1][n]));
+        self.before.push_all(&mono.map(|x| x * now.open));
+        let [early_l, early_r, late] = self.reflected(now);
+        let mut x = self.held(now);
+        let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
         for (i, line) in x.iter().enumerate() {
             let sign = if (i / 2) % 2 == 0 { 1.0 } else { -1.0 };
             let side = if i % 2 == 0 { &mut left } else { &mut right };
-            side.iter_mut()
-                .zip(line)
-                .for_each(|(sum, y)| *sum += sign * y);
+            let both = side.iter_mut().zip(line);
+            both.for_each(|(sum, y)| *sum += sign * y);
+        }
+        let mut into = late;
+        if now.shimmers() {
+            for n in 0..BLOCK {
+                into[n] += self.risen * now.shimmer.at(n) * now.open;
+                // no more comes back than goes out, however long the room is
+                let mid = 0.5 * (left[n] + right[n]);
+                let up = self.shimmer.next(mid * now.level, 2.0, now.grain);
+                self.risen = crate::drive::soft(0.6 * up);
+            }
+        } else {
+            self.risen = 0.0;
+        }
+        let mut sides = [[0.0; BLOCK]; 2];
+        for channel in 0..2 {
+            let (low, high) = &mut self.cuts[channel];
+            for n in 0..BLOCK {
+                // a little of each side itself, so that it answers where it was struck
+                let own = 0.3 * (came[channel][n] - mono[n]) * now.open;
+                sides[channel][n] = high.next(low.next(into[n] + own));
+            }
+            sides[channel] = self.scattered(channel, sides[channel]);
         }
         mixed(&mut x);
         for (i, line) in x.iter().enumerate() {
             let sign = if (i / 4) % 2 == 0 { 0.5 } else { -0.5 };
             let side = &sides[i % 2];
-            let into: [f32; N] = std::array::from_fn(|n| line[n] + sign * side[n]);
+            let into: Block = std::array::from_fn(|n| line[n] + sign * side[n]);
             self.lines[i].push_all(&into);
         }
-        for n in 0..N {
-            let frame = from + n;
+        for n in 0..BLOCK {
             let (mid, side) = (0.5 * (left[n] + right[n]), 0.5 * (left[n] - right[n]));
-            let wide = now.width.at(frame);
+            let wide = now.width.at(n);
             let l = (mid + side * wide) * now.level;
             let r = (mid - side * wide) * now.level;
-            if now.shimmers() {
-                // no more comes back than goes out, however long the room is
-                let up = self.shimmer.next(mid * now.level, 2.0, now.grain);
-                self.risen = crate::drive::soft(0.6 * up);
-            } else {
-                self.risen = 0.0;
-            }
             let wide_early = (early_l[n] + early_r[n]) * 0.5;
             let early_side = (early_l[n] - early_r[n]) * 0.5 * wide;
-            let early = now.early.at(frame) * 0.6;
-            block[0][frame] = self.still[0].next(l + early * (wide_early + early_side));
-            block[1][frame] = self.still[1].next(r + early * (wide_early - early_side));
+            let early = now.early.at(n) * 0.6;
+            block[0][n] = self.still[0].next(l + early * (wide_early + early_side));
+            block[1][n] = self.still[1].next(r + early * (wide_early - early_side));
         }
     }
 }
@@ -323,7 +335,7 @@ fn pole_for(power: f64, cos: f64) -> f64 {
 
 /// The lossless matrix: sums and differences, four times over (Hadamard, 1893).
 #[inline(always)]
-fn mixed<const N: usize>(x: &mut [[f32; N]; LINES]) {
+fn mixed(x: &mut [Block; LINES]) {
     for apart in [8, 4, 2, 1] {
         for i in (0..LINES).filter(|i| i & apart == 0) {
             let (a, b) = (x[i], x[i + apart]);
@@ -363,10 +375,7 @@ impl Process for Reverb {
             open: if frozen { 0.0 } else { 1.0 },
             swings: std::array::from_fn(swing),
         };
-        match now.shimmers() {
-            true => (0..BLOCK).for_each(|frame| self.stretch::<1>(block, frame, &now)),
-            false => self.stretch::<BLOCK>(block, 0, &now),
-        }
+        self.through(block, &now);
         for cut in &mut self.cuts {
             cut.0.settle();
             cut.1.settle();

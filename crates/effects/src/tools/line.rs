@@ -1,5 +1,7 @@
 //! A delay line.
 
+use crate::process::{BLOCK, Block};
+
 /// Of each of six samples a polynomial goes through what it counts beside where the place lies.
 const SIXTH: [f32; 6] = [
     -1.0 / 120.0,
@@ -47,25 +49,25 @@ impl Line {
         self.samples[self.at.wrapping_sub(frames) & self.mask]
     }
 
-    /// Takes some samples, the oldest first.
+    /// Takes a block.
     #[inline(always)]
-    pub fn push_all<const N: usize>(&mut self, x: &[f32; N]) {
+    pub fn push_all(&mut self, x: &Block) {
         let from = (self.at + 1) & self.mask;
-        match self.samples.get_mut(from..from + N) {
+        match self.samples.get_mut(from..from + BLOCK) {
             Some(room) => {
                 room.copy_from_slice(x);
-                self.at = from + N - 1;
+                self.at = from + BLOCK - 1;
             }
             None => x.iter().for_each(|x| self.push(*x)),
         }
     }
 
-    /// Some samples in order, the first of them so many frames back: no fewer than come after it.
+    /// As many samples as a block has, the first of them so many frames back: no fewer than come after it.
     #[inline(always)]
-    pub fn since<const N: usize>(&self, frames: usize) -> [f32; N] {
+    pub fn since(&self, frames: usize) -> Block {
         let from = self.at.wrapping_sub(frames) & self.mask;
-        let mut out = [0.0; N];
-        match self.samples.get(from..from + N) {
+        let mut out = [0.0; BLOCK];
+        match self.samples.get(from..from + BLOCK) {
             Some(all) => out.copy_from_slice(all),
             None => {
                 for (n, out) in out.iter_mut().enumerate() {
@@ -111,13 +113,13 @@ impl Line {
         sum
     }
 
-    /// The same for some samples in order, each so many frames back when it comes: no fewer than come after the first.
+    /// The same for a block, each sample so many frames back when it comes: no fewer than come after the first.
     #[inline(always)]
-    pub fn finely_since<const N: usize>(&self, frames: f32) -> [f32; N] {
+    pub fn finely_since(&self, frames: f32) -> Block {
         let (whole, weights) = self.six(frames);
-        let mut sums = [0.0; N];
+        let mut sums = [0.0; BLOCK];
         for (i, (weight, share)) in weights.into_iter().zip(SIXTH).enumerate() {
-            let y: [f32; N] = self.since(whole + i - 2);
+            let y: Block = self.since(whole + i - 2);
             for (sum, y) in sums.iter_mut().zip(y) {
                 *sum += y * weight * share;
             }
