@@ -2,7 +2,7 @@
 
 use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 
-use crate::process::{BLOCK, Process, Setting, Stereo};
+use crate::process::{BLOCK, Process, SILENT, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::line::Line;
 use crate::tools::wave::{Turns, sine};
@@ -37,29 +37,31 @@ impl Process for Chorus {
         ]
         .map(|id| set.value(id));
         let scale = 1.0 / (voices as f32).sqrt();
-        for frame in 0..BLOCK {
-            self.lines[0].push(block[0][frame]);
-            self.lines[1].push(block[1][frame]);
-            let turns = self.turns.next(rate.at(frame), rate_hz);
-            let (middle, depth) = (delay.at(frame), depth.at(frame).min(delay.at(frame)));
-            let wide = width.at(frame);
-            let (mut left, mut right) = (0.0, 0.0);
-            for voice in 0..voices {
-                let own = voice as f32 / voices as f32;
-                let back_s = middle + depth * sine(turns + own) * 0.98;
-                let back = back_s * rate_hz;
-                let (l, r) = (self.lines[0].between(back), self.lines[1].between(back));
-                // evenly from side to side
-                let place = wide * (2.0 * voice as f32 / (voices - 1) as f32 - 1.0);
-                let (a, b) = (0.5 * (1.0 - place), 0.5 * (1.0 + place));
-                let (a, b) = (a.sqrt(), b.sqrt());
-                let both = 0.5 * (l + r);
-                left += a * (both + (l - both) * (1.0 - wide * 0.5));
-                right += b * (both + (r - both) * (1.0 - wide * 0.5));
-            }
-            block[0][frame] = left * scale * core::f32::consts::SQRT_2;
-            block[1][frame] = right * scale * core::f32::consts::SQRT_2;
+        for (line, channel) in self.lines.iter_mut().zip(&*block) {
+            line.push_all(channel);
         }
+        let mut turns = [0.0; BLOCK];
+        for (frame, turns) in turns.iter_mut().enumerate() {
+            *turns = self.turns.next(rate.at(frame), rate_hz);
+        }
+        let [mut left, mut right] = SILENT;
+        for voice in 0..voices {
+            let own = voice as f32 / voices as f32;
+            // evenly from side to side
+            let place = 2.0 * voice as f32 / (voices - 1) as f32 - 1.0;
+            for frame in 0..BLOCK {
+                let (middle, depth) = (delay.at(frame), depth.at(frame).min(delay.at(frame)));
+                let wide = width.at(frame);
+                let back = (middle + depth * sine(turns[frame] + own) * 0.98) * rate_hz;
+                let then = |line: &Line| line.between_before(back, BLOCK - 1 - frame);
+                let (l, r) = (then(&self.lines[0]), then(&self.lines[1]));
+                let (a, b) = (0.5 * (1.0 - wide * place), 0.5 * (1.0 + wide * place));
+                let both = 0.5 * (l + r);
+                left[frame] += a.sqrt() * (both + (l - both) * (1.0 - wide * 0.5));
+                right[frame] += b.sqrt() * (both + (r - both) * (1.0 - wide * 0.5));
+            }
+        }
+        *block = [left, right].map(|side| side.map(|x| x * scale * core::f32::consts::SQRT_2));
     }
 
     fn clear(&mut self) {

@@ -200,10 +200,12 @@ impl Drive {
         if self.kept != Some(asked) {
             self.kept = Some(asked);
             let mut all = [0.0; 64];
-            for (i, to) in all.iter_mut().enumerate() {
-                let x = KEPT_AT * times * crate::tools::wave::sine(i as f32 / 64.0);
-                let bias = f32x8::splat(bias);
-                *to = bend8(bend, bias, f32x8::splat(x), &self.table).to_array()[0];
+            for (row, eight) in all.as_chunks_mut::<8>().0.iter_mut().enumerate() {
+                let x = f32x8::new(std::array::from_fn(|i| {
+                    let turns = (8 * row + i) as f32 / 64.0;
+                    KEPT_AT * times * crate::tools::wave::sine(turns)
+                }));
+                *eight = bend8(bend, f32x8::splat(bias), x, &self.table).to_array();
             }
             let mean = all.iter().sum::<f32>() / 64.0;
             let power = all.iter().map(|y| (y - mean) * (y - mean)).sum::<f32>() / 64.0;

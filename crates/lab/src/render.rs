@@ -175,6 +175,8 @@ impl Run {
         let frames = (length_s * rate_hz).round() as usize;
         let units: Vec<UnitId> = prepared.program.unit_ids().collect();
         let (sources, links) = prepared.program.movement_counts();
+        let blocks = (frames + skip).div_ceil(BLOCK);
+        let courses = |count: usize| (0..count).map(|_| Vec::with_capacity(blocks)).collect();
         Run {
             player,
             beat: Vec::with_capacity(frames),
@@ -191,10 +193,10 @@ impl Run {
                 left: Vec::with_capacity(frames),
                 right: Vec::with_capacity(frames),
                 rate_hz,
-                amplitudes: vec![vec![]; units.len()],
+                amplitudes: courses(units.len()),
                 units,
-                places: vec![vec![]; sources],
-                motions: vec![vec![]; links],
+                places: courses(sources),
+                motions: courses(links),
                 effects: vec![],
                 tapped: None,
             },

@@ -23,7 +23,7 @@ pub struct Line {
 impl Line {
     /// Room for so many frames back. Allocates.
     pub fn new(frames: usize) -> Self {
-        let room = (frames + 8).next_power_of_two();
+        let room = (frames + BLOCK + 8).next_power_of_two();
         Line {
             samples: vec![0.0; room].into(),
             mask: room - 1,
@@ -33,7 +33,7 @@ impl Line {
 
     /// The furthest back that can be read.
     pub fn longest(&self) -> usize {
-        self.mask - 4
+        self.mask - 4 - BLOCK
     }
 
     /// Takes a sample.
@@ -87,14 +87,21 @@ impl Line {
     /// Between samples, by a cubic through four of them (Catmull and Rom, 1974). At least one frame back.
     #[inline(always)]
     pub fn between(&self, frames: f32) -> f32 {
+        self.between_before(frames, 0)
+    }
+
+    /// The same as it was before the last few samples came.
+    #[inline(always)]
+    pub fn between_before(&self, frames: f32, before: usize) -> f32 {
         let frames = frames.clamp(1.0, self.longest() as f32);
         let whole = frames as usize;
         let x = frames - whole as f32;
+        let from = whole + before;
         let [a, b, c, d] = [
-            self.back(whole - 1),
-            self.back(whole),
-            self.back(whole + 1),
-            self.back(whole + 2),
+            self.back(from - 1),
+            self.back(from),
+            self.back(from + 1),
+            self.back(from + 2),
         ];
         let (m, n) = (0.5 * (c - a), 0.5 * (d - b));
         let up = b - c;

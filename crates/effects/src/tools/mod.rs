@@ -12,6 +12,10 @@ pub mod wave;
 
 /// Gain of decibels as a factor.
 pub fn gain(db: f32) -> f32 {
+    // what it mostly is
+    if db == 0.0 {
+        return 1.0;
+    }
     libm::exp2f(db * 0.166_096_4)
 }
 

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use bytemuck::Zeroable;
-use wide::f32x8;
+use wide::{f32x4, f32x8};
 use zolvik_patch::document::{EffectId, Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
@@ -289,14 +289,18 @@ impl Engine {
     /// # Real time
     /// No allocation, no lock, no panic.
     pub fn process(&mut self, left: &mut [f32], right: &mut [f32]) {
-        for (l, r) in left.iter_mut().zip(right.iter_mut()) {
+        let mut done = 0;
+        while done < left.len().min(right.len()) {
             if self.used == BLOCK {
                 self.next_block();
                 self.used = 0;
             }
-            *l = self.ready[0][self.used];
-            *r = self.ready[1][self.used];
-            self.used += 1;
+            let count = (BLOCK - self.used).min(left.len() - done);
+            for (to, ready) in [&mut *left, &mut *right].into_iter().zip(&self.ready) {
+                to[done..done + count].copy_from_slice(&ready[self.used..self.used + count]);
+            }
+            self.used += count;
+            done += count;
         }
     }
 
@@ -454,17 +458,21 @@ impl Engine {
             graph.advance(&self.voices.lanes, &self.shelf, beats);
             sum_of_voices(graph, &self.voices, span, &self.shelf, sums);
             // where there are effects it comes after them
-            let (trim, slope) = match plain {
-                true => (graph.trim().now, graph.trim().slope()),
-                false => (1.0, 0.0),
-            };
+            let (trim, slope) = (graph.trim().now, graph.trim().slope());
             for bus in taken(buses) {
-                let mut trim = trim;
-                let ([left, right], fine) = (&sums.total[bus], &mut sums.fine[bus]);
-                for (frame, at) in range.clone().enumerate() {
-                    fine[0][at] = add_lanes(left[frame]) * trim;
-                    fine[1][at] = add_lanes(right[frame]) * trim;
-                    trim += slope;
+                for (lanes, fine) in sums.total[bus].iter().zip(&mut sums.fine[bus]) {
+                    let fine = &mut fine[range.clone()];
+                    for (four, to) in lanes.as_chunks().0.iter().zip(fine.as_chunks_mut().0) {
+                        *to = add_lanes(four);
+                    }
+                    if !plain {
+                        continue;
+                    }
+                    let mut trim = trim;
+                    for x in fine {
+                        *x *= trim;
+                        trim += slope;
+                    }
                 }
             }
         }
@@ -583,9 +591,11 @@ fn add_gliding(total: &mut Block, own: &Block, mut gain: f32x8, next: f32x8) {
     }
 }
 
-/// Sum of eight lanes in an order that is the same on every target.
+/// Sums of the eight lanes of four frames, in an order that is the same on every target.
 #[inline(always)]
-fn add_lanes(lanes: f32x8) -> f32 {
-    let [a, b, c, d, e, f, g, h] = lanes.to_array();
-    ((a + b) + (c + d)) + ((e + f) + (g + h))
+fn add_lanes(frames: &[f32x8; 4]) -> [f32; 4] {
+    let frames = frames.map(f32x8::to_array);
+    let lane = |l: usize| f32x4::new([frames[0][l], frames[1][l], frames[2][l], frames[3][l]]);
+    let [a, b, c, d, e, f, g, h] = std::array::from_fn(lane);
+    (((a + b) + (c + d)) + ((e + f) + (g + h))).to_array()
 }

@@ -23,7 +23,7 @@ use self::order::Order;
 use self::slot::{Frame, Slot};
 pub use self::stereo::EffectMeter;
 pub(crate) use self::stereo::{Stereo, bring_down};
-use self::stereo::{add, is_silent, scale, sum};
+use self::stereo::{add, heard, is_silent, scale, sum};
 use self::wait::Wait;
 use super::values::Values;
 use crate::program::Program;
@@ -62,6 +62,8 @@ pub(crate) struct Rack {
     trim: f32,
     tap: Option<u32>,
     tapped: [Stereo; 2],
+    /// What is left of a jump after a block.
+    rest_share: f32,
     rate_hz: f64,
 }
 
@@ -82,6 +84,7 @@ impl Rack {
             trim: 1.0,
             tap: None,
             tapped: [SILENT_WAY; 2],
+            rest_share: libm::exp(-(BLOCK as f64) / (REST_S * rate_hz)) as f32,
             rate_hz,
         }
     }
@@ -130,7 +133,12 @@ impl Rack {
             })
             .sum()
         };
-        let [first, second, common] = [own(0), own(1), own(2)];
+        Self::late_by(program, own)
+    }
+
+    /// How late what leaves is, if each chain is late by so much.
+    fn late_by(program: &Program, of_chain: impl Fn(usize) -> usize) -> usize {
+        let [first, second, common] = [0, 1, 2].map(of_chain);
         match sends(program) {
             true => first + second + common,
             false => first.max(second) + common,
@@ -182,7 +190,7 @@ impl Rack {
         let came = ways.iter().any(|way| !is_silent(way));
         let tail = (f64::from(rack.tail_s) * self.rate_hz) as usize;
         if came {
-            self.awake = tail + self.latency_frames(moment.program) + end;
+            self.awake = tail + Self::late_by(moment.program, |c| self.latency_of_chain(c)) + end;
         } else if self.awake == 0 {
             self.hush.pass();
             return SILENT_WAY;
@@ -311,7 +319,10 @@ impl Rack {
         kick: &[f32; BLOCK],
         step: f32,
     ) {
-        let rest = libm::exp(-(BLOCK as f64) / (REST_S * self.rate_hz)) as f32;
+        if self.order.of(chain).is_empty() {
+            return;
+        }
+        let mut level = heard(way);
         for slot in self.order.of(chain) {
             let slot = &mut self.slots[usize::from(*slot)];
             let looked_at = self.tap == Some(slot.id);
@@ -322,12 +333,13 @@ impl Rack {
                 moment,
                 kick,
                 step,
-                rest,
+                rest: self.rest_share,
                 key_hz: self.key_hz,
                 rate_hz: self.rate_hz,
                 jumps: self.jumps,
             };
-            slot.run(way, &frame);
+            slot.run(way, level, &frame);
+            level = slot.meter.level_after();
             if looked_at {
                 self.tapped[1] = *way;
             }

@@ -76,9 +76,24 @@ pub struct EffectMeter {
     pub gain_db: f32,
 }
 
-/// Mean square and highest of both channels.
+impl EffectMeter {
+    /// Mean square and highest after it.
+    pub(super) fn level_after(&self) -> (f32, f32) {
+        (self.after, self.peak_after)
+    }
+}
+
+/// Mean square and highest of both channels: eight sums, and eight that are highest, side by side.
 pub(super) fn heard(way: &Stereo) -> (f32, f32) {
-    let power: f32 = way.iter().flatten().map(|x| x * x).sum();
-    let peak = way.iter().flatten().fold(0.0f32, |a, x| a.max(x.abs()));
+    let (mut powers, mut peaks) = ([0.0f32; 8], [0.0f32; 8]);
+    for eight in way.iter().flat_map(|side| side.as_chunks::<8>().0) {
+        for ((power, peak), x) in powers.iter_mut().zip(&mut peaks).zip(eight) {
+            *power += x * x;
+            // what is no number is not higher
+            *peak = if x.abs() > *peak { x.abs() } else { *peak };
+        }
+    }
+    let power: f32 = powers.iter().sum();
+    let peak = peaks.into_iter().fold(0.0, f32::max);
     (power / (2 * BLOCK) as f32, peak)
 }

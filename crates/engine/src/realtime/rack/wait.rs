@@ -35,6 +35,15 @@ impl Wait {
             (self.from, self.frames, self.share) = (self.frames, frames, 0.0);
         }
         self.kept = (self.kept + BLOCK).min(self.lines[0].longest());
+        if self.share >= 1.0 {
+            for (line, channel) in self.lines.iter_mut().zip(way) {
+                line.push_all(channel);
+                if self.frames > 0 {
+                    *channel = line.since(self.frames + BLOCK - 1);
+                }
+            }
+            return;
+        }
         let begun = self.share;
         for (line, channel) in self.lines.iter_mut().zip(way) {
             let mut share = begun;
