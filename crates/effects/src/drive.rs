@@ -10,8 +10,9 @@ use zolvik_patch::finish::{Bend, Drive as Rows};
 
 use crate::process::{BLOCK, Process, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter};
+use crate::tools::bounds::Bounds;
 use crate::tools::drawn::{Point, level};
-use crate::tools::finer::Finer;
+use crate::tools::finer::{Finer, MOST};
 use crate::tools::gain;
 use crate::tools::pole::HighPass;
 
@@ -30,13 +31,6 @@ const TABLE: usize = 256;
 const FAR: f32 = 0.035_535;
 const NEAR: f32 = 0.307_167;
 
-/// Sum of eight in an order that is the same on every target.
-#[inline(always)]
-fn added(x: f32x8) -> f32 {
-    let [a, b, c, d, e, f, g, h] = x.to_array();
-    ((a + b) + (c + d)) + ((e + f) + (g + h))
-}
-
 /// A curve like the hyperbolic tangent, by a fraction; 1 at the most.
 #[inline(always)]
 pub(crate) fn soft(x: f32) -> f32 {
@@ -47,7 +41,7 @@ pub(crate) fn soft(x: f32) -> f32 {
 
 #[inline(always)]
 fn soft8(x: f32x8) -> f32x8 {
-    let x = x.min(f32x8::splat(3.0)).max(f32x8::splat(-3.0));
+    let x = x.at_most(f32x8::splat(3.0)).at_least(f32x8::splat(-3.0));
     let z = x * x;
     x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
 }
@@ -123,7 +117,7 @@ fn bend8(bend: Bend, bias: f32x8, x: f32x8, table: &Table) -> f32x8 {
     let x = x + bias;
     match bend {
         Bend::Soft | Bend::Tape => soft8(x),
-        Bend::Hard => x.min(one).max(-one),
+        Bend::Hard => x.at_most(one).at_least(-one),
         Bend::Fold => sine8(x),
         // the lower side gives way later, and further
         Bend::Tube => {
@@ -146,14 +140,11 @@ struct Side {
     held: f32,
 }
 
-/// What is bent, from sample to sample.
+/// What is bent, from block to block: the last samples of each course.
 #[derive(Default)]
 struct Bender {
-    last: f32,
-    /// What the ways so far count for in the next three means, place by place.
-    ways: [f32x8; 3],
-    /// The last means.
-    means: [f32; 4],
+    /// What came, how much it counts for the next three means, and the means.
+    ends: [[f32; PAST]; 5],
 }
 
 pub(crate) struct Drive {
@@ -190,13 +181,11 @@ impl Drive {
 
     /// What makes what comes out as loud as what went in: of a sine of a quarter of the full height.
     fn keep(&mut self, bend: Bend, times: f32, bias: f32) -> f32 {
-        let drawn = self.table.levels.iter().sum::<f32>();
-        let asked = (
-            bend,
-            times,
-            bias,
-            if bend == Bend::Drawn { drawn } else { 0.0 },
-        );
+        let drawn = match bend {
+            Bend::Drawn => self.table.levels.iter().sum(),
+            _ => 0.0,
+        };
+        let asked = (bend, times, bias, drawn);
         if self.kept != Some(asked) {
             self.kept = Some(asked);
             let mut all = [0.0; 64];
@@ -234,40 +223,75 @@ fn through(filter: &mut Filter, block: &mut Stereo) {
 /// How many times the rate: what has a corner where it is steepest takes twice as many.
 fn times_of(bend: Bend, choice: u8) -> usize {
     match bend {
-        Bend::Rectify => (2 << choice.min(3)).min(crate::tools::finer::MOST),
+        Bend::Rectify => (2 << choice.min(3)).min(MOST),
         _ => 1 << choice.min(3),
     }
 }
 
+/// Samples of a course that come from the block before.
+const PAST: usize = 4;
+
+/// How much each of eight places on the way between two samples counts for the mean that ends there, and for the three after it: the four
+/// pieces of the spline, the last one first.
+const PIECES: [[f32; 4]; 8] = {
+    let mut all = [[0.0; 4]; 8];
+    let mut i = 0;
+    while i < 8 {
+        let t = (i as f32 + 0.5) / 8.0;
+        let u = 1.0 - t;
+        let (rise, fall) = (t * t * t / 6.0, u * u * u / 6.0);
+        let high = 2.0 / 3.0 - t * t + 3.0 * rise;
+        let low = 1.0 - rise - fall - high;
+        all[i] = [fall / 8.0, high / 8.0, low / 8.0, rise / 8.0];
+        i += 1;
+    }
+    all
+};
+
 impl Bender {
-    /// Bends samples at the higher rate.
+    /// Bends samples at the higher rate, eight at a time.
     fn bend(&mut self, fine: &mut [f32], bend: Bend, (times, bias): (Value, Value), table: &Table) {
-        const WAYS: [f32; 8] = [
-            0.0625, 0.1875, 0.3125, 0.4375, 0.5625, 0.6875, 0.8125, 0.9375,
-        ];
-        // the four pieces of the spline, the last one first
-        let ways = f32x8::new(WAYS);
-        let (t, u) = (ways, f32x8::ONE - ways);
-        let eighth = f32x8::splat(0.125);
-        let third = |x: f32x8| x * x * x * f32x8::splat(1.0 / 6.0);
-        let (rise, fall) = (third(t), third(u));
-        let high = f32x8::splat(2.0 / 3.0) - t * t + rise * f32x8::splat(3.0);
-        let low = f32x8::ONE - rise - fall - high;
-        let [rise, fall, high, low] = [rise, fall, high, low].map(|w| w * eighth);
-        let scale = 1.0 / fine.len() as f32;
-        for (i, sample) in fine.iter_mut().enumerate() {
-            let place = i as f32 * scale;
-            let at = |v: &Value| v.now + (v.next - v.now) * place;
-            let x = *sample * at(&times);
-            let from = core::mem::replace(&mut self.last, x);
-            let between = f32x8::splat(from) + f32x8::splat(x - from) * ways;
-            let y = bend8(bend, f32x8::splat(at(&bias)), between, table);
-            let mean = added(self.ways[0] + y * fall);
-            self.ways = [self.ways[1] + y * high, self.ways[2] + y * low, y * rise];
-            let [a, b, c, d] = self.means;
-            self.means = [mean, a, b, c];
+        let mut courses = [[0.0; PAST + MOST * BLOCK]; 5];
+        for (course, end) in courses.iter_mut().zip(&self.ends) {
+            course[..PAST].copy_from_slice(end);
+        }
+        let [came, high, low, rise, means] = &mut courses;
+        let count = fine.len();
+        let scale = 1.0 / count as f32;
+        let at =
+            |value: &Value, i: usize| value.now + (value.next - value.now) * (i as f32 * scale);
+        for (i, (to, x)) in came[PAST..].iter_mut().zip(&*fine).enumerate() {
+            *to = x * at(&times, i);
+        }
+        for from in (0..count).step_by(8) {
+            let eight = |course: &[f32], late: usize| {
+                let from = PAST + from - late;
+                f32x8::new(std::array::from_fn(|i| course[from + i]))
+            };
+            let (before, x) = (eight(came, 1), eight(came, 0));
+            let bias = f32x8::new(std::array::from_fn(|i| at(&bias, from + i)));
+            let mut sums = [f32x8::ZERO; 4];
+            for (place, pieces) in PIECES.iter().enumerate() {
+                let way = f32x8::splat((place as f32 + 0.5) / 8.0);
+                let y = bend8(bend, bias, before + (x - before) * way, table);
+                for (sum, piece) in sums.iter_mut().zip(pieces) {
+                    *sum += y * f32x8::splat(*piece);
+                }
+            }
+            for (course, sum) in [&mut *means, high, low, rise].into_iter().zip(sums) {
+                course[PAST + from..][..8].copy_from_slice(&sum.to_array());
+            }
+            // what this way and the three before count for
+            let mean = eight(means, 0) + eight(high, 1) + eight(low, 2) + eight(rise, 3);
+            means[PAST + from..][..8].copy_from_slice(&mean.to_array());
             // the inverse of the spline's fall, within a thousandth of a decibel up to 0.14 of the rate
-            *sample = b * (1.0 + 2.0 * NEAR - 2.0 * FAR) - (a + c) * NEAR + (mean + d) * FAR;
+            let middle = eight(means, 2) * f32x8::splat(1.0 + 2.0 * NEAR - 2.0 * FAR);
+            let near = (eight(means, 1) + eight(means, 3)) * f32x8::splat(NEAR);
+            let far = (mean + eight(means, 4)) * f32x8::splat(FAR);
+            fine[from..][..8].copy_from_slice(&(middle - near + far).to_array());
+        }
+        for (end, course) in self.ends.iter_mut().zip(&courses) {
+            end.copy_from_slice(&course[count..count + PAST]);
         }
     }
 }

@@ -154,8 +154,8 @@ impl Transform {
         bins.iter_mut().for_each(Vec::clear);
         for k in 0..=size / 2 {
             let (here, mirrored) = (self.points[k], self.points[(size - k) % size].conj());
-            bins[0].push((here + mirrored).norm() * 0.5);
-            bins[1].push((here - mirrored).norm() * 0.5);
+            bins[0].push((here + mirrored).norm_sqr().sqrt() * 0.5);
+            bins[1].push((here - mirrored).norm_sqr().sqrt() * 0.5);
         }
     }
 }

@@ -12,18 +12,27 @@ const REACH: usize = 24;
 /// What is beside samples below this share of the highest is not looked at: no peak stands there.
 const WORTH: f32 = 0.5;
 
-type Row = [f32; 2 * REACH];
-
-/// The curve through samples at each place between two of them: a windowed sine (Kaiser, 1974).
-static ROWS: LazyLock<Vec<Row>> = LazyLock::new(|| {
-    let row = |place: usize| -> Row {
-        std::array::from_fn(|tap| {
+/// What each sample around counts for each place between two of them: a windowed sine (Kaiser, 1974). The first place is the sample itself.
+static TAPS: LazyLock<Vec<[f32; PLACES]>> = LazyLock::new(|| {
+    let tap = |tap: usize| {
+        std::array::from_fn(|place| {
             let x = tap as f64 - (REACH - 1) as f64 - place as f64 / PLACES as f64;
             windowed_sine(1.0, PI * x, x / REACH as f64, 8.0) as f32
         })
     };
-    (1..PLACES).map(row).collect()
+    (0..2 * REACH).map(tap).collect()
 });
+
+/// The curve at all places of the way from one sample to the next, from the samples around.
+fn places(around: impl Iterator<Item = f32>) -> [f32; PLACES] {
+    let mut sums = [0.0; PLACES];
+    for (x, taps) in around.zip(TAPS.iter()) {
+        for (sum, tap) in sums.iter_mut().zip(taps) {
+            *sum += x * tap;
+        }
+    }
+    sums
+}
 
 /// Looks for the highest point of the curve through samples while they come.
 #[derive(Default)]
@@ -59,20 +68,15 @@ impl TruePeak {
                 continue;
             }
             let first = (at + 1).wrapping_sub(REACH);
-            if let Some(around) = samples.get(first..first.wrapping_add(2 * REACH)) {
-                for row in ROWS.iter() {
-                    let place: f32 = around.iter().zip(row).map(|(s, w)| s * w).sum();
-                    self.most = self.most.max(place.abs());
-                }
-            } else {
+            let all = match samples.get(first..first.wrapping_add(2 * REACH)) {
+                Some(around) => places(around.iter().copied()),
                 // near the ends there is silence beyond
-                let sample =
-                    |tap: usize| samples.get(first.wrapping_add(tap)).copied().unwrap_or(0.0);
-                for row in ROWS.iter() {
-                    let place: f32 = row.iter().enumerate().map(|(tap, w)| sample(tap) * w).sum();
-                    self.most = self.most.max(place.abs());
-                }
-            }
+                None => places((0..2 * REACH).map(|tap| {
+                    let at = first.wrapping_add(tap);
+                    samples.get(at).copied().unwrap_or(0.0)
+                })),
+            };
+            self.most = all.iter().fold(self.most, |most, y| most.max(y.abs()));
         }
         self.looked = self.looked.max(to);
     }

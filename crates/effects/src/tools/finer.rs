@@ -2,8 +2,7 @@
 
 use core::f64::consts::PI;
 
-use wide::f32x8;
-
+use super::mirrored::mirrored;
 use crate::process::BLOCK;
 
 /// Most times the rate.
@@ -19,8 +18,8 @@ const ROOM: usize = MOST_TAPS + MOST * BLOCK / 2;
 /// is left works on every second sample, side by side.
 #[derive(Debug, Clone)]
 struct HalfBand {
-    /// The taps beside the middle one, in order.
-    taps: [f32; MOST_TAPS],
+    /// Half of the taps beside the middle one, the outermost first: the others are the same.
+    taps: [f32; MOST_TAPS / 2],
     count: usize,
     /// Samples they work on, the last of them first, and those the middle tap works on.
     beside: [f32; ROOM],
@@ -31,7 +30,7 @@ impl HalfBand {
     fn new(half: usize) -> Self {
         const BETA: f64 = 9.6;
         let pairs = half.div_ceil(2);
-        let mut taps = [0.0; MOST_TAPS];
+        let mut taps = [0.0; MOST_TAPS / 2];
         let value = |i: usize| {
             let x = (2 * i + 1) as f64;
             let place = x / (half + 1) as f64;
@@ -41,8 +40,7 @@ impl HalfBand {
         let sum: f64 = (0..pairs).map(|i| 2.0 * value(i)).sum();
         // the middle tap and all others have the same sum
         for i in 0..pairs {
-            let tap = (0.5 * value(i) / sum) as f32;
-            (taps[pairs - 1 - i], taps[pairs + i]) = (tap, tap);
+            taps[pairs - 1 - i] = (0.5 * value(i) / sum) as f32;
         }
         HalfBand {
             taps,
@@ -57,26 +55,22 @@ impl HalfBand {
         self.middle.fill(0.0);
     }
 
-    /// Sum of the taps over the samples that end at a place of the history.
+    /// Sums of the taps over the samples from each place of the history on.
     #[inline(always)]
-    fn sum(&self, from: usize) -> f32 {
-        let taps = self.taps[..self.count].as_chunks::<8>().0;
-        let samples = self.beside[from..from + self.count].as_chunks::<8>().0;
-        let mut sums = f32x8::ZERO;
-        for (tap, sample) in taps.iter().zip(samples) {
-            sums += f32x8::new(*tap) * f32x8::new(*sample);
-        }
-        let [a, b, c, d, e, f, g, h] = sums.to_array();
-        ((a + b) + (c + d)) + ((e + f) + (g + h))
+    fn sums(&self, out: &mut [f32]) {
+        let half = self.count / 2;
+        mirrored(&self.taps[..half], &self.beside, &self.beside[half..], out);
     }
 
     /// Twice as many samples.
     fn up(&mut self, x: &[f32], out: &mut [f32]) {
         let keep = self.count - 1;
         self.beside[keep..keep + x.len()].copy_from_slice(x);
-        for i in 0..x.len() {
-            out[2 * i] = 2.0 * self.sum(i);
-            out[2 * i + 1] = self.beside[i + self.count / 2];
+        let mut sums = [0.0; MOST * BLOCK / 2];
+        self.sums(&mut sums[..x.len()]);
+        let middle = &self.beside[self.count / 2..];
+        for ((pair, sum), middle) in out.as_chunks_mut().0.iter_mut().zip(sums).zip(middle) {
+            *pair = [2.0 * sum, *middle];
         }
         self.beside.copy_within(x.len()..x.len() + keep, 0);
     }
@@ -89,8 +83,9 @@ impl HalfBand {
             self.middle[keep + i] = pair[0];
             self.beside[keep + i] = pair[1];
         }
-        for (i, out) in out.iter_mut().enumerate().take(count) {
-            *out = 0.5 * self.middle[i + self.count / 2] + self.sum(i);
+        self.sums(&mut out[..count]);
+        for (out, middle) in out.iter_mut().zip(&self.middle[self.count / 2..]) {
+            *out += 0.5 * middle;
         }
         self.beside.copy_within(count..count + keep, 0);
         self.middle.copy_within(count..count + keep, 0);

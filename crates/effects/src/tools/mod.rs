@@ -1,12 +1,14 @@
 //! What several effects are made of.
 
 pub mod biquad;
+pub mod bounds;
 pub mod crossover;
 pub mod drawn;
 pub mod finer;
 pub mod follow;
 pub mod grains;
 pub mod line;
+pub mod mirrored;
 pub mod pole;
 pub mod wave;
 

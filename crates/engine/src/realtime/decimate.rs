@@ -4,70 +4,72 @@
 //! 105 dB of damping. The last one is steep: it passes 20.2 kHz of 48 kHz and leaves nothing above 24 kHz, so that
 //! nothing folds.
 
-use wide::f32x8;
+use zolvik_effects::tools::mirrored::mirrored;
 use zolvik_waves::kernel::windowed_sine;
 
 use crate::sizes::BLOCK;
 
 /// Most times the sample rate.
 pub(crate) const MAX_OVERSAMPLING: usize = 8;
-const STEEP: usize = 192;
-const WIDE: usize = 48;
+/// Half of the taps.
+const STEEP: usize = 96;
+const WIDE: usize = 24;
 const MOST_IN: usize = BLOCK * MAX_OVERSAMPLING;
+const MOST_OUT: usize = MOST_IN / 2;
 
-/// One halving of the rate of one channel.
+/// One halving of the rate of one channel. `HALF` is half of its taps, `ROOM` is for as many samples of both kinds and half of those that come.
 #[derive(Debug, Clone)]
-struct Halver<const TAPS: usize, const ROOM: usize> {
-    taps: [f32; TAPS],
-    /// The last `TAPS` samples, then room for those that come.
-    history: [f32; ROOM],
+struct Halver<const HALF: usize, const ROOM: usize> {
+    /// Every second tap, the outermost of one end first: the others are the same from the other end.
+    taps: [f32; HALF],
+    /// Samples by turns, the last `HALF` of each, then room for those that come.
+    turns: [[f32; ROOM]; 2],
 }
 
-impl<const TAPS: usize, const ROOM: usize> Halver<TAPS, ROOM> {
+impl<const HALF: usize, const ROOM: usize> Halver<HALF, ROOM> {
     /// `cut` is the middle of the slope, as a share of the higher rate.
     fn new(cut: f64) -> Self {
         const BETA: f64 = 10.6;
-        let middle = (TAPS - 1) as f64 / 2.0;
+        let taps = 2 * HALF;
+        let middle = (taps - 1) as f64 / 2.0;
         let tap = |i: usize| {
             let x = i as f64 - middle;
             let angle = 2.0 * core::f64::consts::PI * cut * x;
             windowed_sine(2.0 * cut, angle, x / middle, BETA)
         };
-        let sum: f64 = (0..TAPS).map(tap).sum();
+        let sum: f64 = (0..taps).map(tap).sum();
         Halver {
-            taps: std::array::from_fn(|i| (tap(i) / sum) as f32),
-            history: [0.0; ROOM],
+            taps: std::array::from_fn(|i| (tap(2 * i) / sum) as f32),
+            turns: [[0.0; ROOM]; 2],
         }
     }
 
     /// Takes samples from the front of `signal` and leaves half as many there.
     fn halve(&mut self, signal: &mut [f32]) {
-        let count = signal.len().min(ROOM - TAPS);
-        self.history[TAPS..TAPS + count].copy_from_slice(&signal[..count]);
-        for (i, out) in signal.iter_mut().take(count / 2).enumerate() {
-            let from = 2 * i + 2;
-            *out = dot(&self.taps, &self.history[from..from + TAPS]);
+        let count = (signal.len() / 2).min(ROOM - HALF);
+        for (at, pair) in signal.as_chunks::<2>().0.iter().take(count).enumerate() {
+            for (turn, x) in self.turns.iter_mut().zip(pair) {
+                turn[HALF + at] = *x;
+            }
         }
-        self.history.copy_within(count..count + TAPS, 0);
+        let [even, odd] = &self.turns;
+        mirrored(&self.taps, &even[1..], &odd[1..], &mut signal[..count]);
+        for turn in &mut self.turns {
+            turn.copy_within(count..count + HALF, 0);
+        }
     }
-}
 
-/// Sum of products in an order that is the same on every target.
-fn dot(a: &[f32], b: &[f32]) -> f32 {
-    let mut sum = f32x8::ZERO;
-    for (a, b) in a.as_chunks::<8>().0.iter().zip(b.as_chunks::<8>().0) {
-        sum += f32x8::new(*a) * f32x8::new(*b);
+    fn clear(&mut self) {
+        self.turns = [[0.0; ROOM]; 2];
     }
-    let [a, b, c, d, e, f, g, h] = sum.to_array();
-    ((a + b) + (c + d)) + ((e + f) + (g + h))
 }
 
 /// All halvings of one channel.
 #[derive(Debug, Clone)]
 pub(crate) struct Decimator {
-    from_eight: Halver<WIDE, { WIDE + MOST_IN }>,
-    from_four: Halver<WIDE, { WIDE + MOST_IN }>,
-    from_two: Halver<STEEP, { STEEP + MOST_IN }>,
+    from_eight: Halver<WIDE, { WIDE + MOST_OUT }>,
+    from_four: Halver<WIDE, { WIDE + MOST_OUT }>,
+    from_two: Halver<STEEP, { STEEP + MOST_OUT }>,
 }
 
 impl Decimator {
@@ -82,9 +84,9 @@ impl Decimator {
 
     /// Forgets what came before.
     pub(crate) fn clear(&mut self) {
-        self.from_eight.history.fill(0.0);
-        self.from_four.history.fill(0.0);
-        self.from_two.history.fill(0.0);
+        self.from_eight.clear();
+        self.from_four.clear();
+        self.from_two.clear();
     }
 
     /// Brings the samples of one block, `oversampling` times as many, down to the block.

@@ -1,6 +1,7 @@
 //! Sources of movement while they run: one state for each lane, and one more for those all notes share; and what links make of them.
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::{MAX_LINKS, MAX_SOURCES};
 use zolvik_patch::movement::{PlayedWhat, Runs, SourceName};
 
@@ -406,8 +407,8 @@ impl Movers {
         let place = match (link.begin, link.stretch) {
             (0.0, 1.0) => self.place[from],
             (begin, stretch) => ((self.place[from] - f32x8::splat(begin)) * f32x8::splat(stretch))
-                .max(f32x8::ZERO)
-                .min(f32x8::ONE),
+                .at_least(f32x8::ZERO)
+                .at_most(f32x8::ONE),
         };
         let place = bent(place, link.bend);
         let mut motion = amount * link.share(place) * self.fade[from];

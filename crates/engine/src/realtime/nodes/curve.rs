@@ -6,6 +6,7 @@
 //! both neighbours instead.
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::ShaperCurve;
 
 use super::drive::soft;
@@ -65,11 +66,11 @@ fn simpson(curve: impl Fn(Lanes) -> Lanes, a: Lanes, b: Lanes) -> Lanes {
 #[inline(always)]
 fn hard(a: Lanes, b: Lanes) -> Lanes {
     let one = f32x8::ONE;
-    let cut = |x: Lanes| x.min(one).max(-one);
+    let cut = |x: Lanes| x.at_most(one).at_least(-one);
     let (low, high) = (cut(a), cut(b));
     let between = (high - low) * (high + low) * f32x8::splat(0.5);
-    let above = b.max(one) - a.max(one);
-    let below = b.min(-one) - a.min(-one);
+    let above = b.at_least(one) - a.at_least(one);
+    let below = b.at_most(-one) - a.at_most(-one);
     let step = b - a;
     let far = step.abs().simd_gt(f32x8::splat(ONE));
     let mean = (between + above - below) / far.select(step, one);
@@ -81,7 +82,7 @@ fn hard(a: Lanes, b: Lanes) -> Lanes {
 fn fold(a: Lanes, b: Lanes) -> Lanes {
     const TURNS: f32 = 0.5 / core::f32::consts::PI;
     let furthest = f32x8::splat(FURTHEST);
-    let within = |x: Lanes| x.min(furthest).max(-furthest);
+    let within = |x: Lanes| x.at_most(furthest).at_least(-furthest);
     let (a, b) = (within(a), within(b));
     let half = f32x8::splat(0.5);
     let sine = |x: Lanes| sine_turns(x * f32x8::splat(TURNS));

@@ -2,6 +2,7 @@
 //! reach too far it eases off.
 
 use wide::f32x4;
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::CycleShape;
 use zolvik_patch::param::ParamId;
 
@@ -195,8 +196,8 @@ impl Shaped {
             let place = part_of_turn(leaned);
             let now = wave(place * repeat);
             let next = wave((place - f32x4::ONE) * repeat);
-            let t =
-                ((place - f32x4::splat(1.0 - EDGE)) * f32x4::splat(1.0 / EDGE)).max(f32x4::ZERO);
+            let t = ((place - f32x4::splat(1.0 - EDGE)) * f32x4::splat(1.0 / EDGE))
+                .at_least(f32x4::ZERO);
             let ease =
                 t * t * t * (t * (t * f32x4::splat(6.0) - f32x4::splat(15.0)) + f32x4::splat(10.0));
             now + (next - now) * ease

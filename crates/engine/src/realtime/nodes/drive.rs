@@ -1,6 +1,7 @@
 //! Pressing a sound into a curve without making it louder, for filters and shapers.
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 
 use super::context::Context;
 use crate::realtime::sine::Lanes;
@@ -18,7 +19,7 @@ const MOST: f32 = 64.0;
 #[inline(always)]
 pub(super) fn soft(x: Lanes) -> Lanes {
     let three = f32x8::splat(3.0);
-    let x = x.min(three).max(-three);
+    let x = x.at_most(three).at_least(-three);
     let z = x * x;
     x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
 }

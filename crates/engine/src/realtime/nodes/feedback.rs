@@ -5,6 +5,7 @@
 use core::f32::consts::TAU;
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 
 use super::context::Inputs;
 use crate::realtime::sine::{Lanes, sine_turns};
@@ -21,7 +22,7 @@ pub(super) fn turns(phase: Lanes, inputs: &Inputs, amplitude: Lanes) -> Lanes {
     let index = inputs.into_itself * amplitude * inputs.factor * f32x8::splat(TAU);
     let over =
         (index.abs() - f32x8::splat(SOLVED_RAD)) * f32x8::splat(1.0 / (LATE_RAD - SOLVED_RAD));
-    let over = over.max(zero).min(one);
+    let over = over.at_least(zero).at_most(one);
     let late = over * over * (f32x8::splat(3.0) - over * f32x8::splat(2.0));
     let by_late = inputs.into_itself * inputs.itself * late;
     let index = index * (one - late);

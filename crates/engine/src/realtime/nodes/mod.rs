@@ -18,6 +18,7 @@ mod shaper;
 mod wave;
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_waves::{Bank, Recording};
 
 use self::context::PASSING_CEILING;
@@ -149,7 +150,7 @@ impl Node {
                 None => f32x8::ZERO,
             },
             Node::Filter(filter) => {
-                let x = inputs.audio.min(ceiling).max(-ceiling);
+                let x = inputs.audio.at_most(ceiling).at_least(-ceiling);
                 if unit.is_comb() && line.is_none() {
                     x * gate()
                 } else {
@@ -161,15 +162,15 @@ impl Node {
                 }
             }
             Node::Shaper(shaper) => {
-                let x = inputs.audio.min(ceiling).max(-ceiling);
+                let x = inputs.audio.at_most(ceiling).at_least(-ceiling);
                 shaper.sample(unit, frame, x, amplitude) * gate()
             }
             Node::Level(level) => {
-                let x = inputs.audio.min(ceiling).max(-ceiling);
+                let x = inputs.audio.at_most(ceiling).at_least(-ceiling);
                 level.sample(frame, x, amplitude) * gate()
             }
         };
-        (y * inputs.factor).min(ceiling).max(-ceiling)
+        (y * inputs.factor).at_most(ceiling).at_least(-ceiling)
     }
 
     /// Leaves nothing ringing in a lane.

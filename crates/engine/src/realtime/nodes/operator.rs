@@ -1,6 +1,7 @@
 //! Oscillators: a wave read along a phase that others may move.
 
 use wide::{f32x4, f32x8, i32x4, i32x8};
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::catalogue::position;
 use zolvik_patch::document::Operator;
 use zolvik_patch::param::ParamId;
@@ -234,8 +235,8 @@ impl Oscillator {
         }
         let ceiling = f32x8::splat(CEILING);
         (wave * amplitude * inputs.factor)
-            .min(ceiling)
-            .max(-ceiling)
+            .at_most(ceiling)
+            .at_least(-ceiling)
     }
 
     /// What moves its phase, in turns.
@@ -380,7 +381,7 @@ fn moved(step: i32x8, by: Lanes) -> i32x8 {
     let round = f32x8::splat(ROUND);
     let part = turns - ((turns + round) - round);
     let phase = (part * f32x8::splat(TURN))
-        .min(f32x8::splat(MOST))
-        .max(f32x8::splat(-MOST));
+        .at_most(f32x8::splat(MOST))
+        .at_least(f32x8::splat(-MOST));
     i32x8::new(phase.to_array().map(|p| p as i32))
 }

@@ -1,6 +1,7 @@
 //! Reading a bank: cubic interpolation inside a cycle, a straight line between neighbouring cycles.
 
 use wide::f32x4;
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_waves::Bank;
 use zolvik_waves::bank::{LEVELS, points};
 
@@ -139,7 +140,7 @@ impl Reader<'_> {
         };
         let sizes = four(&self.levels.size);
         let place = part * sizes;
-        let whole = place.min(sizes - f32x4::ONE).fast_trunc_int();
+        let whole = place.at_most(sizes - f32x4::ONE).fast_trunc_int();
         let t = place - f32x4::from_i32x4(whole);
         let starts = &self.levels.start[4 * half..4 * half + 4];
         let whole = whole.to_array();

@@ -2,6 +2,7 @@
 //! (Lagrange, 1795).
 
 use wide::{f32x4, f32x8};
+use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::FilterType;
 use zolvik_patch::filter::comb_feedback;
 
@@ -274,8 +275,8 @@ fn polynomial(weights: &mut [f32], x: f32, below: &[f32]) {
 #[inline(always)]
 fn calm(x: Lanes) -> Lanes {
     let edge = f32x8::splat(CALM);
-    let over = (x.abs() - edge).max(f32x8::ZERO);
+    let over = (x.abs() - edge).at_least(f32x8::ZERO);
     let held = over / (f32x8::ONE + over * f32x8::splat(1.0 / CALM));
-    let kept = x.min(edge).max(-edge);
+    let kept = x.at_most(edge).at_least(-edge);
     kept + x.simd_lt(f32x8::ZERO).select(-held, held)
 }

@@ -2,6 +2,7 @@
 //! which stays bounded however its cutoff moves (Wishnick, "Time-Varying Filters for Musical Applications", 2014).
 
 use wide::f32x8;
+use zolvik_effects::tools::bounds::Bounds;
 
 use super::design::Design;
 use crate::realtime::sine::Lanes;
@@ -52,8 +53,8 @@ impl Hold {
     /// How much of a band is taken away, where the cutoff stands at `g` as the integrators see it.
     #[inline(always)]
     fn held(&self, band: Lanes, g: Lanes) -> Lanes {
-        let over = (band * band * self.from - f32x8::ONE).max(f32x8::ZERO);
-        (over * self.bite * g).min(f32x8::splat(0.5))
+        let over = (band * band * self.from - f32x8::ONE).at_least(f32x8::ZERO);
+        (over * self.bite * g).at_most(f32x8::splat(0.5))
     }
 }
 
@@ -113,8 +114,8 @@ impl Stage {
             band -= band * hold.held(v1, design.g);
         }
         self.0 = [
-            band.min(most).max(-most),
-            (two * v2 - s2).min(most).max(-most),
+            band.at_most(most).at_least(-most),
+            (two * v2 - s2).at_most(most).at_least(-most),
         ];
         design.direct * x + design.band * v1 + design.low * v2
     }
