@@ -50,6 +50,12 @@ struct Seen {
 }
 
 impl Seen {
+    /// Whether they differ by their cutoff alone.
+    fn differs_by_cutoff(&self, other: &Seen) -> bool {
+        let cutoff_oct = other.cutoff_oct;
+        *other == Seen { cutoff_oct, ..*self }
+    }
+
     const NOTHING: Seen = Seen {
         cutoff_oct: f32x8::ZERO,
         resonance: f32x8::ZERO,
@@ -131,7 +137,7 @@ impl Filter {
         let fresh = self.turns.simd_lt(f32x8::ZERO);
         match seen == self.seen && !fresh.any() {
             true => self.stand(context),
-            false => self.go(context, fresh, seen.cutoff_oct),
+            false => self.go(context, fresh, &seen),
         }
         self.seen = seen;
         self.stages.iter_mut().for_each(Stage::settle);
@@ -153,11 +159,11 @@ impl Filter {
     }
 
     /// Goes to where values are at the block's end.
-    fn go(&mut self, context: &Context<'_>, fresh: f32x8, cutoffs_oct: Lanes) {
+    fn go(&mut self, context: &Context<'_>, fresh: f32x8, seen: &Seen) {
         self.is_still = false;
         let half = (0.5 / context.rate_hz) as f32;
         let turns = |oct: f32| (libm::exp2f(oct) * half).clamp(1e-6, 0.5 * HIGHEST);
-        let goal = f32x8::new(cutoffs_oct.to_array().map(turns));
+        let goal = f32x8::new(seen.cutoff_oct.to_array().map(turns));
         let from = fresh.select(goal, self.turns + self.slope * f32x8::splat(BLOCK as f32));
         self.turns = from;
         self.slope = (goal - from) * f32x8::splat(1.0 / BLOCK as f32);
@@ -167,6 +173,8 @@ impl Filter {
                 let back = context.each(at::RESONANCE, Comb::by_resonance);
                 return self.comb.begin_block(context.unit, back, goal);
             }
+            // where only the cutoff moves all else is as it was
+            _ if seen.differs_by_cutoff(&self.seen) => {}
             FilterType::Vowel => self.begin_vowel(context),
             kind => self.begin_poles(context, kind),
         }
