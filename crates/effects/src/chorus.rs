@@ -2,9 +2,9 @@
 
 use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 
-use crate::process::{BLOCK, Process, SILENT, Setting, Stereo};
+use crate::process::{BLOCK, Block, Process, SILENT, Setting, Stereo};
 use crate::tools::calm;
-use crate::tools::line::Line;
+use crate::tools::line::{Line, cubic};
 use crate::tools::wave::{Turns, sine};
 
 const MOST_VOICES: usize = 8;
@@ -49,16 +49,27 @@ impl Process for Chorus {
             let own = voice as f32 / voices as f32;
             // evenly from side to side
             let place = 2.0 * voice as f32 / (voices - 1) as f32 - 1.0;
-            for frame in 0..BLOCK {
-                let (middle, depth) = (delay.at(frame), depth.at(frame).min(delay.at(frame)));
-                let wide = width.at(frame);
-                let back = (middle + depth * sine(turns[frame] + own) * 0.98) * rate_hz;
-                let then = |line: &Line| line.between_before(back, BLOCK - 1 - frame);
-                let (l, r) = (then(&self.lines[0]), then(&self.lines[1]));
+            let gains = |wide: f32| {
                 let (a, b) = (0.5 * (1.0 - wide * place), 0.5 * (1.0 + wide * place));
+                [a.sqrt(), b.sqrt()]
+            };
+            let standing = (width.now == width.next).then(|| gains(width.now));
+            let back: Block = std::array::from_fn(|frame| {
+                let (middle, depth) = (delay.at(frame), depth.at(frame).min(delay.at(frame)));
+                (middle + depth * sine(turns[frame] + own) * 0.98) * rate_hz
+            });
+            for frame in 0..BLOCK {
+                let (whole, share) = self.lines[0].place(back[frame]);
+                let whole = whole + BLOCK - 1 - frame;
+                let [l, r] = self
+                    .lines
+                    .each_ref()
+                    .map(|line| cubic(line.around(whole), share));
+                let wide = width.at(frame);
+                let [a, b] = standing.unwrap_or_else(|| gains(wide));
                 let both = 0.5 * (l + r);
-                left[frame] += a.sqrt() * (both + (l - both) * (1.0 - wide * 0.5));
-                right[frame] += b.sqrt() * (both + (r - both) * (1.0 - wide * 0.5));
+                left[frame] += a * (both + (l - both) * (1.0 - wide * 0.5));
+                right[frame] += b * (both + (r - both) * (1.0 - wide * 0.5));
             }
         }
         *block = [left, right].map(|side| side.map(|x| x * scale * core::f32::consts::SQRT_2));

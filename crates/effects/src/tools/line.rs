@@ -93,19 +93,26 @@ impl Line {
     /// The same as it was before the last few samples came.
     #[inline(always)]
     pub fn between_before(&self, frames: f32, before: usize) -> f32 {
+        let (whole, share) = self.place(frames);
+        cubic(self.around(whole + before), share)
+    }
+
+    /// Where between two samples a place lies that is so many frames back: the later of them, and how far behind it.
+    #[inline(always)]
+    pub fn place(&self, frames: f32) -> (usize, f32) {
         let frames = frames.clamp(1.0, self.longest() as f32);
         let whole = frames as usize;
-        let x = frames - whole as f32;
-        let from = whole + before;
-        let [a, b, c, d] = [
-            self.back(from - 1),
-            self.back(from),
-            self.back(from + 1),
-            self.back(from + 2),
-        ];
-        let (m, n) = (0.5 * (c - a), 0.5 * (d - b));
-        let up = b - c;
-        b + x * (m + x * ((-3.0 * up - 2.0 * m - n) + x * (2.0 * up + m + n)))
+        (whole, frames - whole as f32)
+    }
+
+    /// The four samples around the way from one to the one before it, oldest first.
+    #[inline(always)]
+    pub fn around(&self, whole: usize) -> [f32; 4] {
+        let from = self.at.wrapping_sub(whole + 2) & self.mask;
+        match self.samples.get(from..).and_then(|s| s.first_chunk()) {
+            Some(four) => *four,
+            None => std::array::from_fn(|i| self.samples[(from + i) & self.mask]),
+        }
     }
 
     /// Between samples, by a polynomial through six of them (Lagrange, 1795): for what goes round often. At least two frames back, as
@@ -157,4 +164,12 @@ impl Line {
     pub fn clear(&mut self) {
         self.samples.fill(0.0);
     }
+}
+
+/// A share of the way between the middle two of four samples, oldest first, from the later to the earlier one.
+#[inline(always)]
+pub fn cubic([d, c, b, a]: [f32; 4], x: f32) -> f32 {
+    let (m, n) = (0.5 * (c - a), 0.5 * (d - b));
+    let up = b - c;
+    b + x * (m + x * ((-3.0 * up - 2.0 * m - n) + x * (2.0 * up + m + n)))
 }

@@ -53,7 +53,11 @@ impl Seen {
     /// Whether they differ by their cutoff alone.
     fn differs_by_cutoff(&self, other: &Seen) -> bool {
         let cutoff_oct = other.cutoff_oct;
-        *other == Seen { cutoff_oct, ..*self }
+        *other
+            == Seen {
+                cutoff_oct,
+                ..*self
+            }
     }
 
     const NOTHING: Seen = Seen {
