@@ -29,6 +29,8 @@ const PLACES: Record<string, string> = { Digit1: '', Digit2: '/move', Digit3: '/
 
 /** The page has had its turn after so many milliseconds. */
 const IDLE_MS = 1000
+/** A patch that was opened by its address has its first pictures after so many. */
+const RESTED_MS = 3000
 
 const document = useDocument()
 const playing = usePlaying()
@@ -66,7 +68,10 @@ onMounted(() => {
         document.select(null)
       }
       // a patch that is opened next finds its workers waiting
-      const warmUp = () => (isOfPatch(route.name) ? void bench() : bench().warmUp())
+      const warmUp = () => {
+        if (isOfPatch(route.name)) setTimeout(bench().warmUp, RESTED_MS)
+        else bench().warmUp()
+      }
       if ('requestIdleCallback' in window) requestIdleCallback(warmUp, { timeout: IDLE_MS })
       else setTimeout(warmUp, IDLE_MS)
     },
