@@ -6,7 +6,7 @@ use zolvik_lab::note::Note;
 use zolvik_lab::predict::{Explained, Explanation, Fold, Moment, explain};
 use zolvik_lab::render::render_program;
 use zolvik_lab::rendered::Rendered;
-use zolvik_lab::spectrum::spectrum_at;
+use zolvik_lab::spectrum::{Partial, spectrum_at};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
     Bus, Filter, Group, KindName, Quality, Route, RouteId, Send, TunedBy, Unit, UnitId, UnitKind,
@@ -66,6 +66,11 @@ fn rendered(patch: &Patch) -> Rendered {
 }
 
 fn explained(patch: &Patch, sound: &Rendered) -> Explanation {
+    explained_as(patch, sound, &[])
+}
+
+/// The same with what was measured.
+fn explained_as(patch: &Patch, sound: &Rendered, measured: &[Partial]) -> Explanation {
     let block = (AT_S * RATE_HZ) as usize / zolvik_engine::BLOCK;
     let amplitudes = |id: UnitId| {
         let at = sound.units.iter().position(|u| *u == id).unwrap();
@@ -77,7 +82,7 @@ fn explained(patch: &Patch, sound: &Rendered) -> Explanation {
         amplitudes: &amplitudes,
         rate_hz: RATE_HZ,
     };
-    explain(&moment, &[])
+    explain(&moment, measured)
 }
 
 /// Level of one frequency by projection under a Blackman-Harris window, of the mean of both channels.
@@ -376,6 +381,35 @@ fn partials_seen_as_one_are_told_apart(#[case] hz: &[f64], #[case] at_s: f64) {
         // in the middle each side has half the power
         assert!((db + 15.01).abs() < 0.3, "{hz}: {db} dB");
     }
+}
+
+#[test]
+fn what_is_hidden_by_a_stronger_neighbour_is_not_given_its_level() {
+    let mut patch = beside_each_other(&[55.3, 55.0, 110.0]);
+    let Send::Output { level_db, .. } = &mut patch.routes[0].send else {
+        unreachable!()
+    };
+    *level_db = -52.0;
+    let sound = rendered(&patch);
+    let spectrum = spectrum_at(&sound.left, &sound.right, RATE_HZ, AT_S, 64);
+    let mut explanation = explained_as(&patch, &sound, &spectrum.partials);
+    let told = explanation.told_apart(&spectrum);
+    let of = |hz: f64| {
+        let own = explanation
+            .partials
+            .iter()
+            .find(|p| (p.hz - hz).abs() < 0.01);
+        own.unwrap()
+    };
+    for hz in [55.0, 110.0] {
+        let db = of(hz).measured_db.unwrap();
+        assert!((db + 15.01).abs() < 0.3, "{hz}: {db} dB");
+    }
+    assert_eq!((of(55.3).measured_db, of(55.3).blended), (None, true));
+    // what is pointed at there is the strong one
+    let low = told.iter().find(|p| p.hz < 80.0).unwrap();
+    let made = explanation.of(low).unwrap();
+    assert_eq!(made.hz, 55.0, "{low:?}");
 }
 
 #[test]

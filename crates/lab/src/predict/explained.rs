@@ -28,7 +28,7 @@ pub struct Explained {
     pub predicted_db: f64,
     /// How strong it is in the rendered sound; none where no partial stands out there.
     pub measured_db: Option<f64>,
-    /// Whether it is measured as one with others that stand too near for the time there is to look at them.
+    /// Whether it is measured as one with others that stand too near for the time there is to look at them, or are much stronger.
     pub blended: bool,
     /// The strongest combination that makes it, in words, such as `Body − 2 × Mallet`.
     pub words: String,
@@ -60,11 +60,14 @@ pub(super) const MEETS_HZ: f64 = 4.0;
 const BESIDE_DB: f64 = 12.0;
 
 impl Explanation {
-    /// What theory has where a partial was measured.
+    /// What theory has where a partial was measured: what stands just there, then what it was measured as.
     pub fn of(&self, measured: &Partial) -> Option<&Explained> {
-        let apart = |p: &&Explained| (p.hz - measured.hz).abs();
-        let there = self.partials.iter().filter(|p| apart(p) < MEETS_HZ);
-        there.min_by(|a, b| apart(a).total_cmp(&apart(b)))
+        let apart = |p: &Explained| (p.hz - measured.hz).abs();
+        let there = || self.partials.iter().filter(|p| apart(p) < MEETS_HZ);
+        let told = there().find(|p| p.blended && p.hz == measured.hz);
+        let own = || there().filter(|p| p.measured_db == Some(measured.db));
+        told.or_else(|| own().min_by(|a, b| apart(a).total_cmp(&apart(b))))
+            .or_else(|| there().min_by(|a, b| apart(a).total_cmp(&apart(b))))
     }
 
     /// What was measured, where partials stand too near to each other for the time there was to look at them by theory: each where it stands, as

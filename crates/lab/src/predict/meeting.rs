@@ -45,14 +45,10 @@ pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> V
         let Some((hz, folded, tone)) = first else {
             continue;
         };
-        let nearby = measured
-            .iter()
-            .filter(|p| (p.hz - hz).abs() < MEETS_HZ)
-            .min_by(|a, b| (a.hz - hz).abs().total_cmp(&(b.hz - hz).abs()));
         partials.push(Explained {
             hz: *hz,
             predicted_db: 20.0 * sum.norm().max(1e-9).log10(),
-            measured_db: nearby.map(|p| p.db),
+            measured_db: None,
             blended: false,
             words: words(moment.patch, tone),
             short: short(moment.patch, tone),
@@ -74,7 +70,28 @@ pub(super) fn meet(moment: &Moment, tones: Vec<Tone>, measured: &[Partial]) -> V
     let floor_db = partials.first().map_or(0.0, |p| p.predicted_db) + 20.0 * FLOOR.log10();
     partials.retain(|p| p.predicted_db > floor_db);
     partials.truncate(96);
+    measure(&mut partials, measured);
     partials
+}
+
+/// Gives each partial, strongest first, what was measured nearest to it. What is measured is that of the strongest there: others beside it are
+/// heard as one with it.
+fn measure(partials: &mut [Explained], measured: &[Partial]) {
+    let mut taken = vec![false; measured.len()];
+    for own in partials {
+        let apart = |p: &Partial| (p.hz - own.hz).abs();
+        let there = measured.iter().enumerate();
+        let nearby = there
+            .filter(|(_, p)| apart(p) < MEETS_HZ)
+            .min_by(|(_, a), (_, b)| apart(a).total_cmp(&apart(b)));
+        let Some((at, nearest)) = nearby else {
+            continue;
+        };
+        match std::mem::replace(&mut taken[at], true) {
+            true => own.blended = true,
+            false => own.measured_db = Some(nearest.db),
+        }
+    }
 }
 
 /// Carriers first, then modulators by how often they count.
