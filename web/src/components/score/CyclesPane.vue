@@ -4,15 +4,18 @@ import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 
 import { useLatest } from '../../composables/useLatest'
-import { plotHeight, SIDE_PX, TOP_PX } from '../../draw/result'
+import { plotHeight, PLOT_LEFT_PX, PLOT_PX, SIDE_PX, TOP_PX } from '../../draw/result'
 import { bench, Superseded } from '../../engine/bench'
 import { useDocument } from '../../stores/document'
+import { useSettings } from '../../stores/settings'
+import FrequencyScale from './FrequencyScale.vue'
 
 const props = defineProps<{ ready: boolean; version: number; cursorS: number; paneHeight: number }>()
 const document = useDocument()
-/** Room at the left. */
+const settings = useSettings()
+/** Room at the left, and at the right, for the frequencies. */
 const LEFT_PX = 12
-const WIDTH_PX = SIDE_PX - LEFT_PX - 14
+const WIDTH_PX = PLOT_LEFT_PX + PLOT_PX - LEFT_PX
 /** How much of it is seen, in seconds, and the least and the most. */
 const spanS = useStorage('zolvik-cycles-s', 0.02)
 const SHORTEST_S = 0.0005
@@ -76,8 +79,9 @@ function key(event: KeyboardEvent) {
         <text x="0" :y="TOP_PX - 5" class="scale">{{ words(spanS) }} around the cursor, peak {{ peak }}</text>
         <text v-if="failed" x="4" :y="TOP_PX + 24" class="scale">Nothing is drawn yet</text>
       </g>
+      <FrequencyScale :height="plot" :span="settings.span" />
     </svg>
-    <span class="zoom">
+    <span class="zoom" :style="{ left: `${LEFT_PX + WIDTH_PX}px` }">
       <button type="button" class="icon-btn" aria-label="More of the waveform" title="More of it; the wheel too, and the keys − and +" @pointerdown.stop @click="zoom(2)">−</button>
       <button type="button" class="icon-btn" aria-label="Nearer to the waveform" title="Nearer, down to single cycles" @pointerdown.stop @click="zoom(0.5)">+</button>
     </span>
@@ -90,5 +94,5 @@ function key(event: KeyboardEvent) {
 .wave { fill: none; stroke: var(--ink); stroke-width: 1; stroke-linejoin: round; }
 .cursor { stroke: var(--ink); stroke-dasharray: 2 3; }
 .scale { font-size: var(--fs-11); fill: var(--ink-2); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
-.zoom { position: absolute; right: 14px; top: -6px; display: flex; }
+.zoom { position: absolute; translate: -100%; top: -6px; display: flex; }
 </style>

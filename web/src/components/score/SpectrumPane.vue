@@ -2,10 +2,11 @@
 /** The spectrum at the cursor, turned beside the result: measured, by theory, a filter's response, and what plays now. */
 import { computed, ref, shallowRef, watch } from 'vue'
 
+import FrequencyScale from './FrequencyScale.vue'
 import LiveSpectrum from './LiveSpectrum.vue'
 import { WHOLE } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
-import { dbToX, hzToY, marksHz, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
+import { dbToX, hzToY, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Spectrum } from '../../engine/bench'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
@@ -21,14 +22,9 @@ const top = TOP_PX
 const height = computed(() => plotHeight(props.paneHeight))
 const span = computed(() => (props.whole ? undefined : settings.span))
 const y = (hz: number) => hzToY(height.value, hz, span.value)
-const hzLabel = (hz: number) => (hz >= 1000 ? `${hz / 1000} k` : `${hz}`)
 
 // asked for anew whenever cursor or sound change
 const ROWS = 480
-const marks = computed(() => {
-  let last = Infinity
-  return marksHz(span.value ?? WHOLE).filter((hz) => last - y(hz) > 15 && (last = y(hz)))
-})
 const spectrum = shallowRef<Spectrum>()
 /** The selected strip, if it is a filter: its response is drawn too. */
 const filter = computed(() => (document.selectedStrip?.kind === 'filter' ? document.selectedStrip.id : null))
@@ -130,11 +126,7 @@ const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
         <path v-if="response" :d="response" class="response" :style="{ color: inkOf(filter ?? 0) }" data-testid="response" />
         <path v-for="(partial, at) in labels" :key="at" :d="`M${-PLOT_LEFT_PX + LABELS_PX + 7} ${partial.at}h3L-4 ${partial.y}H${Math.max(0, dbToX(partial.db) - 4)}`" class="leader" :style="{ color: inkOf(partial.by ?? 0) }" />
       </g>
-      <template v-for="hz in marks" :key="hz">
-        <path :d="`M${SIDE_PX - 5} ${y(hz)}h5`" class="tick" />
-        <text :x="SIDE_PX - 8" :y="y(hz) + 4" text-anchor="end" class="scale">{{ hzLabel(hz) }}</text>
-      </template>
-      <text :x="SIDE_PX - 8" :y="top - 5" text-anchor="end" class="scale">Hz</text>
+      <FrequencyScale :height="height" :span="span" />
     </svg>
     <div v-if="shows === 'spectrum'" class="labels" :style="{ width: `${LABELS_PX}px` }">
       <!-- by place: what is measured is a little elsewhere each time -->
@@ -152,7 +144,6 @@ const placeToX = (place: number) => (PLOT_PX / 2) * (1 + place * 0.94)
 <style scoped>
 .spectrum { position: absolute; left: 0; top: 0; }
 .grid { stroke: var(--hair); }
-.tick { stroke: var(--ink-3); }
 .axis { stroke: var(--ink); stroke-width: 1.5; }
 .scale { font-size: var(--fs-11); fill: var(--ink-3); }
 .area { fill: var(--ink); fill-opacity: 0.14; }
