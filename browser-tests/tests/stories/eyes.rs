@@ -137,6 +137,12 @@ async fn the_waveform_is_seen_down_to_single_cycles_and_where_things_stand() {
             ),
         )
         .await;
+    let hertz = "return [...document.querySelectorAll('.cycles [data-testid=frequencies] text')].map(t => t.textContent).join(' ')";
+    let hertz = stage.js(hertz, vec![]).await;
+    assert!(
+        hertz.as_str().unwrap().contains("1 k") && hertz.as_str().unwrap().contains("50"),
+        "{hertz}"
+    );
     let (before, wide) = (stage.js(label, vec![]).await, stage.js(path, vec![]).await);
     let pane = stage.find(".cycles").await;
     stage
