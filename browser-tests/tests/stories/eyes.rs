@@ -394,6 +394,26 @@ async fn the_picture_follows_the_hand_in_heavy_patches() {
     follows(&stage, size).await;
 }
 
+/// Some seconds after a patch was opened by its address workers warm up for nobody; a picture that is rendered just then comes to its end.
+#[tokio::test]
+async fn pictures_come_to_their_end_whatever_else_workers_do() {
+    let stage = stage_with(true).await;
+    open_demo(&stage, "Spore Cloud").await;
+    stage.find("[data-unit] .head").await.click().await.unwrap();
+    stage.field("Offset").await;
+    // edits for some seconds, each as soon as the picture of the one before is exact
+    let edits = "const done = arguments[arguments.length - 1]; const score = document.querySelector('.score');\
+        const field = [...document.querySelectorAll('[role=spinbutton][aria-label=Offset]')].find((f) => f.offsetParent);\
+        const wait = async (what) => { const from = performance.now(); while (!what() && performance.now() - from < 20000) await new Promise((r) => setTimeout(r, 10)); return what(); };\
+        (async () => { let pictures = 0; while (performance.now() < 7000) {\
+          field.dispatchEvent(new KeyboardEvent('keydown', { key: 'ArrowUp', bubbles: true }));\
+          if (!(await wait(() => score.dataset.exact !== 'true')) || !(await wait(() => score.dataset.exact === 'true'))) return done(-1);\
+          pictures++; } done(pictures) })()";
+    let pictures = stage.driver.execute_async(edits, vec![]).await.unwrap();
+    let pictures = pictures.json().as_i64().unwrap();
+    assert!(pictures >= 2, "{pictures} pictures");
+}
+
 /// A sine that begins at its highest point, with no attack: the waveform jumps at the press.
 #[tokio::test]
 async fn the_click_of_an_attack_is_found_by_zooming() {

@@ -34,11 +34,13 @@ const loaded = async () => {
   return wasm
 }
 
-/** Lets what else came have its turn. */
+/** Lets what else came have its turn; whoever waits goes on in order. */
 const turns = new MessageChannel()
+const waiting: (() => void)[] = []
+turns.port1.onmessage = () => waiting.shift()?.()
 const turn = () =>
   new Promise<void>((resolve) => {
-    turns.port1.onmessage = () => resolve()
+    waiting.push(resolve)
     turns.port2.postMessage(0)
   })
 
@@ -59,8 +61,15 @@ async function reply(request: Extract<BenchRequest, { id: number }>): Promise<Be
   return { id: request.id, answer, parts }
 }
 
+type PictureRequest = Extract<BenchRequest, { picture: number }>
+/** Pictures that are rendered, those that are not wanted any more and do not know it yet among them. */
+let rendered = 0
 /** The one that renders. */
-async function render({ picture: id, of }: { picture: number; of: Extract<BenchRequest, { picture: number }>['of'] }) {
+async function render(request: PictureRequest) {
+  rendered++
+  await renderWanted(request).finally(() => rendered--)
+}
+async function renderWanted({ picture: id, of }: PictureRequest) {
   const wasm = await loaded()
   if (!isWanted(id) || !pair) return
   const begun = wasm.ask({ task: 'render', of })
@@ -99,10 +108,14 @@ const NOBODYS = 0
 /** Moves of a hand that are made for nobody: what a browser sees run often it makes fast, beside it all, which the first second of a drag would feel. */
 const MOVES = 120
 const LOOKS_EVERY = 3
+/** Between two tries to find nothing else to do, in milliseconds. */
+const LATER_MS = 1000
 /** Opens a bit of everything and moves a value of it: what the browser makes ready at the first call, and fast at the thousandth, is so then, for all
  *  threads. Draws it too, where there was no picture yet. */
 async function warmUp() {
   const wasm = await loaded()
+  // not beside a picture that somebody waits for
+  if (rendered) return void setTimeout(warmUp, LATER_MS)
   const before = wanted ? Atomics.load(wanted, 0) : NOBODYS
   const answer = wasm.ask({ task: 'everything' })
   if (answer.is !== 'text' || !isWanted(before)) return
