@@ -62,12 +62,12 @@ async function reply(request: Extract<BenchRequest, { id: number }>): Promise<Be
 }
 
 type PictureRequest = Extract<BenchRequest, { picture: number }>
-/** Pictures that are rendered, those that are not wanted any more and do not know it yet among them. */
-let rendered = 0
+/** How many pictures are being rendered, those among them that are not wanted any more and stop at their next turn. */
+let rendering = 0
 /** The one that renders. */
 async function render(request: PictureRequest) {
-  rendered++
-  await renderWanted(request).finally(() => rendered--)
+  rendering++
+  await renderWanted(request).finally(() => rendering--)
 }
 async function renderWanted({ picture: id, of }: PictureRequest) {
   const wasm = await loaded()
@@ -115,7 +115,7 @@ const LATER_MS = 1000
 async function warmUp() {
   const wasm = await loaded()
   // not beside a picture that somebody waits for
-  if (rendered) return void setTimeout(warmUp, LATER_MS)
+  if (rendering) return void setTimeout(warmUp, LATER_MS)
   const before = wanted ? Atomics.load(wanted, 0) : NOBODYS
   const answer = wasm.ask({ task: 'everything' })
   if (answer.is !== 'text' || !isWanted(before)) return

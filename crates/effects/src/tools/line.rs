@@ -87,14 +87,8 @@ impl Line {
     /// Between samples, by a cubic through four of them (Catmull and Rom, 1974). At least one frame back.
     #[inline(always)]
     pub fn between(&self, frames: f32) -> f32 {
-        self.between_before(frames, 0)
-    }
-
-    /// The same as it was before the last few samples came.
-    #[inline(always)]
-    pub fn between_before(&self, frames: f32, before: usize) -> f32 {
         let (whole, share) = self.place(frames);
-        cubic(self.around(whole + before), share)
+        cubic(self.around(whole), share)
     }
 
     /// Where between two samples a place lies that is so many frames back: the later of them, and how far behind it.
@@ -172,4 +166,54 @@ pub fn cubic([d, c, b, a]: [f32; 4], x: f32) -> f32 {
     let (m, n) = (0.5 * (c - a), 0.5 * (d - b));
     let up = b - c;
     b + x * (m + x * ((-3.0 * up - 2.0 * m - n) + x * (2.0 * up + m + n)))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// What is read by the block is what is read one by one, wherever the line begins anew.
+    #[test]
+    fn a_block_at_once_is_the_same_as_its_samples() {
+        let mut by_block = Line::new(40);
+        let mut one_by_one = by_block.clone();
+        let sample = |n: usize| ((n * 37) % 101) as f32 - 50.0;
+        // not where a block ends
+        for n in 0..5 {
+            by_block.push(sample(n));
+            one_by_one.push(sample(n));
+        }
+        for block in 0..12 {
+            let before = by_block.clone();
+            let came: Block = std::array::from_fn(|n| sample(5 + block * BLOCK + n));
+            by_block.push_all(&came);
+            let since: Block = before.since(30);
+            let finely: Block = before.finely_since(27.3);
+            for (n, x) in came.iter().enumerate() {
+                // sample by sample: what has come so far, then what comes
+                assert_eq!(one_by_one.back(30), since[n], "block {block}, frame {n}");
+                assert_eq!(before.ahead(30, n), since[n]);
+                assert_eq!(one_by_one.finely_ahead(27.3, 0), finely[n]);
+                assert_eq!(before.finely_ahead(27.3, n), finely[n]);
+                one_by_one.push(*x);
+                let (whole, share) = by_block.place(19.6);
+                let late = cubic(by_block.around(whole + BLOCK - 1 - n), share);
+                assert_eq!(one_by_one.between(19.6), late);
+            }
+        }
+    }
+
+    /// Between samples a sine goes on as a sine.
+    #[test]
+    fn between_samples_lies_the_curve() {
+        let mut line = Line::new(64);
+        let sine = |place: f64| libm::sin(0.2 * place);
+        (0..64).for_each(|n| line.push(sine(f64::from(n)) as f32));
+        for back in [8.0, 10.25, 19.5, 30.9] {
+            let wanted = sine(63.0 - back);
+            let [cubic, fine] = [line.between(back as f32), line.finely_ahead(back as f32, 0)];
+            assert!((f64::from(cubic) - wanted).abs() < 1e-3, "{back}: {cubic}");
+            assert!((f64::from(fine) - wanted).abs() < 1e-5, "{back}: {fine}");
+        }
+    }
 }
