@@ -32,7 +32,7 @@ pub struct InspectView {
 }
 
 /// A wave as pictures.
-#[derive(Debug, Clone, Serialize)]
+#[derive(Debug, Clone, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct WaveView {
     /// One cycle as it is played, shaped, evenly spaced, about -1 to 1.
@@ -204,6 +204,11 @@ pub fn inspect(patch: &Patch, id: UnitId) -> Option<InspectView> {
         offers: offered.map_or_else(Vec::new, |t| offers(nominal_ratio(t, hz), own)),
         offered_for: target.map_or_else(String::new, |t| t.name.clone()),
     })
+}
+
+/// A unit's wave as pictures; none if it has no wave.
+pub(crate) fn unit_wave(patch: &Patch, id: UnitId) -> Option<WaveView> {
+    Some(wave_view(patch, patch.unit(id)?.oscillator()?))
 }
 
 fn wave_view(patch: &Patch, operator: &Operator) -> WaveView {

@@ -122,7 +122,8 @@ async function warmUp() {
   wasm.ask({ ask: 'load', text: answer.text, of: null })
   await turn()
   for (let move = 1; move <= MOVES; move++) {
-    wasm.ask({ ask: 'drag', address: { param: 'voice.trim_db', id: 0, point: 0 }, units: [], start: 0, moved: 0.002 * move, fine: false, gesture: 1, brief: true })
+    const address = { param: 'voice.trim_db', id: 0, point: 0 } as const
+    wasm.ask({ ask: 'by_hand', on: { of: 'value', address }, asks: { ask: 'drag', address, units: [], start: 0, moved: 0.002 * move, fine: false, gesture: 1 } })
     if (move % LOOKS_EVERY === 1) wasm.ask({ ask: 'view', at_rest: false })
     await turn()
     if (!isWanted(before)) return

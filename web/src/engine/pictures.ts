@@ -83,8 +83,10 @@ interface Under extends Wish {
 const KEPT = 16
 /** Wishes that come faster than this one after the other are those of a hand that moves, in milliseconds. */
 const ROW_MS = 250
-/** While a hand moves a picture that was begun is drawn to its end, if that takes no longer than this; */
+/** While a hand moves a picture that was begun is drawn to its end, if that takes no longer than this: at first so long, after one that was broken off
+ *  more, so that its right end is seen too; at most so long; */
 const GRACE_MS = 240
+const LONGEST_GRACE_MS = 960
 /** then the page has the machine for so many times as long as it took, so that what is dragged follows the hand: at most so long. */
 const PAUSE = 1.5
 const PAUSE_MS = 160
@@ -117,6 +119,7 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
   let pausedTo = 0
   let pause: ReturnType<typeof setTimeout> | undefined
   let grace: ReturnType<typeof setTimeout> | undefined
+  let graceMs = GRACE_MS
   /** A kept picture that is being fetched: meanwhile nothing is laid beside, as that would be newer than it. */
   let fetched: number | undefined
   /** By what they are of: the number the drawing worker keeps them under, and what came of the other. */
@@ -186,9 +189,14 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     if (!under || under.picture || under.aside) return push()
     // the exact picture of what is being drawn in a hurry follows it
     if (under.detail === 'coarse' && waiting[0].detail === 'fine' && contentOf(under.of()) === contentOf(waiting[0].of())) return
-    const leftMs = GRACE_MS - (performance.now() - under.since)
-    if (under.detail === 'fine' || !waiting[0].hurried || leftMs <= 0) push()
-    else grace ??= setTimeout(push, leftMs)
+    const leftMs = graceMs - (performance.now() - under.since)
+    if (under.detail === 'fine' || !waiting[0].hurried) push()
+    else if (leftMs <= 0) pushLate()
+    else grace ??= setTimeout(pushLate, leftMs)
+  }
+  function pushLate() {
+    graceMs = Math.min(LONGEST_GRACE_MS, 2 * graceMs)
+    push()
   }
   function push() {
     breakOff()
@@ -240,7 +248,10 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
     done.picture = picture
     drawn(done.of(), picture)
     const now = performance.now()
-    if (done.hurried) pausedTo = now + Math.min(PAUSE_MS, PAUSE * (now - done.since))
+    if (done.hurried) {
+      pausedTo = now + Math.min(PAUSE_MS, PAUSE * (now - done.since))
+      graceMs = Math.max(GRACE_MS, Math.min(graceMs, 1.5 * (now - done.since)))
+    }
     if (done.detail === 'fine' && !done.aside) {
       kept.set(contentOf(done.of()), { id: done.id, effects: under.effects, bands: picture.bands, settled: false })
       for (const oldest of [...kept.keys()].slice(0, Math.max(0, kept.size - KEPT))) kept.delete(oldest)

@@ -67,7 +67,7 @@ export const useControllers = defineStore('controllers', () => {
         if (turning.size === 0) document.endGesture()
       }, REST_MS)
       turning.set(controller, { gesture, timer })
-      document.alter({ ask: 'place', address, place, gesture })
+      document.byHand({ of: 'value', address }, { ask: 'place', address, place, gesture })
       document.refusal = ''
     })
     places.clear()

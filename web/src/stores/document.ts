@@ -11,6 +11,8 @@ import type { KindView } from '../engine/generated/KindView'
 import type { LinkView } from '../engine/generated/LinkView'
 import type { Listening } from '../engine/generated/Listening'
 import type { ParamId } from '../engine/generated/ParamId'
+import type { Piece } from '../engine/generated/Piece'
+import type { PieceView } from '../engine/generated/PieceView'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
 import type { ValueView } from '../engine/generated/ValueView'
@@ -67,9 +69,18 @@ export const useDocument = defineStore('document', () => {
   const program = shallowRef<Uint8Array<ArrayBuffer>>()
   /** Names of the waves it reads. */
   const banks = shallowRef<string[]>([])
-  /** The value under a hand that moves, where it is newer than what is seen; each followed by itself. */
-  const ahead = shallowReactive(new Map<string, ValueView>())
-  const keyOf = ({ param, id, point }: Address) => `${param} ${id} ${point}`
+  /** What a hand that moves has hold of, where it is newer than what is seen; each followed by itself. */
+  const ahead = shallowReactive(new Map<string, PieceView>())
+  const valueKey = ({ param, id, point }: Address) => `value ${param} ${id} ${point}`
+  function keyOf(piece: PieceView): string {
+    switch (piece.of) {
+      case 'value': return valueKey(piece.value.address)
+      case 'handles': case 'wave': return `${piece.of} ${piece.unit}`
+      case 'shape': return `shape ${piece.source}`
+      case 'effect': return `effect ${piece.effect.id}`
+      case 'phrase': return 'phrase 0'
+    }
+  }
   /** Number of the gesture under way; 0 while the hand rests. */
   const gesture = ref(0)
   const refusal = ref('')
@@ -105,8 +116,9 @@ export const useDocument = defineStore('document', () => {
     if (answer.is === 'changed') {
       banks.value = answer.banks
       program.value = core.parts()[0]
-      if (answer.value) ahead.set(keyOf(answer.value.address), answer.value)
+      for (const piece of answer.pieces) ahead.set(keyOf(piece), piece)
       change.value++
+      following.behind()
     }
     if (answer.is === 'document') {
       answer.view = share(shown, whole(answer.view))
@@ -153,16 +165,19 @@ export const useDocument = defineStore('document', () => {
     return undefined
   }
 
-  /** Moves a value under a hand. What is heard and the value itself come at once, all else that is seen as often as there is time for it. */
-  function drag(question: Omit<Extract<Question, { ask: 'drag' }>, 'ask' | 'brief'>) {
-    alter({ ...question, ask: 'drag', brief: true })
-    if (ahead.size > 0) following.behind()
-  }
+  /** An edit a hand makes while it moves: what is heard and what it has hold of come at once, all else that is seen as often as there is time for it. */
+  const byHand = (on: Piece, asks: Question) => alter({ ask: 'by_hand', on, asks })
+  /** Moves a value under a hand. */
+  const drag = (question: Omit<Extract<Question, { ask: 'drag' }>, 'ask'>) => byHand({ of: 'value', address: question.address }, { ...question, ask: 'drag' })
   /** What is known of a value: under a hand that moves it is newer than what is seen. */
   function newest(value: ValueView): ValueView {
-    const now = ahead.get(keyOf(value.address))
+    const now = ahead.get(valueKey(value.address))
     // where it stands has its own words for it
-    return now ? { ...now, label: value.label, section: value.section } : value
+    return now?.of === 'value' ? { ...now.value, label: value.label, section: value.section } : value
+  }
+  /** Likewise of what else a hand may have hold of; nothing while it has not. */
+  function underHand<Of extends PieceView['of']>(of: Of, id: number) {
+    return ahead.get(`${of} ${id}`) as Extract<PieceView, { of: Of }> | undefined
   }
 
   /** As `alter`, where whoever asks says why not by itself. */
@@ -296,7 +311,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, banks, drag, newest, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     undo: () => alter({ ask: 'undo' }),

@@ -103,13 +103,15 @@ impl Page {
                 moved,
                 fine,
                 gesture,
-                brief,
             } => {
                 let edit = self.drag(address, &units, (start, moved, fine), gesture);
-                match brief {
-                    true => self.edit_value(&edit, Some(gesture), address),
-                    false => self.edit(&edit, Some(gesture)),
-                }
+                self.edit(&edit, Some(gesture))
+            }
+            Question::ByHand { on, asks } => {
+                self.held = Some(on);
+                let answer = self.try_answer(*asks);
+                self.held = None;
+                answer
             }
             Question::View { at_rest } => {
                 if at_rest {

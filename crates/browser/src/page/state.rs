@@ -14,7 +14,7 @@ use zolvik_patch::playing::inlet::Inlet;
 use super::left::Left;
 use crate::inspect::ArrangementView;
 use crate::protocol::Answer;
-use crate::view::{Tops, banks, document_view, shown_value};
+use crate::view::{Piece, Tops, banks, document_view, seen};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
 pub(super) const TRIALS: u32 = 1 << 31;
@@ -30,6 +30,8 @@ pub struct Page {
     pub(super) listening: Listening,
     /// What several values were when a gesture that moves them together began.
     pub(super) start: Option<(u32, Box<Patch>)>,
+    /// What a hand has hold of, while its edit is made: then no more is told than that.
+    pub(super) held: Option<Piece>,
     /// The scales of strips as a hand found them, and its gesture: under it they stand still.
     pub(super) steady: Option<(u32, Tops)>,
     /// The document before arrangements were tried, and the gesture that tries them.
@@ -58,6 +60,7 @@ impl Default for Page {
             inlet: Inlet::default(),
             listening: Listening::default(),
             start: None,
+            held: None,
             steady: None,
             trial: None,
             trials: TRIALS,
@@ -119,25 +122,17 @@ impl Page {
     }
 
     pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
-        let select = self.apply(edit, gesture)?;
-        Ok(self.document(select))
-    }
-
-    /// As [`Page::edit`], and tells one value only: all else is looked at when there is time.
-    pub(super) fn edit_value(
-        &mut self,
-        edit: &Edit,
-        gesture: Option<u32>,
-        told: Address,
-    ) -> Result<Answer, String> {
         let before = self.history.changes();
-        self.apply(edit, gesture)?;
+        let select = self.apply(edit, gesture)?;
+        let Some(held) = self.held else {
+            return Ok(self.document(select));
+        };
         if self.history.changes() == before {
             return Ok(Answer::Unchanged);
         }
         let patch = self.history.present();
         Ok(Answer::Changed {
-            value: shown_value(patch, told).map(Box::new),
+            pieces: seen(patch, &self.listening, held),
             banks: banks(patch),
         })
     }

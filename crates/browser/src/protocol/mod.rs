@@ -20,7 +20,7 @@ use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView,
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::rules::Rules;
-use crate::view::{DocumentView, ValueView};
+use crate::view::{DocumentView, PieceView};
 
 /// What comes back.
 #[derive(Debug, Clone, Serialize)]
@@ -36,8 +36,8 @@ pub enum Answer {
     },
     /// The document was changed, and what is seen of it is not asked for yet. Beside it: the compiled program.
     Changed {
-        /// The value that is dragged.
-        value: Option<Box<ValueView>>,
+        /// What a hand has hold of, and what goes with it.
+        pieces: Vec<PieceView>,
         /// As [`DocumentView::banks`].
         banks: Vec<String>,
     },

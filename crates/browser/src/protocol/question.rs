@@ -11,6 +11,7 @@ use zolvik_patch::offers::OfferKind;
 use zolvik_patch::playing::inlet::{Moved, Touch};
 
 use crate::gestures::Gesture;
+use crate::view::Piece;
 
 zolvik_patch::kind_read_in_field!(Question, "ask");
 
@@ -107,9 +108,13 @@ pub enum Question {
         fine: bool,
         /// Number of the gesture.
         gesture: u32,
-        /// Whether the value itself is enough for now: the view is asked for when there is time ([`Question::View`]).
-        #[serde(default)]
-        brief: bool,
+    },
+    /// An edit a hand makes while it moves. What it has hold of is told, all else is asked for when there is time ([`Question::View`]).
+    ByHand {
+        /// What it has hold of.
+        on: Piece,
+        /// The edit.
+        asks: Box<Question>,
     },
     /// All the screen shows of the document as it is.
     View {

@@ -232,7 +232,8 @@ pub(crate) fn effect_values(patch: &Patch, effect: &Effect) -> Vec<ValueView> {
     list
 }
 
-fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectView {
+/// An effect.
+pub(super) fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectView {
     let kind = effect.kind.name();
     let list = effect_values(patch, effect);
     let part = effect.kind.part();
@@ -418,7 +419,8 @@ fn swept_curve(patch: &Patch, effect: &Effect) -> Vec<(f64, f64)> {
         .collect()
 }
 
-fn drawn(patch: &Patch, effect: &Effect) -> Option<ShapeView> {
+/// What is drawn in an effect, where it works by that.
+pub(super) fn drawn(patch: &Patch, effect: &Effect) -> Option<ShapeView> {
     let points: &[ShapePoint] = effect.points();
     // a drive bends by its drawing only where that is chosen, a ducker likewise
     let used = effect.choices()[0];

@@ -5,6 +5,7 @@ mod finish;
 mod heading;
 mod limit;
 mod movement;
+mod piece;
 mod playing;
 mod scale;
 mod send;
@@ -32,6 +33,8 @@ pub(crate) use self::heading::pitch_words;
 pub use self::heading::sound_name;
 pub(crate) use self::movement::source_values;
 use self::movement::{LinkView, SourceView, links, sources};
+pub(crate) use self::piece::seen;
+pub use self::piece::{Piece, PieceView};
 pub(crate) use self::playing::phrase_window_s;
 use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macros, phrase};
 pub use self::scale::words;
@@ -41,7 +44,7 @@ use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
 use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
-pub(crate) use self::value::{ValueView, shown_times, shown_value, unit_values};
+pub(crate) use self::value::{ValueView, shown_times, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]

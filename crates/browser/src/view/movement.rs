@@ -167,10 +167,7 @@ fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceV
             .filter_map(|row| choice_view(row.id, source.chosen_of(row.id)?))
             .collect(),
         values: list,
-        shape: match &source.kind {
-            SourceKind::Lfo(lfo) => Some(shape_view(patch, id, &lfo.points)),
-            _ => None,
-        },
+        shape: lfo_shape(patch, source),
         steps: match &source.kind {
             SourceKind::Steps(steps) => Some(
                 (0..steps.steps.len())
@@ -191,17 +188,23 @@ fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceV
     }
 }
 
-fn shape_view(patch: &Patch, id: SourceId, points: &[ShapePoint]) -> ShapeView {
+/// The cycle of a source that has one.
+pub(super) fn lfo_shape(patch: &Patch, source: &Source) -> Option<ShapeView> {
+    let SourceKind::Lfo(lfo) = &source.kind else {
+        return None;
+    };
+    let points = &lfo.points;
+    let id = source.id;
     let values = |at: usize| {
         let rows = [ShapePoint::AT, ShapePoint::LEVEL, ShapePoint::CURVE];
         let view = |row| value_view(patch, Address::point(id.into(), at, row));
         rows.into_iter().filter_map(view).collect()
     };
-    ShapeView {
-        points: points.to_vec(),
+    Some(ShapeView {
+        points: points.clone(),
         values: (0..points.len()).map(values).collect(),
         picture: shape_picture(points),
-    }
+    })
 }
 
 fn step_view(patch: &Patch, id: SourceId, at: usize) -> StepView {

@@ -114,7 +114,7 @@ function reset() {
   document.alter({ ask: 'reset', address: props.value.address, units: document.units })
 }
 function nudge(steps: number, fine: boolean, gesture: number | null = null) {
-  document.alter({ ask: 'nudge', address: props.value.address, units: document.units, steps, fine, gesture })
+  document.byHand({ of: 'value', address: props.value.address }, { ask: 'nudge', address: props.value.address, units: document.units, steps, fine, gesture })
 }
 const turn = useWheelGesture((event, gesture) => nudge(event.deltaY < 0 ? 1 : -1, event.shiftKey, gesture))
 /** Without the focus the wheel scrolls what the field stands in. */

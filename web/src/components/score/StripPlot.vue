@@ -37,8 +37,10 @@ const labelY = computed(() => {
 
 // envelope points are drawn at the velocity's height, so that they lie on the curve
 const peak = computed(() => Math.max(0.05, ...(props.curve ?? [1])))
+// where none are shown, none are under a hand
+const handles = computed(() => (props.strip.handles.length ? document.underHand('handles', props.strip.id)?.handles : undefined) ?? props.strip.handles)
 const points = computed(() =>
-  props.strip.handles
+  handles.value
     .filter((handle) => handle.time_s <= props.axis.windowS)
     .map((handle) => ({ handle, x: timeToX(props.axis, handle.time_s), y: y(handle.level * peak.value) })),
 )
@@ -47,7 +49,7 @@ const cutX = computed(() => (props.strip.cut ? timeToX(props.axis, props.strip.c
 const { take } = useGesture<{ handle: Handle; box: DOMRect }>({
   move({ what: { handle: { at, bend }, box }, gesture }, event) {
     const { time_s, level } = place(event, box)
-    document.alter({ ask: 'drag_handle', unit: props.strip.id, at, bend, free: event.shiftKey, time_s, level, gesture })
+    document.byHand({ of: 'handles', unit: props.strip.id }, { ask: 'drag_handle', unit: props.strip.id, at, bend, free: event.shiftKey, time_s, level, gesture })
   },
 })
 function down(event: PointerEvent, handle: Handle) {

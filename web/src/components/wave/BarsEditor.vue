@@ -9,6 +9,7 @@ import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ unit: number; wave: WaveView; label: string; ownBars: boolean }>()
 const document = useDocument()
+const wave = computed(() => document.underHand('wave', props.unit)?.wave ?? props.wave)
 const BARS = document.rules?.bars ?? 64
 const BAR_PX = 11
 const HEIGHT = 150
@@ -16,12 +17,12 @@ const PHASE_HEIGHT = 54
 const chosen = ref(1)
 type Part = 'amplitude' | 'phase'
 
-const amplitude = (n: number) => props.wave.amplitudes[n - 1] ?? 0
-const phase = (n: number) => props.wave.phases_turns[n - 1] ?? 0
+const amplitude = (n: number) => wave.value.amplitudes[n - 1] ?? 0
+const phase = (n: number) => wave.value.phases_turns[n - 1] ?? 0
 
 function draw(part: Part, harmonic: number, value: number, gesture: number | null) {
   const share = Math.max(0, Math.min(1, value))
-  document.alter({
+  document.byHand({ of: 'wave', unit: props.unit }, {
     ask: 'draw_bar', unit: props.unit, harmonic, gesture,
     amplitude: part === 'amplitude' ? Math.round(share * 1000) / 1000 : null,
     phase_turns: part === 'phase' ? Math.round(share * 360) / 360 : null,

@@ -16,6 +16,7 @@ import type { Meant } from "./Meant";
 import type { Offers } from "./Offers";
 import type { ParamId } from "./ParamId";
 import type { PartialView } from "./PartialView";
+import type { PieceView } from "./PieceView";
 import type { ReadyPhraseView } from "./ReadyPhraseView";
 import type { ReadyView } from "./ReadyView";
 import type { RouteId } from "./RouteId";
@@ -26,7 +27,6 @@ import type { Span } from "./Span";
 import type { Target } from "./Target";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
-import type { ValueView } from "./ValueView";
 import type { WaveChoice } from "./WaveChoice";
 import type { WordView } from "./WordView";
 
@@ -43,9 +43,9 @@ view: DocumentView,
  */
 select: Array<UnitId>, } | { "is": "changed", 
 /**
- * The value that is dragged.
+ * What a hand has hold of, and what goes with it.
  */
-value: ValueView | null, 
+pieces: Array<PieceView>, 
 /**
  * As [`DocumentView::banks`].
  */

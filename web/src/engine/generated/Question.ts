@@ -10,6 +10,7 @@ import type { Listening } from "./Listening";
 import type { Moved } from "./Moved";
 import type { NoteField } from "./NoteField";
 import type { OfferKind } from "./OfferKind";
+import type { Piece } from "./Piece";
 import type { ScoreOf } from "./ScoreOf";
 import type { SourceId } from "./SourceId";
 import type { Span } from "./Span";
@@ -123,11 +124,15 @@ fine: boolean,
 /**
  * Number of the gesture.
  */
-gesture: number, 
+gesture: number, } | { "ask": "by_hand", 
 /**
- * Whether the value itself is enough for now: the view is asked for when there is time ([`Question::View`]).
+ * What it has hold of.
  */
-brief: boolean, } | { "ask": "view", 
+on: Piece, 
+/**
+ * The edit.
+ */
+asks: Question, } | { "ask": "view", 
 /**
  * Whether no hand moves anything: scales of strips that were held for it are as they would be.
  */

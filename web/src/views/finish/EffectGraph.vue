@@ -13,6 +13,7 @@ import { useFinish } from '../../stores/finish'
 
 const props = defineProps<{ effect: EffectView; spectrum?: Spectrum }>()
 const document = useDocument()
+const effect = computed(() => document.underHand('effect', props.effect.id)?.effect ?? props.effect)
 const finish = useFinish()
 const box = ref<HTMLElement>()
 const { width, height } = useElementSize(box)
@@ -34,33 +35,33 @@ function rows(values: ArrayLike<number>, y: (db: number) => number): string {
 const foot = computed(() => PAD.top + plot.value.height)
 const before = computed(() => (props.spectrum?.beforeDb.length ? `${rows(props.spectrum.beforeDb, levelY)}L${SCALE_PX + plot.value.width} ${foot.value}H${SCALE_PX}Z` : ''))
 const after = computed(() => (props.spectrum?.beforeDb.length ? rows(props.spectrum.rowsDb, levelY) : ''))
-const curve = computed(() => (props.effect.curve.length ? rows(props.effect.curve, curveY) : ''))
+const curve = computed(() => (effect.value.curve.length ? rows(effect.value.curve, curveY) : ''))
 const swept = computed(() => {
-  const list = props.effect.swept
+  const list = effect.value.swept
   if (!list.length) return ''
   const up = rows(list.map(([, high]) => high), curveY)
   const down = list.map(([low], i) => `L${(SCALE_PX + ((i + 0.5) / list.length) * plot.value.width).toFixed(1)} ${curveY(low).toFixed(1)}`).reverse().join('')
   return `${up}${down}Z`
 })
 /** Handles stand where bands work, at their gain; cuts at nothing. */
-const handles = computed(() => props.effect.bands.map((band, at) => ({ at, on: band.on, x: x(band.hz), y: curveY(band.has_gain ? band.gain_db : 0), label: `Band ${at + 1}, ${band.label}` })))
+const handles = computed(() => effect.value.bands.map((band, at) => ({ at, on: band.on, x: x(band.hz), y: curveY(band.has_gain ? band.gain_db : 0), label: `Band ${at + 1}, ${band.label}` })))
 function place(at: number, event: MouseEvent, gesture: number) {
   const own = box.value!.getBoundingClientRect()
-  const band = props.effect.bands[at]
-  document.alter({ ask: 'drag_band', effect: props.effect.id, at, hz: hzAt(event.clientX - own.left), gain_db: band.has_gain ? dbAt(event.clientY - own.top) : band.gain_db, gesture })
+  const band = effect.value.bands[at]
+  document.byHand({ of: 'effect', effect: props.effect.id }, { ask: 'drag_band', effect: props.effect.id, at, hz: hzAt(event.clientX - own.left), gain_db: band.has_gain ? dbAt(event.clientY - own.top) : band.gain_db, gesture })
 }
 const { take } = useGesture<number>({ move: ({ what, gesture }, event) => place(what, event, gesture) })
 const turn = useWheelGesture((event, gesture) => nudge('band.q', finish.band, event.deltaY < 0 ? 1 : -1, event.shiftKey, gesture))
 function nudge(param: 'band.hz' | 'band.gain_db' | 'band.q', at: number, steps: number, fine: boolean, gesture: number | null = null) {
-  document.alter({ ask: 'nudge', address: { param, id: props.effect.id, point: at }, units: [], steps, fine, gesture })
+  document.byHand({ of: 'effect', effect: props.effect.id }, { ask: 'nudge', address: { param, id: props.effect.id, point: at }, units: [], steps, fine, gesture })
 }
 function key(event: KeyboardEvent, at: number) {
   if (event.ctrlKey || event.metaKey || event.altKey) return
   const across = { ArrowRight: 1, ArrowLeft: -1 }[event.key]
   const up = { ArrowUp: 1, ArrowDown: -1 }[event.key]
   if (across !== undefined) nudge('band.hz', at, across, event.shiftKey)
-  else if (up !== undefined) nudge(props.effect.bands[at].has_gain ? 'band.gain_db' : 'band.q', at, up, event.shiftKey)
-  else if (event.key === 'Delete') document.edit({ do: 'remove_band', effect: props.effect.id, at })
+  else if (up !== undefined) nudge(effect.value.bands[at].has_gain ? 'band.gain_db' : 'band.q', at, up, event.shiftKey)
+  else if (event.key === 'Delete') document.edit({ do: 'remove_band', effect: effect.value.id, at })
   else return
   event.preventDefault()
   event.stopPropagation()
@@ -68,7 +69,7 @@ function key(event: KeyboardEvent, at: number) {
 /** A double click on empty ground makes a band there. */
 function add(event: MouseEvent) {
   const own = box.value!.getBoundingClientRect()
-  if (!props.effect.takes_band) return
+  if (!effect.value.takes_band) return
   finish.addBand(props.effect, [hzAt(event.clientX - own.left), dbAt(event.clientY - own.top)])
 }
 </script>

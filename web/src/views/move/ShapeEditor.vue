@@ -12,6 +12,7 @@ import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ source: number; shape: ShapeView }>()
 const document = useDocument()
+const shape = computed(() => document.underHand('shape', props.source)?.shape ?? props.shape)
 const svg = ref<SVGSVGElement>()
 /** The drawing's own units; it is stretched to the room there is. */
 const W = 272
@@ -27,10 +28,10 @@ const drawing = ref(false)
 const chosen = ref(0)
 const x = (at: number) => PAD + at * (W - 2 * PAD)
 const y = (level: number) => H - PAD - level * (H - 2 * PAD)
-const line = computed(() => props.shape.picture.map((level, i, all) => `${i ? 'L' : 'M'}${x(i / (all.length - 1)).toFixed(1)} ${y(level).toFixed(1)}`).join(''))
+const line = computed(() => shape.value.picture.map((level, i, all) => `${i ? 'L' : 'M'}${x(i / (all.length - 1)).toFixed(1)} ${y(level).toFixed(1)}`).join(''))
 /** Straight where points jump, else as it bends. */
 const exact = computed(() => {
-  const { points, picture } = props.shape
+  const { points, picture } = shape.value
   const jumps = points.some((point, i) => i > 0 && point.at === points[i - 1].at)
   if (!jumps) return line.value
   return points.map((point, i) => {
@@ -41,11 +42,11 @@ const exact = computed(() => {
     return [...between, point].map(({ at, level }) => `L${x(at)} ${y(level)}`).join('')
   }).join('')
 })
-const bends = computed(() => props.shape.points.flatMap((point, i) => {
-  const before = props.shape.points[i - 1]
+const bends = computed(() => shape.value.points.flatMap((point, i) => {
+  const before = shape.value.points[i - 1]
   if (!before || point.at - before.at < 0.02 || point.level === before.level) return []
   const at = (before.at + point.at) / 2
-  const { picture } = props.shape
+  const { picture } = shape.value
   return [{ i, x: x(at), y: y(picture[Math.round(at * (picture.length - 1))]) }]
 }))
 const near = (value: number, parts: number) => Math.round(value * parts) / parts
@@ -59,14 +60,14 @@ function place(event: MouseEvent) {
 
 const { take: takePoint } = useGesture<number>({
   move({ what, gesture }, event) {
-    document.alter({ ask: 'edit', edit: { do: 'move_shape_point', source: props.source, point: what, ...place(event) }, units: [], gesture })
+    document.byHand({ of: 'shape', source: props.source }, { ask: 'edit', edit: { do: 'move_shape_point', source: props.source, point: what, ...place(event) }, units: [], gesture })
   },
 })
 const { take: takeBend } = useGesture<{ i: number; start: number }>({
   move({ what: { i, start }, y: from, gesture }, event) {
-    const [before, point] = [props.shape.points[i - 1], props.shape.points[i]]
+    const [before, point] = [shape.value.points[i - 1], shape.value.points[i]]
     const up = (from - event.clientY) / 60 * (point.level > before.level ? 1 : -1)
-    document.alter({ ask: 'edit', edit: { do: 'set_value', address: { param: 'shape.curve', id: props.source, point: i }, value: Math.max(-1, Math.min(1, Math.round((start + up) * 100) / 100)) }, units: [], gesture })
+    document.byHand({ of: 'shape', source: props.source }, { ask: 'edit', edit: { do: 'set_value', address: { param: 'shape.curve', id: props.source, point: i }, value: Math.max(-1, Math.min(1, Math.round((start + up) * 100) / 100)) }, units: [], gesture })
   },
 })
 // freehand: what was passed over takes the level it was passed at
@@ -83,13 +84,13 @@ const { take: takeInk } = useGesture<null>({
     const [a, b] = [Math.round(from.at * CELLS), Math.round(at * CELLS)]
     for (let i = Math.min(a, b); i <= Math.max(a, b); i++) levels[i] = b === a ? level : from.level + (level - from.level) * ((i - a) / (b - a))
     last = { at, level }
-    document.alter({ ask: 'draw_shape', source: props.source, levels, gesture })
+    document.byHand({ of: 'shape', source: props.source }, { ask: 'draw_shape', source: props.source, levels, gesture })
   },
   end: () => (last = undefined),
 })
 function down(event: PointerEvent) {
   if (!drawing.value) return
-  const picture = props.shape.picture
+  const picture = shape.value.picture
   levels = Array.from({ length: CELLS + 1 }, (_, i) => picture[Math.round((i / CELLS) * (picture.length - 1))])
   takeInk(event, null)
 }
@@ -107,7 +108,7 @@ function remove(i: number) {
 }
 /** A point half way to the next one; its fields move it. */
 function addAfter() {
-  const { points, picture } = props.shape
+  const { points, picture } = shape.value
   const i = Math.min(chosen.value, points.length - 2)
   const at = (points[i].at + points[i + 1].at) / 2
   if (!document.edit({ do: 'add_shape_point', source: props.source, at, level: picture[Math.round(at * (picture.length - 1))] })) chosen.value = i + 1
@@ -122,7 +123,7 @@ function openShapes(event: Event) {
   shapes.value?.toggle(event)
 }
 const small = (picture: number[]) => `M${picture.map((level, i) => `${((i / (picture.length - 1)) * 60).toFixed(1)} ${(20 - 18 * level).toFixed(1)}`).join('L')}`
-const values = computed(() => props.shape.values[Math.min(chosen.value, props.shape.values.length - 1)] ?? [])
+const values = computed(() => shape.value.values[Math.min(chosen.value, shape.value.values.length - 1)] ?? [])
 </script>
 
 <template>

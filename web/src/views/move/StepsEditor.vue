@@ -14,7 +14,7 @@ const svg = ref<SVGSVGElement>()
 const W = 272
 const H = 100
 const chosen = ref(0)
-const levels = computed(() => props.steps.map((step) => step.values[0]?.value ?? 0))
+const levels = computed(() => props.steps.map((step) => document.newest(step.values[0]).value))
 const width = computed(() => W / props.steps.length)
 const at = computed(() => Math.min(chosen.value, props.steps.length - 1))
 
@@ -25,7 +25,8 @@ const { take } = useGesture<null>({
     const step = Math.max(0, Math.min(props.steps.length - 1, Math.floor(((event.clientX - box.left) / box.width) * props.steps.length)))
     const level = Math.max(0, Math.min(1, 1 - (event.clientY - box.top) / box.height))
     chosen.value = step
-    document.alter({ ask: 'edit', edit: { do: 'set_value', address: { param: 'step.level', id: props.source, point: step }, value: Math.round(level * 100) / 100 }, units: [], gesture })
+    const { address } = props.steps[step].values[0]
+    document.byHand({ of: 'value', address }, { ask: 'edit', edit: { do: 'set_value', address, value: Math.round(level * 100) / 100 }, units: [], gesture })
   },
 })
 function key(event: KeyboardEvent) {

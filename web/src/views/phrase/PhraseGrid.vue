@@ -13,6 +13,7 @@ import { useSettings } from '../../stores/settings'
 const props = defineProps<{ phrase: PhraseView; axis: Axis; cursorX: number; root: number; tempo: number; selected: number[] }>()
 const emit = defineEmits<{ select: [notes: number[]] }>()
 const document = useDocument()
+const phrase = computed(() => document.underHand('phrase', 0)?.phrase ?? props.phrase)
 const settings = useSettings()
 const NOTES_PX = 112
 const VELOCITY_PX = 28
@@ -21,7 +22,7 @@ const BEAT_PX = 20
 const EDGE_PX = 6
 
 const x = (timeS: number) => timeToX(props.axis, timeS)
-const keys = computed(() => props.phrase.notes.map(({ key }) => key))
+const keys = computed(() => phrase.value.notes.map(({ key }) => key))
 const span = computed(() => {
   const low = Math.min(props.root, ...keys.value) - 2
   const high = Math.max(props.root, ...keys.value) + 2
@@ -30,9 +31,9 @@ const span = computed(() => {
 const rowPx = computed(() => NOTES_PX / (span.value.high - span.value.low + 1))
 const y = (key: number) => (span.value.high - key + 0.5) * rowPx.value
 const lines = computed(() => [...new Set([props.root, ...keys.value])])
-const beatPx = computed(() => (x(props.phrase.length_s) / props.phrase.length_beats) || 1)
-const beats = computed(() => Array.from({ length: Math.min(512, Math.ceil(props.phrase.length_beats)) }, (_, n) => n))
-const nameOf = (key: number) => props.phrase.notes.find((note) => note.key === key)?.name ?? document.view?.audition.name ?? ''
+const beatPx = computed(() => (x(phrase.value.length_s) / phrase.value.length_beats) || 1)
+const beats = computed(() => Array.from({ length: Math.min(512, Math.ceil(phrase.value.length_beats)) }, (_, n) => n))
+const nameOf = (key: number) => phrase.value.notes.find((note) => note.key === key)?.name ?? document.view?.audition.name ?? ''
 const thick = (note: NoteView) => Math.max(3, Math.min(rowPx.value * 1.2, 3 + (note.velocity / 127) * 6))
 
 /** What a note is in the document. */
@@ -47,7 +48,7 @@ const { take } = useGesture<Hold>({
     const by = what.longer ? 0 : beatsMoved
     const semitones = what.longer ? 0 : Math.round((fromY - event.clientY) / rowPx.value)
     const grid = event.shiftKey ? 0 : settings.gridBeats
-    document.alter({ ask: 'move_notes', notes: what.notes, by_beats: by, by_semitones: semitones, longer_beats: what.longer ? beatsMoved : 0, grid_beats: grid, gesture })
+    document.byHand({ of: 'phrase' }, { ask: 'move_notes', notes: what.notes, by_beats: by, by_semitones: semitones, longer_beats: what.longer ? beatsMoved : 0, grid_beats: grid, gesture })
     const snap = (beats: number) => (grid > 0 ? Math.round(beats / grid) * grid : beats)
     found = what.began.map((note) => ({ key: note.key + semitones, at: by === 0 ? note.at_beats : Math.max(0, snap(note.at_beats + by)) }))
   },
@@ -61,7 +62,7 @@ const { take } = useGesture<Hold>({
 })
 const find = (places: { key: number; at: number }[]) =>
   places.flatMap(({ key, at }) => {
-    const index = props.phrase.notes.findIndex((note) => note.key === key && Math.abs(note.at_beats - at) < 0.01)
+    const index = phrase.value.notes.findIndex((note) => note.key === key && Math.abs(note.at_beats - at) < 0.01)
     return index < 0 ? [] : [index]
   })
 function grab(event: PointerEvent, at: number) {
@@ -69,7 +70,7 @@ function grab(event: PointerEvent, at: number) {
   const more = event.shiftKey || event.ctrlKey || event.metaKey
   const notes = props.selected.includes(at) ? props.selected : more ? [...props.selected, at] : [at]
   if (!props.selected.includes(at)) emit('select', notes)
-  take(event, { notes, longer: box.right - event.clientX < EDGE_PX, began: notes.map((n) => props.phrase.notes[n]) }, () => emit('select', more ? notes : [at]))
+  take(event, { notes, longer: box.right - event.clientX < EDGE_PX, began: notes.map((n) => phrase.value.notes[n]) }, () => emit('select', more ? notes : [at]))
 }
 function add(event: MouseEvent) {
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
@@ -83,18 +84,18 @@ function key(event: KeyboardEvent) {
   const grid = settings.gridBeats || 0.25
   const steps = { ArrowUp: [0, 1], ArrowDown: [0, -1], ArrowLeft: [-grid, 0], ArrowRight: [grid, 0] }[event.key]
   if (event.key === 'Escape') emit('select', [])
-  else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) emit('select', props.phrase.notes.map((_, n) => n))
+  else if (event.key === 'a' && (event.ctrlKey || event.metaKey)) emit('select', phrase.value.notes.map((_, n) => n))
   else if (event.key === 'Tab' || event.ctrlKey || event.metaKey || event.altKey) return
   else if (event.key === 'n' || event.key === 'Insert') {
-    const last = props.phrase.notes[props.selected[0] ?? props.phrase.notes.length - 1]
-    const at = Math.min(props.phrase.length_beats - grid, last ? last.at_beats + Math.max(grid, last.length_beats) : 0)
+    const last = phrase.value.notes[props.selected[0] ?? phrase.value.notes.length - 1]
+    const at = Math.min(phrase.value.length_beats - grid, last ? last.at_beats + Math.max(grid, last.length_beats) : 0)
     const note = { ...(last ? raw(last) : { semitones: 0, velocity: 96, length_beats: grid }), at_beats: at }
     document.edit({ do: 'add_note', note })
     void nextTick(() => emit('select', find([{ key: note.semitones + props.root, at }])))
   } else if (props.selected.length === 0 && (event.key === 'ArrowRight' || event.key === 'ArrowLeft')) emit('select', [0])
-  else if (steps && event.shiftKey && steps[0] !== 0) emit('select', [Math.max(0, Math.min(props.phrase.notes.length - 1, (props.selected[0] ?? 0) + Math.sign(steps[0])))])
+  else if (steps && event.shiftKey && steps[0] !== 0) emit('select', [Math.max(0, Math.min(phrase.value.notes.length - 1, (props.selected[0] ?? 0) + Math.sign(steps[0])))])
   else if (steps) {
-    const chosen = props.selected.map((n) => props.phrase.notes[n])
+    const chosen = props.selected.map((n) => phrase.value.notes[n])
     const semitones = steps[1] * (event.shiftKey ? 12 : 1)
     const gesture = document.beginGesture()
     document.alter({ ask: 'move_notes', notes: props.selected, by_beats: steps[0], by_semitones: semitones, longer_beats: 0, grid_beats: settings.gridBeats, gesture })
@@ -114,37 +115,37 @@ const { take: takeVelocity } = useGesture<{ notes: number[]; began: NoteView[] }
   move({ what, y: from, gesture }, event) {
     const moved = ((from - event.clientY) / VELOCITY_PX) * 127
     const notes = what.notes.map((at, n): [number, PhraseNote] => [at, { ...raw(what.began[n]), velocity: Math.round(Math.max(1, Math.min(127, what.began[n].velocity + moved))) }])
-    document.alter({ ask: 'edit', edit: { do: 'change_notes', notes }, units: [], gesture })
+    document.byHand({ of: 'phrase' }, { ask: 'edit', edit: { do: 'change_notes', notes }, units: [], gesture })
   },
 })
 function grabVelocity(event: PointerEvent, at: number) {
   const notes = props.selected.includes(at) ? props.selected : [at]
   emit('select', notes)
-  takeVelocity(event, { notes, began: notes.map((n) => props.phrase.notes[n]) })
+  takeVelocity(event, { notes, began: notes.map((n) => phrase.value.notes[n]) })
 }
 
 // the wheels: a double click adds a turn, dragging moves it, the right button takes it out
 const LANES = [{ bend: false, title: 'Wheel' }, { bend: true, title: 'Bend' }] as const
-const turnsOf = (bend: boolean) => (bend ? props.phrase.bend : props.phrase.wheel)
+const turnsOf = (bend: boolean) => (bend ? phrase.value.bend : phrase.value.wheel)
 const turnY = (bend: boolean, place: number) => (bend ? LANE_PX * (0.5 - place * 0.42) : LANE_PX * (0.94 - place * 0.86))
 const placeAt = (bend: boolean, top: number) => Math.max(bend ? -1 : 0, Math.min(1, bend ? (0.5 - top / LANE_PX) / 0.42 : (0.94 - top / LANE_PX) / 0.86))
 const course = (bend: boolean) => {
   const turns = turnsOf(bend)
   const rest = turnY(bend, 0)
-  if (turns.length === 0) return `M0 ${rest}H${x(props.phrase.length_s)}`
-  return `M0 ${turnY(bend, turns[0][2])}${turns.map(([timeS, , place]) => `L${x(timeS)} ${turnY(bend, place)}`).join('')}H${x(props.phrase.length_s)}`
+  if (turns.length === 0) return `M0 ${rest}H${x(phrase.value.length_s)}`
+  return `M0 ${turnY(bend, turns[0][2])}${turns.map(([timeS, , place]) => `L${x(timeS)} ${turnY(bend, place)}`).join('')}H${x(phrase.value.length_s)}`
 }
 const set = (bend: boolean, turns: [number, number][], gesture: number | null = null) =>
-  document.alter({ ask: 'edit', edit: { do: 'set_turns', bend, turns: turns.map(([at_beats, place]) => ({ at_beats, place })).sort((a, b) => a.at_beats - b.at_beats) }, units: [], gesture })
+  document.byHand({ of: 'phrase' }, { ask: 'edit', edit: { do: 'set_turns', bend, turns: turns.map(([at_beats, place]) => ({ at_beats, place })).sort((a, b) => a.at_beats - b.at_beats) }, units: [], gesture })
 const plain = (bend: boolean) => turnsOf(bend).map(([, at, place]): [number, number] => [at, place])
 function addTurn(event: MouseEvent, bend: boolean) {
   const box = (event.currentTarget as SVGElement).getBoundingClientRect()
-  const at = Math.max(0, Math.min(props.phrase.length_beats, (event.clientX - box.left) / beatPx.value))
+  const at = Math.max(0, Math.min(phrase.value.length_beats, (event.clientX - box.left) / beatPx.value))
   set(bend, [...plain(bend), [at, placeAt(bend, event.clientY - box.top)]])
 }
 const { take: takeTurn } = useGesture<{ bend: boolean; at: number; began: [number, number][]; top: number; left: number }>({
   move({ what, gesture }, event) {
-    const turns = what.began.map((turn, n): [number, number] => (n === what.at ? [Math.max(0, Math.min(props.phrase.length_beats, (event.clientX - what.left) / beatPx.value)), placeAt(what.bend, event.clientY - what.top)] : turn))
+    const turns = what.began.map((turn, n): [number, number] => (n === what.at ? [Math.max(0, Math.min(phrase.value.length_beats, (event.clientX - what.left) / beatPx.value)), placeAt(what.bend, event.clientY - what.top)] : turn))
     set(what.bend, turns, gesture)
   },
 })
@@ -153,7 +154,7 @@ function grabTurn(event: PointerEvent, bend: boolean, at: number) {
   if (box) takeTurn(event, { bend, at, began: plain(bend), top: box.top, left: box.left })
 }
 const removeTurn = (bend: boolean, at: number) => set(bend, plain(bend).filter((_, n) => n !== at))
-watch(() => props.phrase.notes.length, (count) => {
+watch(() => phrase.value.notes.length, (count) => {
   if (props.selected.some((n) => n >= count)) emit('select', props.selected.filter((n) => n < count))
 })
 const board = ref<SVGSVGElement>()
