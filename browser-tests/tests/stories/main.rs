@@ -13,6 +13,7 @@ mod finishing;
 mod groups;
 mod hand;
 mod hands;
+mod held;
 mod jobs;
 mod keeping;
 mod library;

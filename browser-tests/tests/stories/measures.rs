@@ -1,5 +1,6 @@
 //! Figures of the page, printed and not asserted: run with `--nocapture`.
 
+use super::held::wide_patch;
 use zolvik_browser_tests::stage_with;
 
 /// Six chained sines of the browser's own nodes, offline; gives operator-samples per second.
@@ -333,31 +334,94 @@ async fn pictures_of_all_demo_patches() {
     );
 }
 
-/// Twelve units, twenty routes between them and to the output.
-fn wide_patch() -> zolvik_patch::Patch {
-    use zolvik_patch::document::{Route, RouteId, Send, Unit, UnitId};
-    let mut patch = zolvik_patch::Patch {
-        units: (1..=12).map(|n| Unit::operator(UnitId(n))).collect(),
-        routes: vec![],
-        ..zolvik_patch::Patch::empty()
+/// Drags something over its place for two seconds, moved once a frame; frames the page counts and whole pictures, both a second.
+async fn dragging(
+    stage: &zolvik_browser_tests::Stage,
+    css: &str,
+    across: i64,
+    down: i64,
+) -> [f64; 2] {
+    const DRAG: &str = "const [css, across, down, done] = arguments;\
+        const held = [...document.querySelectorAll(css)].find((e) => e.getBoundingClientRect().width > 0); const box = held.getBoundingClientRect();\
+        const [x, y] = [box.left + Math.min(20, box.width / 2), box.top + Math.min(9, box.height / 2)]; const version = () => Number(document.querySelector('.score').dataset.version);\
+        const send = (type, x, y, buttons) => held.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons, clientX: x, clientY: y }));\
+        Element.prototype.setPointerCapture = () => {};\
+        send('pointerdown', x, y, 1); let frames = 0; const start = performance.now(); const first = version();\
+        const step = () => { frames++; window.dispatchEvent(new PointerEvent('pointermove', { pointerId: 1, clientX: x + across * (1 + Math.sin(frames / 9)), clientY: y + down * Math.sin(frames / 7) }));\
+          const ms = performance.now() - start; if (ms < 2000) return requestAnimationFrame(step);\
+          window.dispatchEvent(new PointerEvent('pointerup', { pointerId: 1, clientX: x, clientY: y })); done([frames / ms * 1000, (version() - first) / ms * 1000]) };\
+        requestAnimationFrame(step)";
+    let arguments = vec![css.into(), across.into(), down.into()];
+    let rates = stage.driver.execute_async(DRAG, arguments).await.unwrap();
+    let rate = |i: usize| rates.json()[i].as_f64().unwrap();
+    [rate(0), rate(1)]
+}
+
+#[tokio::test]
+#[ignore = "prints figures and asserts nothing; run by hand"]
+async fn frames_while_dragging_points_in_the_heaviest_patches() {
+    let stage = stage_with(true).await;
+    stage.open("/").await;
+    let wide = stage.bring_in(&wide_patch()).await;
+    let id_of = async |name: &str| {
+        let patches = stage.patches().await;
+        let found = patches.iter().find(|p| p["name"] == name).unwrap();
+        found["id"].as_i64().unwrap()
     };
-    let mut add = |from: u16, send: Send| {
-        let id = RouteId(patch.routes.len() as u16 + 1);
-        patch.routes.push(Route {
-            id,
-            from: UnitId(from),
-            on: true,
-            send,
-        });
-    };
-    for n in 1..=4 {
-        add(n, Send::output());
-        add(n + 4, Send::phase(UnitId(n)));
-        add(n + 8, Send::phase(UnitId(n + 4)));
-        add(n + 8, Send::phase(UnitId(n % 4 + 1)));
-        add(n + 4, Send::phase(UnitId(n % 4 + 1)));
+    let (cloud, fern) = (id_of("Spore Cloud").await, id_of("Frost Fern").await);
+    let point = "[data-handle='1']";
+    for (what, path, css) in [
+        (
+            "envelope's point, 12 units",
+            format!("/patch/{wide}"),
+            point,
+        ),
+        (
+            "envelope's point, Spore Cloud",
+            format!("/patch/{cloud}"),
+            point,
+        ),
+        (
+            "envelope's point, Frost Fern",
+            format!("/patch/{fern}"),
+            point,
+        ),
+        (
+            "shape's point, Spore Cloud",
+            format!("/patch/{cloud}/move"),
+            "[data-point='1']",
+        ),
+        (
+            "shape's point, Frost Fern",
+            format!("/patch/{fern}/move"),
+            "[data-point='1']",
+        ),
+    ] {
+        stage.open(&path).await;
+        tokio::time::sleep(std::time::Duration::from_secs(3)).await;
+        // the first strip or source that has such a point
+        let open = "const css = arguments[0]; for (const head of document.querySelectorAll('[data-unit] .head, [data-source] .head')) { if (document.querySelector(css)) return; head.click(); await new Promise((done) => setTimeout(done, 300)) }";
+        let open = format!(
+            "const done = arguments[arguments.length - 1]; (async () => {{ {open} }})().then(done)"
+        );
+        stage
+            .driver
+            .execute_async(&open, vec![css.into()])
+            .await
+            .unwrap();
+        tokio::time::sleep(std::time::Duration::from_secs(1)).await;
+        let mut rates = vec![];
+        for _ in 0..4 {
+            rates.push(dragging(&stage, css, 12, 15).await);
+        }
+        let shown = rates
+            .iter()
+            .map(|[frames, pictures]| format!("{frames:.1} ({pictures:.1})"));
+        println!(
+            "{what:<32} frames (whole pictures) a second: {}",
+            shown.collect::<Vec<_>>().join("  ")
+        );
     }
-    patch
 }
 
 #[tokio::test]
@@ -379,15 +443,6 @@ async fn frames_while_dragging_in_a_wide_patch() {
             .await,
         20
     );
-    // moves of the pointer for two seconds, one each frame, on the index's field; frames are counted by the page
-    let drag = "const done = arguments[arguments.length - 1];\
-        const field = document.querySelector('[role=spinbutton][aria-label=Index]'); const box = field.getBoundingClientRect();\
-        const send = (type, x, buttons) => field.dispatchEvent(new PointerEvent(type, { bubbles: true, pointerId: 1, button: 0, buttons, clientX: x, clientY: box.top + 9 }));\
-        field.setPointerCapture = () => {};\
-        send('pointerdown', box.left + 20, 1); let frames = 0; const start = performance.now();\
-        const step = () => { frames++; send('pointermove', box.left + 50 + 25 * Math.sin(frames / 9), 1);\
-          if (performance.now() - start < 2000) requestAnimationFrame(step); else { send('pointerup', box.left + 20, 0); done(frames / (performance.now() - start) * 1000) } };\
-        requestAnimationFrame(step)";
     let late = "return document.querySelector('[data-testid=late]')?.textContent ?? '0 late'";
     let before = stage.js(late, vec![]).await;
     // the first time the browser still makes ready what it runs often
@@ -395,8 +450,8 @@ async fn frames_while_dragging_in_a_wide_patch() {
     stage
         .holding(60, async {
             for _ in 0..5 {
-                let rate = stage.driver.execute_async(drag, vec![]).await.unwrap();
-                rates.push(rate.json().as_f64().unwrap());
+                let index = "[role=spinbutton][aria-label=Index]";
+                rates.push(dragging(&stage, index, 25, 0).await[0]);
             }
         })
         .await;
