@@ -1,12 +1,13 @@
 <script setup lang="ts">
 /** The head of a source: a small picture, its name, what it is, what it moves; on, mute, solo. */
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 
 import LinkChip from './LinkChip.vue'
 import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import NameField from '../../components/NameField.vue'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
+import { useFits } from '../../composables/useFits'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ source: SourceView; links: LinkView[]; selected: boolean }>()
@@ -15,7 +16,10 @@ const document = useDocument()
 /** Links of others that it brings in. */
 const brings = computed(() => document.view?.links.filter((link) => link.scaled_by === props.source.id) ?? [])
 const MOST = 3
-const shown = computed(() => (props.selected ? props.links : props.links.slice(0, MOST)))
+const bar = ref<HTMLElement | null>(null)
+/** Chips for which there is no room. */
+const leftOut = useFits(bar, MOST - 1, () => (props.selected ? '' : props.links.slice(0, MOST).map(({ short, amount, scaled_name }) => `${short} ${amount.number} ${amount.unit} ${scaled_name}`).join()))
+const shown = computed(() => (props.selected ? props.links : props.links.slice(0, MOST - leftOut.value)))
 </script>
 
 <template>
@@ -29,7 +33,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
       <button type="button" class="tag" tabindex="-1" :class="{ on: source.muted }" :aria-pressed="source.muted" :aria-label="`Mute ${source.name}`" title="Mute for now: hear it without" @click.stop="document.toggle('muted_sources', source.id)"><span>M</span></button>
       <button type="button" class="tag" tabindex="-1" :class="{ on: source.soloed }" :aria-pressed="source.soloed" :aria-label="`Solo ${source.name}`" title="Solo for now: only this moves anything" @click.stop="document.toggle('soloed_sources', source.id)"><span>S</span></button>
     </div>
-    <div class="links">
+    <div ref="bar" class="links">
       <LinkChip v-for="link in shown" :key="link.id" :link="link" />
       <span v-if="links.length > shown.length" class="muted">and {{ links.length - shown.length }} more</span>
       <span v-for="link in brings.slice(0, 2)" :key="`b${link.id}`" class="muted brings">brings in {{ link.from_name }} on {{ link.target }}</span>
@@ -46,7 +50,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
 .words { flex: 1 1 0; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .links { display: flex; gap: 4px 10px; padding: 0 0 0 36px; overflow: hidden; white-space: nowrap; height: 18px; align-items: center; }
 .selected .links { flex-wrap: wrap; height: 40px; align-content: flex-start; overflow-y: auto; scrollbar-width: thin; }
-.brings { font-size: var(--fs-11); }
+.brings { font-size: var(--fs-11); flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
 .tag span { width: 18px; height: 18px; font-size: var(--fs-11); line-height: 16px; border: 1px solid var(--hair-2); border-radius: var(--r); }
 .tag.on span { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
