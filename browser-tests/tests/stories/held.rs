@@ -31,9 +31,9 @@ pub fn wide_patch() -> zolvik_patch::Patch {
     patch
 }
 
-/// Takes hold of what stands at `css`, moves it in one go and looks at it before any other frame is drawn; then goes on: lets go, or breaks off with
-/// Escape. Gives how far it was then from where the pointer was, and how far it is from where it was taken when all is done.
-const MOVE: &str = "const [css, across, down, escape, done] = arguments;
+/// Takes hold of what stands at `css`, moves it in one go and looks at it before any other frame is drawn; then goes on: lets go, breaks off with
+/// Escape, or loses the pointer. Gives how far it was then from where the pointer was, and how far it is from where it was taken when all is done.
+const MOVE: &str = "const [css, across, down, ends, done] = arguments;
 const at = () => { const box = document.querySelector(css).getBoundingClientRect(); return [box.left + box.width / 2, box.top + box.height / 2] };
 const apart = ([a, b], [c, d]) => Math.hypot(a - c, b - d);
 const start = at(); const [x, y] = start;
@@ -45,7 +45,8 @@ Element.prototype.setPointerCapture = () => {};
   for (let n = 0; n < 9; n++) await Promise.resolve();
   const seen = apart(at(), [x + across, y + down]);
   await new Promise((frame) => setTimeout(frame, 120));
-  if (escape) document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true }));
+  if (ends === 'escape') document.body.dispatchEvent(new KeyboardEvent('keydown', { key: 'Escape', bubbles: true }));
+  if (ends === 'lost') send('pointercancel', x + across, y + down, 0);
   send('pointerup', x + across, y + down, 0);
   await new Promise((frame) => requestAnimationFrame(() => requestAnimationFrame(frame)));
   done([seen, apart(at(), start)]);
@@ -120,20 +121,18 @@ async fn points_and_bands_are_where_the_pointer_is() {
         }
         stage.find(css).await;
         let before = kept().await;
-        for escape in [true, false] {
-            let arguments = vec![css.into(), across.into(), down.into(), escape.into()];
+        for ends in ["escape", "lost", "kept"] {
+            let kept_on = ends == "kept";
+            let arguments = vec![css.into(), across.into(), down.into(), ends.into()];
             let moved = stage.driver.execute_async(MOVE, arguments).await.unwrap();
             let moved = [0, 1].map(|i| moved.json()[i].as_f64().unwrap());
             assert!(moved[0] < 3.0, "{css}: {} px from the pointer", moved[0]);
             let far = f64::hypot(across, down);
-            let wanted = if escape { 0.0 } else { far };
-            assert!(
-                (moved[1] - wanted).abs() < 3.0,
-                "{css}, {escape}: {moved:?}"
-            );
+            let wanted = if kept_on { far } else { 0.0 };
+            assert!((moved[1] - wanted).abs() < 3.0, "{css}, {ends}: {moved:?}");
             let after = kept().await;
             let changed: Vec<bool> = (0..3).map(|i| after[i] != before[i]).collect();
-            let only: Vec<bool> = (0..3).map(|i| i == nth && !escape).collect();
+            let only: Vec<bool> = (0..3).map(|i| i == nth && kept_on).collect();
             assert_eq!(changed, only, "{css}");
         }
     }

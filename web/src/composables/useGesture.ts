@@ -1,4 +1,4 @@
-/** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. Escape takes it back. */
+/** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. Escape takes it back, and so does losing the pointer. */
 import { getCurrentScope, onScopeDispose, shallowReadonly, shallowRef, type ShallowRef } from 'vue'
 
 import { bench } from '../engine/bench'
@@ -49,7 +49,7 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     const { signal } = release
     window.addEventListener('pointermove', moved, { signal })
     window.addEventListener('pointerup', (up) => up.pointerId === held?.pointer && finish(up, true), { signal })
-    window.addEventListener('pointercancel', (lost) => lost.pointerId === held?.pointer && finish(lost, false), { signal })
+    window.addEventListener('pointercancel', (lost) => lost.pointerId === held?.pointer && breakOff(lost), { signal })
     // before all else: what is selected stays so
     window.addEventListener('keydown', escape, { signal, capture: true })
     if (slackPx === 0) moved(event)
@@ -68,9 +68,13 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
     if (key.key !== 'Escape' || !dragged.value) return
     key.preventDefault()
     key.stopPropagation()
-    const { gesture } = dragged.value
-    finish(undefined, false)
-    if (edits) document.alter({ ask: 'take_back', gesture })
+    breakOff()
+  }
+  /** It was not meant: Escape says so, or the system does, as where a finger turns out to scroll. All is as it was. */
+  function breakOff(event?: PointerEvent) {
+    const drag = dragged.value
+    finish(event, false)
+    if (drag && edits) document.alter({ ask: 'take_back', gesture: drag.gesture })
   }
   function finish(event: PointerEvent | undefined, kept: boolean) {
     const drag = dragged.value

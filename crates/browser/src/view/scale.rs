@@ -100,8 +100,9 @@ fn twice(kind: Option<RouteKind>, end: f64) -> f64 {
 }
 
 fn over_depth(depth: f64) -> f64 {
+    let [.., most] = DEPTH_TOPS;
     let end = DEPTH_TOPS.into_iter().find(|end| *end >= depth);
-    end.unwrap_or(100.0)
+    end.unwrap_or(most)
 }
 
 /// Height of a route that puts out 1 on its strip, and the marks beside it.
