@@ -1,10 +1,11 @@
 <script setup lang="ts">
 /** The line below the strips, always in sight: what can be added, grouped, arranged. */
 import Menu from 'primevue/menu'
-import { computed, ref } from 'vue'
+import { computed, ref, useTemplateRef } from 'vue'
 
 import LineInput from './LineInput.vue'
 import SourceShelf from './SourceShelf.vue'
+import { useFits } from '../../composables/useFits'
 import { useOffers } from '../../composables/useOffers'
 import { inkOf } from '../../draw/tokens'
 import { useDocument } from '../../stores/document'
@@ -16,6 +17,8 @@ const more = ref<InstanceType<typeof Menu>>()
 const others = useOffers('add', () => document.selected)
 const all = computed(() => document.view?.sources)
 const sources = computed(() => (all.value ?? []).filter(({ kind }) => kind !== 'macro'))
+/** Sources for which there is no room. */
+const leftOut = useFits(useTemplateRef('row'), () => sources.value.length, () => [...sources.value.map(({ name }) => name), ...document.units].join())
 /** Whether something is selected. */
 const some = computed(() => document.selectedStrip !== undefined)
 const carrier = () => document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'output' } })
@@ -33,7 +36,7 @@ defineExpose({ modulator })
 </script>
 
 <template>
-  <div class="add" role="toolbar" aria-label="Add">
+  <div ref="row" class="add" role="toolbar" aria-label="Add">
     <button type="button" class="btn" :disabled="full" @click="carrier">+ Carrier</button>
     <button v-if="some" type="button" class="btn" :disabled="full" title="Add an operator that modulates what is selected (Insert)" @click="modulator">
       + Modulator <span v-for="id in document.units.slice(0, 4)" :key="id" class="badge" :style="{ '--c': inkOf(id) }">{{ id }}</span><span v-if="document.units.length > 4">…</span>
@@ -43,7 +46,7 @@ defineExpose({ modulator })
     <Menu ref="more" :model="others" popup />
     <button v-if="document.others.length" type="button" class="btn" title="Name, fold, mute, solo and level the selected strips together" @click="document.edit({ do: 'group_units', units: document.units })">Group {{ document.units.length }}</button>
     <button type="button" class="btn" :disabled="count < 2" title="Other arrangements of these operators" @click="emit('algorithms')">Algorithms</button>
-    <SourceShelf :sources="sources" />
+    <SourceShelf :sources="sources" :left-out="leftOut" />
     <LineInput />
   </div>
 </template>
