@@ -58,7 +58,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
           <div class="line" :class="{ picked: finish.picked === chain.id }" @click.self="finish.pick(chain.id)">
             <i class="rail knee" aria-hidden="true" />
             <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`${sign[chain.id]}: select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
-            <span class="name"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
+            <span class="called"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
             <WaysIn :from="chain.from" :bus="chain.bus ?? undefined" none="nothing leads here" />
             <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="document.toggle('muted_chains', chain.id)">M</button>
             <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :title="`Hear only ${chain.name} for now`" @click="document.toggle('soloed_chains', chain.id)">S</button>
@@ -96,7 +96,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
 .line { position: relative; display: flex; align-items: center; gap: 6px; height: 27px; padding: 0 8px 0 30px; border-bottom: 1px solid var(--hair-2); background: var(--field); }
 .line.picked { background: var(--select); box-shadow: inset -4px 0 var(--ink); }
 .sign { min-width: 20px; height: 20px; color: inherit; cursor: pointer; padding: 0 3px; text-align: center; border: 1px solid var(--ink); border-radius: var(--r); font-weight: 600; font-size: var(--fs-11); background: var(--sheet); }
-.name { min-width: 0; max-width: 110px; display: flex; font-weight: 600; font-size: var(--fs-13); }
+.called { min-width: 0; max-width: 110px; display: flex; font-weight: 600; font-size: var(--fs-13); }
 .ms { width: 22px; height: 20px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); color: var(--ink-2); cursor: pointer; padding: 0; flex: none; }
 .ms[aria-pressed='true'], .sign[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .chain { position: relative; }

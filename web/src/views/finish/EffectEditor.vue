@@ -69,7 +69,7 @@ const here = computed(() => finish.chain ?? finish.chains[2])
 .editor { display: flex; flex-direction: column; min-height: 0; min-width: 0; overflow: hidden; background: var(--sheet); }
 header { display: flex; align-items: center; gap: 8px; height: 34px; padding: 0 10px; flex: none; white-space: nowrap; min-width: 0; }
 .title { font-size: var(--fs-15); min-width: 3em; display: flex; }
-.where { font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; }
+.where { flex: 0 20 auto; min-width: 0; font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; }
 .note { margin: 0 10px 3px; font-size: var(--fs-11); flex: none; }
 .key { display: inline-flex; align-items: center; gap: 4px; font-size: var(--fs-11); color: var(--ink-2); }
 .key i { width: 18px; height: 8px; margin-left: 6px; }

@@ -33,7 +33,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
       <button type="button" class="tag" tabindex="-1" :class="{ on: source.muted }" :aria-pressed="source.muted" :aria-label="`Mute ${source.name}`" title="Mute for now: hear it without" @click.stop="document.toggle('muted_sources', source.id)"><span>M</span></button>
       <button type="button" class="tag" tabindex="-1" :class="{ on: source.soloed }" :aria-pressed="source.soloed" :aria-label="`Solo ${source.name}`" title="Solo for now: only this moves anything" @click.stop="document.toggle('soloed_sources', source.id)"><span>S</span></button>
     </div>
-    <div ref="bar" class="links">
+    <div ref="bar" class="links" :class="{ alone: shown.length === 1 }">
       <LinkChip v-for="link in shown" :key="link.id" :link="link" />
       <span v-if="links.length > shown.length" class="muted">and {{ links.length - shown.length }} more</span>
       <span v-for="link in brings.slice(0, 2)" :key="`b${link.id}`" class="muted brings">brings in {{ link.from_name }} on {{ link.target }}</span>
@@ -49,6 +49,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
 .called { font-weight: 600; font-size: 14px; min-width: 5em; flex: 0 1 auto; display: flex; overflow: hidden; }
 .words { flex: 1 1 0; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .links { display: flex; gap: 4px 10px; padding: 0 0 0 36px; overflow: hidden; white-space: nowrap; height: 18px; align-items: center; }
+.alone .chip { flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .selected .links { flex-wrap: wrap; height: 40px; align-content: flex-start; overflow-y: auto; scrollbar-width: thin; }
 .brings { font-size: var(--fs-11); flex: 0 1 auto; min-width: 0; overflow: hidden; text-overflow: ellipsis; }
 .tag { width: 24px; height: 24px; padding: 0; border: 0; background: none; display: grid; place-items: center; cursor: pointer; color: var(--ink-2); flex: none; }
