@@ -10,6 +10,7 @@ mod eyes;
 mod fields;
 mod filters;
 mod finishing;
+mod fitting;
 mod groups;
 mod hand;
 mod hands;

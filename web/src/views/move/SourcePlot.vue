@@ -63,7 +63,7 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
       <path v-if="target" :d="target" class="target" :style="{ stroke: ink }" data-testid="target" />
       <path :d="line" class="line" :stroke-width="selected ? 2 : 1.5" data-testid="place" />
     </g>
-    <text v-if="behind && target" :x="axis.widthPx - 8" y="15" text-anchor="end" class="name" :style="{ fill: ink }">{{ behind.target }}</text>
+    <foreignObject v-if="behind && target" :x="axis.widthPx * 0.4" y="3" :width="axis.widthPx * 0.6 - 8" height="16" class="of"><div class="name" :style="{ color: ink }">{{ behind.target }}</div></foreignObject>
     <circle v-if="live !== undefined" :cx="axis.widthPx - 4" :cy="y(live)" r="3.5" class="live" data-testid="live" />
     <template v-if="at !== undefined">
       <circle :cx="cursorX" :cy="y(at)" r="3.2" class="mark" />
@@ -79,7 +79,8 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
 .band { fill: var(--ink); fill-opacity: 0.11; }
 .line { fill: none; stroke: var(--ink); stroke-linejoin: round; }
 .target { fill: none; stroke-width: 1.5; opacity: 0.85; }
-.name { font-size: var(--fs-11); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
+.of { pointer-events: none; }
+.name { font-size: var(--fs-11); line-height: 16px; text-align: right; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; paint-order: stroke; -webkit-text-stroke: 3px var(--sheet); }
 .mark { fill: var(--sheet); stroke: var(--ink); stroke-width: 1.8; }
 .live { fill: var(--swept); }
 .value { fill: var(--ink); font-weight: 600; font-size: var(--fs-12); paint-order: stroke; stroke: var(--sheet); stroke-width: 4px; }
