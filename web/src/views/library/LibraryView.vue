@@ -89,8 +89,12 @@ playing.heard = null
 onMounted(async () => {
   const to = scrolled.value
   await refresh()
-  requestAnimationFrame(() => setTimeout(tellFirstLook))
-  shown.value = Math.max(ROWS, Math.ceil(to / 50) + ROWS)
+  requestAnimationFrame(() => setTimeout(() => {
+    tellFirstLook()
+    shown.value = Math.max(ROWS, shown.value)
+  }))
+  if (to === 0) return
+  shown.value = Math.ceil(to / 50) + ROWS
   await nextTick()
   list.value?.scrollTo(0, to)
 })
@@ -100,12 +104,13 @@ watch(bin, () => {
   void refresh()
 })
 
-/** Rows on the screen and a few below; more come while scrolling. */
+/** Rows that fill the screen, which are there first; rows on it and a few below; more come while scrolling. */
+const FIRST_ROWS = 16
 const ROWS = 60
 const list = ref<HTMLElement>()
-const shown = ref(ROWS)
+const shown = ref(FIRST_ROWS)
 watch([search, bin, tag], () => (shown.value = ROWS))
-useInfiniteScroll(list, () => { shown.value += ROWS }, { distance: 800, canLoadMore: () => shown.value < found.value.length })
+useInfiniteScroll(list, () => { shown.value += ROWS }, { distance: 800, canLoadMore: () => shown.value >= ROWS && shown.value < found.value.length })
 
 /** One act at a time: a second click on the same thing does not do it twice. */
 const busy = ref(false)
