@@ -3,7 +3,7 @@ import { until, useTimeoutFn } from '@vueuse/core'
 import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
 import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
-import { soundsAtHand } from '../engine/sounds'
+import { areAtHand, soundsAtHand } from '../engine/sounds'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
 import { useSettings } from '../stores/settings'
@@ -45,7 +45,9 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>, isOpen: Readonly<Ref
     const told = (what: 'ink' | 'whole' | 'exact') => (latencyMs.value = { ...latencyMs.value, [what]: performance.now() - since })
     let inked = false
     try {
-      document.tellMissing(await soundsAtHand(view.sounds))
+      // the first picture of a patch is begun before the page draws what it is of; later ones leave the page its turn
+      const isFirst = picture.value === undefined && areAtHand(view.sounds)
+      document.tellMissing(isFirst ? [] : await soundsAtHand(view.sounds))
       if (mine !== turn) return
       // the exact one comes after it, however long its sounds took to come
       if (!fine) rest.start()

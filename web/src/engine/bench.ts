@@ -171,13 +171,16 @@ function startBench(): Bench {
   const { port1, port2 } = new MessageChannel()
   const start = (worker: typeof renders, pair: MessagePort) => compiledModule().then((compiled) => worker.queue.ask('start', null, (id) => ({ id, compiled, wanted, pair })))
   const started = Promise.all([start(renders, port1), start(draws, port2)])
+  /** They were: what is posted from then on goes at once. */
+  let isStarted = false
+  started.then(() => (isStarted = true), () => {})
   const askOf = async (worker: typeof renders, kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => {
     await started
     return worker.queue.ask(kind, key, (id) => ({ id, task, file }))
   }
   const ask = (kind: Kind, key: string | null, task: Task, file?: Uint8Array<ArrayBuffer>) => askOf(renders, kind, key, task, file)
   const pictures = makePictures({
-    post: (picture, of) => void started.then(() => renders.post({ picture, of })),
+    post: (picture, of) => (isStarted ? renders.post({ picture, of }) : void started.then(() => renders.post({ picture, of }))),
     want: (id) => Atomics.store(wanted, 0, id),
     again: (key) => askOf(draws, 'spectrum', `again ${key}`, { task: 'draw_again', key }),
     drawn: (of, picture) => loudness.learn(of, picture),

@@ -26,10 +26,12 @@ export function uploadSound(file: File, progress: (share: number) => void, signa
   })
 }
 
+/** Whether the worker has them all. */
+export const areAtHand = (contents: string[]) => contents.every((content) => known.has(content))
 let bringing: Promise<string[]> = Promise.resolve([])
 /** As [`bringSounds`], one call after the other. */
 export function soundsAtHand(contents: string[]): Promise<string[]> {
-  if (contents.every((content) => known.has(content))) return Promise.resolve([])
+  if (areAtHand(contents)) return Promise.resolve([])
   bringing = bringing.catch(() => []).then(() => bringSounds(contents))
   return bringing
 }
