@@ -3,6 +3,7 @@
 
 mod build;
 mod demo;
+mod measure;
 mod plan;
 mod run;
 mod setup;
@@ -37,6 +38,11 @@ enum Command {
     },
     /// Format, clippy, type check, lint and all tests.
     Test,
+    /// Measures what is not part of the tests.
+    Measure {
+        #[command(subcommand)]
+        what: measure::Measure,
+    },
     /// Makes the pictures in docs/screenshots from the demo collection.
     Shots,
     /// Writes the TypeScript types generated from Rust.
@@ -51,6 +57,7 @@ fn main() {
         Command::Build => build::release(),
         Command::Demo { port } => demo::demo(port),
         Command::Test => test::test(),
+        Command::Measure { what } => measure::measure(&what),
         Command::Shots => demo::shots(),
         Command::Types => types::write(),
     };

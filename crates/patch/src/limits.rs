@@ -22,6 +22,10 @@ pub const MAX_LINKS: usize = 64;
 pub const MAX_MACROS: usize = 8;
 /// Most notes of a phrase.
 pub const MAX_PHRASE_NOTES: usize = 2000;
+/// Shortest phrase, in beats.
+pub const MIN_PHRASE_BEATS: f64 = 0.25;
+/// Beats of a bar.
+pub const BEATS_OF_A_BAR: f64 = 4.0;
 /// Longest phrase, in beats.
 pub const MAX_PHRASE_BEATS: f64 = 2048.0;
 /// Most turns of one wheel in a phrase.

@@ -1,7 +1,11 @@
 //! How key, velocity and tempo scale the times of envelopes.
 
+use crate::address::Address;
+use crate::envelope::BEAT_S;
 use crate::ids::UnitId;
+use crate::linked::is_of_envelope;
 use crate::patch::Patch;
+use crate::text::Times;
 use crate::unit::Unit;
 
 /// Factor of an envelope's times for a key and a velocity, without the tempo: higher keys and harder strokes shorten
@@ -38,4 +42,15 @@ pub fn strip_scale(patch: &Patch, id: UnitId) -> f64 {
         (None, Some(envelope)) => envelope.tempo_scale(patch.audition.tempo_bpm),
         (None, None) => 1.0,
     }
+}
+
+/// How times are said where a value stands: envelopes in beats are written for 120 beats a minute, all else takes the tempo as it is.
+pub fn said_at(patch: &Patch, address: Address) -> Times {
+    let envelope = || patch.envelope(UnitId(address.id));
+    let in_beats = is_of_envelope(address.param) && envelope().is_some_and(|e| e.in_beats);
+    let beat_s = match in_beats {
+        true => BEAT_S,
+        false => 60.0 / patch.audition.tempo_bpm,
+    };
+    Times { beat_s, in_beats }
 }

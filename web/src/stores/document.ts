@@ -15,6 +15,7 @@ import type { Piece } from '../engine/generated/Piece'
 import type { PieceView } from '../engine/generated/PieceView'
 import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
+import type { SpreadView } from '../engine/generated/SpreadView'
 import type { ValueView } from '../engine/generated/ValueView'
 import { EVERYTHING } from '../engine/listening'
 import { compiledModule, startModule, type Module } from '../engine/module'
@@ -188,8 +189,14 @@ export const useDocument = defineStore('document', () => {
   }
 
   /** Sets a value from typed text; the field itself says why not. */
-  function type(address: Address, typed: string): string | undefined {
-    return tried({ ask: 'type', address, units: units.value, text: typed })
+  function type(address: Address, typed: string, of = units.value): string | undefined {
+    return tried({ ask: 'type', address, units: of, text: typed })
+  }
+
+  /** What is good to know of a typed text before it is taken. */
+  function hint(address: Address, typed: string): string {
+    const answer = ask({ ask: 'hint', address, text: typed })
+    return answer.is === 'text' ? answer.text : ''
   }
 
   /** All selected units, the first one first. */
@@ -248,6 +255,8 @@ export const useDocument = defineStore('document', () => {
 
   /** An edit; of one of the selected strips it is one of all of them. */
   const edit = (change: Edit) => alter({ ask: 'edit', edit: change, units: units.value, gesture: null })
+  /** An edit of what it names, whatever is selected. */
+  const editOne = (change: Edit) => alter({ ask: 'edit', edit: change, units: [], gesture: null })
   const listen = (listening: Listening) => ask({ ask: 'listen', listening })
 
   function text(): string {
@@ -292,18 +301,11 @@ export const useDocument = defineStore('document', () => {
   const NO_LINKS: LinkView[] = []
   const linksOf = (id: number) => links.value[id] ?? NO_LINKS
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
-  /** Where a value of several selected strips differs: from which to which. */
-  function spread(address: Address): { from: string; to: string; units: { id: number; place: number }[] } | undefined {
-    if (units.value.length < 2 || !units.value.includes(address.id)) return undefined
-    const strips = view.value?.strips.filter((strip) => units.value.includes(strip.id)) ?? []
-    const all = strips.flatMap((strip) => {
-      const found = strip.values.find(({ address: own }) => own.param === address.param && own.point === address.point)
-      return found ? [{ id: strip.id, value: found }] : []
-    })
-    const sorted = [...all].sort((a, b) => a.value.value - b.value.value)
-    const [low, high] = [sorted[0], sorted[sorted.length - 1]]
-    if (!low || low.value.value === high.value.value) return undefined
-    return { from: low.value.number, to: high.value.number, units: all.map(({ id, value: { place } }) => ({ id, place })) }
+  /** Where a value of several selected strips differs, or of what they send: from which to which. */
+  function spread(address: Address): SpreadView | undefined {
+    if (units.value.length < 2 || change.value === 0) return undefined
+    const answer = ask({ ask: 'spread', address, units: units.value })
+    return answer.is === 'spread' ? (answer.spread ?? undefined) : undefined
   }
   const isListening = computed(() => {
     const now = view.value?.listening
@@ -313,7 +315,8 @@ export const useDocument = defineStore('document', () => {
   return {
     view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    hint,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

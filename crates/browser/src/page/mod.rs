@@ -17,7 +17,7 @@ use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Audition, UnitId};
-use zolvik_patch::edit::{Edit, flipped, for_all};
+use zolvik_patch::edit::{Edit, everywhere, flipped, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
@@ -32,7 +32,7 @@ use crate::gestures::gesture;
 use crate::inspect::{arrangements, inspect, ready_envelopes, ready_shapes, sounds, waves};
 use crate::protocol::{Answer, Question};
 use crate::rules::RULES;
-use crate::view::words;
+use crate::view::{spread, words};
 
 impl Page {
     /// Answers a question.
@@ -81,12 +81,14 @@ impl Page {
                 address,
                 units,
                 text,
-            } => {
-                let beat_s = self.beat_s(address);
-                self.set_all(address, &units, None, |row, now| {
-                    text::read_as(row, &text, now, beat_s).map_err(|e| e.to_string())
-                })
-            }
+            } => self.type_value(address, &units, &text),
+            Question::TypeBars { text } => self.type_bars(&text),
+            Question::Spread { address, units } => Ok(Answer::Spread {
+                spread: spread(patch, &everywhere(patch, address, &units)),
+            }),
+            Question::Hint { address, text } => Ok(Answer::Text {
+                text: self.hint(address, &text).unwrap_or_default(),
+            }),
             Question::Nudge {
                 address,
                 units,

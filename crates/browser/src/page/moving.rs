@@ -10,6 +10,7 @@ use zolvik_patch::movement::link::Link;
 use zolvik_patch::movement::{Source, SourceName, target};
 use zolvik_patch::param::Owner;
 use zolvik_patch::text;
+use zolvik_patch::timing::said_at;
 use zolvik_patch::values;
 
 use super::state::Page;
@@ -101,8 +102,8 @@ impl Page {
         let (low, top) = ends_of(patch, found).ok_or("what it moved is gone")?;
         let row = row_of(patch, found.to);
         let now = if high { top } else { low };
-        let beat_s = self.beat_s(found.to);
-        let value = text::read_as(&row, typed, now, beat_s).map_err(|e| e.to_string())?;
+        let times = said_at(patch, found.to);
+        let value = text::read_as(&row, typed, now, times).map_err(|e| e.to_string())?;
         Ok(if high { (low, value) } else { (value, top) })
     }
 

@@ -6,8 +6,11 @@ use zolvik_patch::any_json;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Audition, LinkId, SourceId};
 use zolvik_patch::edit::Edit;
+use zolvik_patch::expression::evaluate;
+use zolvik_patch::limits::{BEATS_OF_A_BAR, MAX_PHRASE_BEATS, MIN_PHRASE_BEATS};
 use zolvik_patch::movement::amount::{row_of, way};
 use zolvik_patch::movement::{Macro, target};
+use zolvik_patch::param::Param;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::articulation::Difference;
 use zolvik_patch::playing::differing;
@@ -15,6 +18,7 @@ use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::recorder::Recorder;
 use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
+use zolvik_patch::timing::said_at;
 use zolvik_patch::{address::Address, json, text};
 use zolvik_play::Score;
 
@@ -172,6 +176,33 @@ impl Page {
         self.edit(&give(phrase), Some(gesture))
     }
 
+    /// Sets the length of the phrase from a typed number of bars, or of beats.
+    pub(super) fn type_bars(&mut self, typed: &str) -> Result<Answer, String> {
+        let plain = typed.trim().to_lowercase().replace(',', ".");
+        let number = |text: &str| evaluate(text.trim());
+        let beats = match plain.trim_end_matches('s') {
+            bars if bars.ends_with("bar") => {
+                number(&bars[..bars.len() - 3]).map(|n| n * BEATS_OF_A_BAR)
+            }
+            beats if beats.ends_with("beat") => number(&beats[..beats.len() - 4]),
+            bare => number(bare).map(|n| n * BEATS_OF_A_BAR),
+        };
+        let beats = beats.ok_or_else(|| {
+            format!(
+                "“{}” is not a length; type bars such as 2, or 6 beats",
+                typed.trim()
+            )
+        })?;
+        if !(MIN_PHRASE_BEATS..=MAX_PHRASE_BEATS).contains(&beats) {
+            let (least, most) = (
+                MIN_PHRASE_BEATS / BEATS_OF_A_BAR,
+                MAX_PHRASE_BEATS / BEATS_OF_A_BAR,
+            );
+            return Err(format!("a phrase has {least} to {most} bars"));
+        }
+        self.edit(&Edit::SetPhraseLength { beats }, None)
+    }
+
     pub(super) fn type_note(
         &mut self,
         notes: &[usize],
@@ -179,16 +210,19 @@ impl Page {
         typed: &str,
     ) -> Result<Answer, String> {
         let patch = self.history.present();
-        let (root, tempo) = (patch.audition.note, patch.audition.tempo_bpm);
+        let root = patch.audition.note;
         let phrase = self.phrase()?;
         let number = |id, now: f64| text::read(id, typed, now).map_err(|e| e.to_string());
         let beats = |now: f64| {
             use zolvik_patch::movement::Timing;
-            let row = param(Timing::CYCLE_BEATS);
-            let plain = typed.trim().parse::<f64>();
-            plain.or_else(|_| {
-                text::read_as(row, typed, now, 60.0 / tempo).map_err(|e| e.to_string())
-            })
+            let row = Param {
+                label: "Length",
+                max: phrase.length_beats,
+                ..*param(Timing::CYCLE_BEATS)
+            };
+            // bare numbers are beats, as they are shown
+            let times = said_at(patch, Address::patch(Audition::TEMPO_BPM));
+            text::read_as(&row, typed, now.min(1.0), times).map_err(|e| e.to_string())
         };
         let mut changed = vec![];
         for at in notes {
@@ -205,7 +239,7 @@ impl Page {
                 NoteField::Velocity => {
                     next.velocity = number(Audition::VELOCITY, note.velocity.into())? as u8;
                 }
-                NoteField::Starts => next.at_beats = place_of(typed)?,
+                NoteField::Starts => next.at_beats = place_of(typed, phrase.length_beats)?,
                 NoteField::Length => next.length_beats = beats(note.length_beats)?,
             }
             changed.push((*at, next));
@@ -279,21 +313,34 @@ fn give(phrase: Phrase) -> Edit {
     }
 }
 
-/// A place typed in beats (`2.5`) or as bar, beat and hundredths of it (`1.3.50`), both counted from 1.
-fn place_of(typed: &str) -> Result<f64, String> {
+/// A place in a phrase typed in beats (`2.5`) or as bar, beat and hundredths of it (`1.3.50`), both counted from 1.
+fn place_of(typed: &str, length_beats: f64) -> Result<f64, String> {
     let why = || {
         format!(
-            "{typed} is no place; type beats such as 2.5, or bar.beat.hundredths such as 1.3.50"
+            "“{}” is not a place; type beats such as 2.5, or bar.beat.hundredths such as 1.3.50",
+            typed.trim()
         )
     };
-    let parts: Vec<&str> = typed.trim().split('.').collect();
-    match parts[..] {
+    let number = |text: &str| evaluate(text).ok_or_else(why);
+    let plain = typed.replace(',', ".");
+    let parts: Vec<&str> = plain.trim().split('.').collect();
+    let place = match parts[..] {
         [bar, beat, part] => {
-            let number = |text: &str| text.parse::<f64>().map_err(|_| why());
             let (bar, beat, part) = (number(bar)?, number(beat)?, number(part)?);
-            Ok((bar - 1.0) * 4.0 + (beat - 1.0) + part / 100.0)
+            (bar - 1.0) * 4.0 + (beat - 1.0) + part / 100.0
         }
-        _ => typed.trim().parse().map_err(|_| why()),
+        _ => number(
+            plain
+                .trim()
+                .trim_end_matches("beats")
+                .trim_end_matches("beat"),
+        )?,
+    };
+    match (0.0..length_beats).contains(&place) {
+        true => Ok(place),
+        false => Err(format!(
+            "a note starts within the phrase: from 0 to {length_beats} beats"
+        )),
     }
 }
 

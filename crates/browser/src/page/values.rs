@@ -5,10 +5,11 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, everywhere};
-use zolvik_patch::envelope::BEAT_S;
 use zolvik_patch::linked;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::param::Param;
+use zolvik_patch::text;
+use zolvik_patch::timing::said_at;
 
 use super::state::{Page, as_one};
 use crate::protocol::Answer;
@@ -65,17 +66,32 @@ impl Page {
         }
     }
 
-    /// Length of a beat for a typed note length: envelopes in beats are written for 120 beats a minute, all else
-    /// takes the tempo as it is.
-    pub(super) fn beat_s(&self, address: Address) -> f64 {
+    /// Sets a value from typed text, and the same value of other units: to the same, or each from what it is where the text says so.
+    pub(super) fn type_value(
+        &mut self,
+        address: Address,
+        units: &[UnitId],
+        text: &str,
+    ) -> Result<Answer, String> {
         let patch = self.history.present();
-        let in_beats = patch
-            .envelope(UnitId(address.id))
-            .is_some_and(|e| e.in_beats);
-        match in_beats && linked::is_of_envelope(address.param) {
-            true => BEAT_S,
-            false => 60.0 / patch.audition.tempo_bpm,
+        let times = said_at(patch, address);
+        let read = move |row: &Param, now: f64| {
+            text::read_as(row, text, now, times).map_err(|e| e.to_string())
+        };
+        if text::is_relative(text) {
+            return self.set_all(address, units, None, read);
         }
+        // a number means the same for all of them, whatever unit each is shown in
+        let now = self.current(address)? * shown_times(patch, address);
+        let value = read(&row_of(patch, address), now)?;
+        self.set_all(address, units, None, |_, _| Ok(value))
+    }
+
+    /// What is good to know of a text before it is taken.
+    pub(super) fn hint(&self, address: Address, text: &str) -> Option<String> {
+        let patch = self.history.present();
+        let now = self.current(address).ok()? * shown_times(patch, address);
+        text::hint(&row_of(patch, address), text, now, said_at(patch, address))
     }
 
     /// The edit that drags a value; the same values of other units move as far along their bars from where they began.

@@ -20,7 +20,7 @@ use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView,
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
 use crate::rules::Rules;
-use crate::view::{DocumentView, PieceView};
+use crate::view::{DocumentView, PieceView, SpreadView};
 
 /// What comes back.
 #[derive(Debug, Clone, Serialize)]
@@ -43,6 +43,11 @@ pub enum Answer {
     },
     /// Nothing is other than it was.
     Unchanged,
+    /// How far a value differs among several; none where it is the same.
+    Spread {
+        /// From which to which.
+        spread: Option<SpreadView>,
+    },
     /// Part of the frequencies.
     Span { span: Span },
     /// Which of those that were asked about fit.

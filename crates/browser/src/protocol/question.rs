@@ -79,6 +79,25 @@ pub enum Question {
         /// As typed.
         text: String,
     },
+    /// How far a value differs among the selected units.
+    Spread {
+        /// The value of the first of them.
+        address: Address,
+        /// The selected units.
+        units: Vec<UnitId>,
+    },
+    /// Sets the length of the phrase from a typed number of bars.
+    TypeBars {
+        /// As typed.
+        text: String,
+    },
+    /// What is good to know of a text before it is taken; empty where it says all itself.
+    Hint {
+        /// Which value.
+        address: Address,
+        /// As typed so far.
+        text: String,
+    },
     /// Moves a value by steps, as arrow keys and the wheel do.
     Nudge {
         /// Which value.

@@ -43,8 +43,9 @@ pub(crate) use self::send::route_values;
 use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
+pub use self::value::SpreadView;
 use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
-pub(crate) use self::value::{ValueView, shown_times, unit_values};
+pub(crate) use self::value::{ValueView, shown_times, spread, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]

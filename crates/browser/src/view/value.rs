@@ -7,17 +7,17 @@ use serde::Serialize;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
-use zolvik_patch::document::{Envelope, Filter, LinkId, Point, Unit, UnitId};
-use zolvik_patch::envelope::BEAT_S;
+use zolvik_patch::document::{Filter, LinkId, Unit, UnitId};
 use zolvik_patch::filter;
 use zolvik_patch::movement::amount::{movers, row_of, swept};
-use zolvik_patch::movement::target::linkable_at;
+use zolvik_patch::movement::target::{linkable_at, unit_of};
 use zolvik_patch::param::{ChoiceId, Linked, Owner, Param, ParamId, Quantity};
 use zolvik_patch::part::Part;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::differing::base_value;
 use zolvik_patch::section::SectionId;
-use zolvik_patch::text::{self, Written};
+use zolvik_patch::text::{self, Times, Written};
+use zolvik_patch::timing::said_at;
 
 use super::limit::limit;
 
@@ -66,6 +66,18 @@ pub struct SweptView {
     pub high: f64,
     /// The links that move it.
     pub links: Vec<LinkId>,
+}
+
+/// From which to which value the same of several units goes.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct SpreadView {
+    /// The lowest, written.
+    pub from: String,
+    /// The highest, written.
+    pub to: String,
+    /// Where each lies on the bar, 0 to 1, with the number of its strip.
+    pub places: Vec<(UnitId, f64)>,
 }
 
 /// For whom a value may be moved.
@@ -161,13 +173,8 @@ pub(crate) fn shown_times(patch: &Patch, address: Address) -> f64 {
 pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
     let value = address.get(patch).ok()?;
     let row = &row_of(patch, address);
-    let in_beats = matches!(row.id, Point::TIME_S | Envelope::DELAY_S)
-        && value > 0.0
-        && patch
-            .envelope(UnitId(address.id))
-            .is_some_and(|e| e.in_beats);
     let times = shown_times(patch, address);
-    let (mut written, exact) = written(row, value * times, in_beats);
+    let (mut written, exact) = written(row, value * times, said_at(patch, address));
     let mut label: String = row.label.into();
     if times != 1.0 {
         let tenths = (value * times * 10.0).round() / 10.0;
@@ -214,22 +221,45 @@ thread_local! {
 }
 
 /// A value in words, and with all its digits.
-fn written(row: &Param, value: f64, in_beats: bool) -> (Written, String) {
+fn written(row: &Param, value: f64, times: Times) -> (Written, String) {
     let (min, bits) = (row.min.to_bits(), value.to_bits());
+    // what is in beats is written for one tempo
+    let in_beats = times.in_beats;
     let wording = (row.id, row.quantity, row.decimals, min, bits, in_beats);
     WRITTEN.with_borrow_mut(|known| {
         if known.len() > TEXTS {
             known.clear();
         }
-        let write = || match in_beats {
-            true => {
-                let written = text::write_beats(value, BEAT_S);
-                let exact = written.to_string();
-                (written, exact)
-            }
-            false => (text::write_as(row, value), text::write_exact_as(row, value)),
+        let write = || {
+            let exact = text::write_exact_in(row, value, times);
+            (text::write_in(row, value, times), exact)
         };
         known.entry(wording).or_insert_with(write).clone()
+    })
+}
+
+/// How far values differ; none where they do not.
+pub(crate) fn spread(patch: &Patch, of: &[Address]) -> Option<SpreadView> {
+    let view = |address: &Address| {
+        let view = value_view(patch, *address)?;
+        Some((unit_of(patch, *address)?, view))
+    };
+    let all: Vec<(UnitId, ValueView)> = of.iter().filter_map(view).collect();
+    let by_value =
+        |a: &&(UnitId, ValueView), b: &&(UnitId, ValueView)| a.1.value.total_cmp(&b.1.value);
+    let (low, high) = (
+        &all.iter().min_by(by_value)?.1,
+        &all.iter().max_by(by_value)?.1,
+    );
+    // one unit stands behind both
+    let from = match low.unit == high.unit {
+        true => low.number.clone(),
+        false => format!("{} {}", low.number, low.unit),
+    };
+    (low.value != high.value).then(|| SpreadView {
+        from: from.trim_end().into(),
+        to: format!("{} {}", high.number, high.unit).trim_end().into(),
+        places: all.iter().map(|(unit, view)| (*unit, view.place)).collect(),
     })
 }
 

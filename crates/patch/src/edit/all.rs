@@ -3,7 +3,7 @@
 use super::edits::{Connect, Edit};
 use crate::address::Address;
 use crate::catalogue::param;
-use crate::ids::{RouteId, UnitId};
+use crate::ids::{LinkId, RouteId, UnitId};
 use crate::movement::target;
 use crate::param::Owner;
 use crate::patch::Patch;
@@ -109,6 +109,39 @@ pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
                 .map(|route| Edit::RemoveRoute { route })
                 .collect(),
         ),
+        Edit::DirectLink { link, direction } => (
+            edit.label(patch),
+            links_alike(patch, *link, units)
+                .map(|link| Edit::DirectLink {
+                    link,
+                    direction: *direction,
+                })
+                .collect(),
+        ),
+        Edit::SwitchLink { link, on } => (
+            edit.label(patch),
+            links_alike(patch, *link, units)
+                .map(|link| Edit::SwitchLink { link, on: *on })
+                .collect(),
+        ),
+        Edit::ScaleLink { link, by } => (
+            edit.label(patch),
+            links_alike(patch, *link, units)
+                .map(|link| Edit::ScaleLink { link, by: *by })
+                .collect(),
+        ),
+        Edit::TurnLink { link } => (
+            edit.label(patch),
+            links_alike(patch, *link, units)
+                .map(|link| Edit::TurnLink { link })
+                .collect(),
+        ),
+        Edit::RemoveLink { link } => (
+            edit.label(patch),
+            links_alike(patch, *link, units)
+                .map(|link| Edit::RemoveLink { link })
+                .collect(),
+        ),
         _ => (String::new(), one.to_vec()),
     };
     match <[Edit; 1]>::try_from(edits) {
@@ -134,8 +167,22 @@ pub fn everywhere(patch: &Patch, address: Address, units: &[UnitId]) -> Vec<Addr
         Owner::Route => alike(patch, RouteId(address.id), units)
             .map(|route| at(route.0))
             .collect(),
+        Owner::Link => links_alike(patch, LinkId(address.id), units)
+            .map(|link| at(link.0))
+            .collect(),
         _ => vec![address],
     }
+}
+
+/// A link, and those of the same source to the same value of the other units.
+fn links_alike(patch: &Patch, link: LinkId, units: &[UnitId]) -> impl Iterator<Item = LinkId> {
+    let this = patch.link(link);
+    let targets = this.map_or_else(Vec::new, |l| everywhere(patch, l.to, units));
+    let others = patch.movement.links.iter().filter(|l| {
+        l.id != link && this.is_some_and(|this| this.from == l.from) && targets.contains(&l.to)
+    });
+    let others: Vec<LinkId> = others.map(|l| l.id).collect();
+    std::iter::once(link).chain(others)
 }
 
 /// Values that are to be moved, everywhere; of the others those that have such a value.

@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::error::PatchError;
-use crate::limits::MAX_PHRASE_BEATS;
+use crate::limits::{MAX_PHRASE_BEATS, MIN_PHRASE_BEATS};
 use crate::patch::Patch;
 use crate::plain::clean_name;
 use crate::playing::articulation::Articulation;
@@ -35,7 +35,7 @@ fn no_phrase() -> PatchError {
 
 pub(super) fn set_length(patch: &mut Patch, beats: f64) -> Result<(), PatchError> {
     phrase_mut(patch, |phrase| {
-        phrase.length_beats = beats.clamp(0.25, MAX_PHRASE_BEATS);
+        phrase.length_beats = beats.clamp(MIN_PHRASE_BEATS, MAX_PHRASE_BEATS);
     })
 }
 

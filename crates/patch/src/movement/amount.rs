@@ -31,6 +31,8 @@ pub fn amount_row(target: &Param) -> Param {
         (_, Q::Radians) => (Q::Radians, 0.5, 0.1, 0.01, 2),
         (_, Q::Offset) => (Q::Offset, 1.0, 0.1, 0.01, 3),
         (_, Q::Share | Q::Bipolar | Q::Pan) => (Q::Bipolar, 0.1 * span, 0.05, 0.01, 1),
+        // a tenth of a stage, say, is moved too
+        (_, Q::Count | Q::Copies | Q::Note) => (Q::Number, 0.1 * span, 0.0, 0.0, 2),
         (_, quantity) => (quantity, 0.1 * span, 0.0, 0.0, target.decimals),
     };
     Param {

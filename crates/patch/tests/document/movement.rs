@@ -102,7 +102,7 @@ fn amounts_are_typed_in_the_targets_unit_or_in_percent(#[case] typed: &str, #[ca
     use zolvik_patch::catalogue::param;
     use zolvik_patch::movement::amount::amount_row;
     let row = amount_row(param(Filter::CUTOFF_HZ));
-    let read = text::read_as(&row, typed, 0.0, 0.5).unwrap();
+    let read = text::read_as(&row, typed, 0.0, text::Times::PLAIN).unwrap();
     assert!((read - amount).abs() < 1e-9, "{read}");
 }
 

@@ -7,6 +7,7 @@ const typing = ref(false)
 const typed = ref('')
 const problem = ref('')
 const input = ref<HTMLInputElement>()
+const button = ref<HTMLButtonElement>()
 const first = () => props.begin ?? props.shown
 
 async function open() {
@@ -22,8 +23,15 @@ function taken(): boolean {
   problem.value = typed.value === first() ? '' : (props.take(typed.value) ?? '')
   return problem.value === ''
 }
+/** Closed again, it keeps the focus. */
+async function close() {
+  typing.value = false
+  problem.value = ''
+  await nextTick()
+  button.value?.focus()
+}
 function commit() {
-  if (taken()) typing.value = false
+  if (taken()) void close()
 }
 function blur() {
   // what is no value is dropped
@@ -35,8 +43,8 @@ function blur() {
 
 <template>
   <span class="typed">
-    <input v-if="typing" ref="input" v-model="typed" :aria-label="`${name}, typed`" :aria-invalid="problem !== ''" @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="typing = false" @blur="blur" />
-    <button v-else type="button" :aria-label="`${name}: ${shown}`" :title="`${name}, ${shown}: click to type`" @click="open">{{ shown }}</button>
+    <input v-if="typing" ref="input" v-model="typed" :aria-label="`${name}, typed`" :aria-invalid="problem !== ''" @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="close" @blur="blur" />
+    <button v-else ref="button" type="button" :aria-label="`${name}: ${shown}`" :title="`${name}, ${shown}: click to type`" @click="open" @keydown.f2.stop.prevent="open">{{ shown }}</button>
     <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
   </span>
 </template>

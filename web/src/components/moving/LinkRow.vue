@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import EndField from './EndField.vue'
 import ValueField from '../field/ValueField.vue'
 import { inkOf } from '../../draw/tokens'
+import type { Edit } from '../../engine/generated/Edit'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
@@ -12,33 +13,35 @@ import { useDocument } from '../../stores/document'
 const props = defineProps<{ link: LinkView; sources: SourceView[]; from?: boolean }>()
 const document = useDocument()
 const WAYS = [['down', '↓', 'Only down from the value'], ['both', '↕', 'Both ways round the value'], ['up', '↑', 'Only up from the value']] as const
+/** Opened on a field of several strips it is one of the same links of all; in Move it is this one alone. */
+const act = (edit: Edit) => (props.from ? document.edit(edit) : document.editOne(edit))
 const more = ref(false)
 const others = computed(() => props.sources.filter(({ id }) => id !== props.link.from))
 const scaled = (event: Event) => {
   const id = Number((event.target as HTMLSelectElement).value)
-  document.edit({ do: 'scale_link', link: props.link.id, by: id || null })
+  act({ do: 'scale_link', link: props.link.id, by: id || null })
 }
 /** Links whose settings can be taken. */
 const like = computed(() => document.view?.links.filter(({ id }) => id !== props.link.id) ?? [])
-const alike = (event: Event) => document.edit({ do: 'like_link', link: props.link.id, like: Number((event.target as HTMLSelectElement).value) })
-const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.link.id, from: Number((event.target as HTMLSelectElement).value) })
+const alike = (event: Event) => act({ do: 'like_link', link: props.link.id, like: Number((event.target as HTMLSelectElement).value) })
+const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, from: Number((event.target as HTMLSelectElement).value) })
 </script>
 
 <template>
   <div class="link" :class="{ off: !link.on || link.muted }" role="group" :aria-label="from ? `${link.from_name} moves ${link.target}` : `Moves ${link.target}`" :data-link="link.id">
     <div class="first">
-      <button type="button" class="toggle" role="switch" :aria-checked="link.on" :aria-label="`Link to ${link.target} on`" @click="document.edit({ do: 'switch_link', link: link.id, on: !link.on })"><i /></button>
+      <button type="button" class="toggle" role="switch" :aria-checked="link.on" :aria-label="`Link to ${link.target} on`" @click="act({ do: 'switch_link', link: link.id, on: !link.on })"><i /></button>
       <span v-if="!from && link.unit !== null && link.unit < 1000" class="badge" :style="{ '--c': inkOf(link.unit) }">{{ link.unit }}</span>
       <b class="clip" :title="link.target">{{ from ? link.from_name : link.target }}</b>
       <span class="spacer" />
       <button type="button" class="tag" :class="{ on: link.muted }" :aria-pressed="link.muted" :aria-label="`Mute the link to ${link.target}`" title="Mute for now" @click="document.toggle('muted_links', link.id)">M</button>
       <button type="button" class="tag" :class="{ on: link.soloed }" :aria-pressed="link.soloed" :aria-label="`Solo the link to ${link.target}`" title="Only this link for now" @click="document.toggle('soloed_links', link.id)">S</button>
-      <button type="button" class="icon-btn" :aria-label="`Remove the link to ${link.target}`" title="Remove this link" @click="document.edit({ do: 'remove_link', link: link.id })"><i class="pi pi-times" /></button>
+      <button type="button" class="icon-btn" :aria-label="`Remove the link to ${link.target}`" title="Remove this link" @click="act({ do: 'remove_link', link: link.id })"><i class="pi pi-times" /></button>
     </div>
     <div class="second">
-      <ValueField :value="link.amount" />
+      <ValueField :value="link.amount" :alone="!from" />
       <span class="seg ways" role="group" :aria-label="`Direction to ${link.target}`">
-        <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="document.edit({ do: 'direct_link', link: link.id, direction: way })">{{ sign }}</button>
+        <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="act({ do: 'direct_link', link: link.id, direction: way })">{{ sign }}</button>
       </span>
       <button type="button" class="link-btn" :aria-expanded="more" @click="more = !more">{{ more ? 'Less' : 'More' }}</button>
     </div>
@@ -52,8 +55,8 @@ const resend = (event: Event) => document.edit({ do: 'resend_link', link: props.
       </label>
     </div>
     <div v-if="more" class="fourth">
-      <ValueField :value="link.curve" /><ValueField :value="link.begin" /><ValueField :value="link.end" />
-      <button type="button" class="btn" title="What rose now falls" @click="document.edit({ do: 'turn_link', link: link.id })">Upside down</button>
+      <ValueField :value="link.curve" :alone="!from" /><ValueField :value="link.begin" :alone="!from" /><ValueField :value="link.end" :alone="!from" />
+      <button type="button" class="btn" title="What rose now falls" @click="act({ do: 'turn_link', link: link.id })">Upside down</button>
       <label v-if="like.length">As
         <select :value="0" :aria-label="`Take the settings of another link for ${link.target}`" @change="alike">
           <option :value="0">another link…</option>

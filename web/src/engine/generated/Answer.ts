@@ -24,6 +24,7 @@ import type { Rules } from "./Rules";
 import type { SoundChoice } from "./SoundChoice";
 import type { SourceId } from "./SourceId";
 import type { Span } from "./Span";
+import type { SpreadView } from "./SpreadView";
 import type { Target } from "./Target";
 import type { Timed } from "./Timed";
 import type { UnitId } from "./UnitId";
@@ -49,7 +50,11 @@ pieces: Array<PieceView>,
 /**
  * As [`DocumentView::banks`].
  */
-banks: Array<string>, } | { "is": "unchanged" } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
+banks: Array<string>, } | { "is": "unchanged" } | { "is": "spread", 
+/**
+ * From which to which.
+ */
+spread: SpreadView | null, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
 /**
  * JSON.
  */

@@ -80,6 +80,26 @@ units: Array<UnitId>,
 /**
  * As typed.
  */
+text: string, } | { "ask": "spread", 
+/**
+ * The value of the first of them.
+ */
+address: Address, 
+/**
+ * The selected units.
+ */
+units: Array<UnitId>, } | { "ask": "type_bars", 
+/**
+ * As typed.
+ */
+text: string, } | { "ask": "hint", 
+/**
+ * Which value.
+ */
+address: Address, 
+/**
+ * As typed so far.
+ */
 text: string, } | { "ask": "nudge", 
 /**
  * Which value.

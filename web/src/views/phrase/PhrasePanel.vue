@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import NoteField from './NoteField.vue'
 import PhraseGrid from './PhraseGrid.vue'
 import PhrasePicker from './PhrasePicker.vue'
+import TypedText from '../../components/field/TypedText.vue'
 import ValueField from '../../components/field/ValueField.vue'
 import NameField from '../../components/NameField.vue'
 import { download } from '../../composables/download'
@@ -55,10 +56,7 @@ async function record() {
   const kept = phrase.value?.notes.length ?? 0
   if (!why && kept < played) messages.add({ severity: 'warn', summary: 'Recorded in part', detail: `The first ${kept} of ${played} notes are kept: a phrase holds no more.`, life: 8000 })
 }
-const setBars = (event: Event) => {
-  const typed = Number((event.target as HTMLInputElement).value.replace(',', '.'))
-  if (typed > 0) document.edit({ do: 'set_phrase_length', beats: typed * 4 })
-}
+const setBars = (text: string) => document.tried({ ask: 'type_bars', text })
 </script>
 
 <template>
@@ -68,7 +66,7 @@ const setBars = (event: Event) => {
       <PhrasePicker ref="picker" />
       <template v-if="phrase">
         <NameField class="name" :name="phrase.name" label="Phrase name" @rename="document.edit({ do: 'rename_phrase', name: $event })" />
-        <label class="small">Bars <input class="num" :value="bars" aria-label="Bars of the phrase" @change="setBars" /></label>
+        <span class="small">Bars <TypedText class="num" :shown="String(bars)" name="Bars of the phrase" :take="setBars" /></span>
         <ValueField v-if="document.value('playing.swing')" :value="document.value('playing.swing')!" inline />
         <label class="small">Grid
           <select v-model.number="settings.gridBeats" aria-label="Grid of the phrase"><option v-for="[beats, words] in GRIDS" :key="words" :value="beats">{{ words }}</option></select>

@@ -1,0 +1,46 @@
+//! Measurements that are not part of the test command, as they differ from run to run.
+
+use std::time::SystemTime;
+
+use clap::Subcommand;
+
+use crate::run::{Result, command, run};
+
+#[derive(Subcommand)]
+pub enum Measure {
+    /// The random tests with new cases, several times over.
+    Random {
+        /// How many times.
+        #[arg(long, default_value_t = 3)]
+        times: u32,
+    },
+}
+
+/// Crates whose tests take random cases.
+const RANDOM: [&str; 4] = [
+    "zolvik-patch",
+    "zolvik-effects",
+    "zolvik-engine",
+    "zolvik-play",
+];
+
+pub fn measure(what: &Measure) -> Result {
+    match what {
+        Measure::Random { times } => (0..*times).try_for_each(|_| random()),
+    }
+}
+
+/// All tests of those crates from a seed that is printed, so that what was found can be found again.
+fn random() -> Result {
+    let now = SystemTime::now().duration_since(SystemTime::UNIX_EPOCH);
+    let seed = now.map_or(1, |since| since.as_nanos() as u64);
+    println!("xtask: random tests from PROPTEST_RNG_SEED={seed}");
+    let mut tests = command("", "cargo", &["test", "--quiet"]);
+    for name in RANDOM {
+        tests.args(["--package", name]);
+    }
+    tests
+        .args(["--features", "zolvik-patch/testing", "--no-fail-fast"])
+        .env("PROPTEST_RNG_SEED", seed.to_string());
+    run(tests)
+}
