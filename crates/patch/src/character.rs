@@ -264,7 +264,7 @@ pub fn modulators(patch: &Patch, carrier: UnitId) -> Vec<(UnitId, f64)> {
     let mut open = vec![carrier];
     while let Some(id) = open.pop() {
         for route in &patch.routes {
-            let reaches = route.send.target() == Some(id) && crate::hearing::passes(route);
+            let reaches = route.send.target() == Some(id) && crate::hearing::passes(patch, route);
             if reaches && route.from != carrier && !found.contains(&route.from) {
                 found.push(route.from);
                 open.push(route.from);

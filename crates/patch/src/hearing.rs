@@ -1,7 +1,10 @@
 //! What can be heard, and if not, why, and what would mend it.
 
+use crate::address::Address;
+use crate::catalogue::param;
 use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::movement::Link;
+use crate::movement::amount::swept;
 use crate::patch::Patch;
 use crate::route::{Bus, Route, RouteKind, Send};
 use std::collections::BTreeSet;
@@ -222,9 +225,14 @@ pub struct Mend {
     pub edit: Edit,
 }
 
-/// Whether a route passes anything at all.
-pub fn passes(route: &Route) -> bool {
-    route.on && route.send.strength() > 0.0
+/// Whether a route passes anything at all, by itself or as links bring it in.
+pub fn passes(patch: &Patch, route: &Route) -> bool {
+    let depth = route.send.depth();
+    let brought_in = || {
+        let ends = swept(patch, Address::route(route.id, depth));
+        ends.is_some_and(|(_, high)| high > param(depth).min)
+    };
+    route.on && (route.send.strength() > 0.0 || brought_in())
 }
 
 /// The units that reach the output, directly or by modulating one that does.
@@ -235,9 +243,9 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
     let mut found = BTreeSet::new();
     let mut open: Vec<UnitId> = Vec::new();
     for unit in &patch.units {
-        let out = patch
-            .sends(unit.id)
-            .any(|r| r.send.target().is_none() && passes(r) && listening.lets_through(patch, r));
+        let out = patch.sends(unit.id).any(|r| {
+            r.send.target().is_none() && passes(patch, r) && listening.lets_through(patch, r)
+        });
         if works(&unit.id) && sounding(unit.id) && (out || solo_straight(patch, listening, unit.id))
         {
             open.push(unit.id);
@@ -247,7 +255,7 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
         if found.insert(id) {
             let feeds = patch.routes.iter().filter(|r| {
                 r.send.target() == Some(id)
-                    && passes(r)
+                    && passes(patch, r)
                     && works(&r.from)
                     && listening.lets_through(patch, r)
             });
@@ -261,7 +269,7 @@ pub fn heard(patch: &Patch, listening: &Listening) -> BTreeSet<UnitId> {
 pub fn solo_straight(patch: &Patch, listening: &Listening, id: UnitId) -> bool {
     let is_out = |r: &&Route| r.send.is_way_out();
     listening.soloed.contains(&id)
-        && !(patch.sounds(id) && patch.sends(id).filter(is_out).any(passes))
+        && !(patch.sounds(id) && patch.sends(id).filter(is_out).any(|r| passes(patch, r)))
 }
 
 /// Why a unit is not heard; none if it is.
@@ -308,7 +316,7 @@ pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unhea
             }),
         );
     }
-    if sends.iter().any(|r| !passes(r)) {
+    if sends.iter().any(|r| !passes(patch, r)) {
         return says("its route is at zero".into(), None);
     }
     let to_output = Mend {
@@ -379,7 +387,7 @@ fn reaches(patch: &Patch, from: UnitId, to: UnitId) -> bool {
     let mut reached = vec![from];
     let mut next = 0;
     while next < reached.len() {
-        for route in patch.sends(reached[next]).filter(|r| passes(r)) {
+        for route in patch.sends(reached[next]).filter(|r| passes(patch, r)) {
             match route.send {
                 Send::Audio { to, .. } if !reached.contains(&to) => reached.push(to),
                 _ => {}
@@ -394,7 +402,7 @@ fn follow(patch: &Patch, path: &mut Vec<UnitId>, found: &mut dyn FnMut(&[UnitId]
     let Some(last) = path.last().copied() else {
         return;
     };
-    for route in patch.sends(last).filter(|r| passes(r)) {
+    for route in patch.sends(last).filter(|r| passes(patch, r)) {
         match route.send {
             Send::Output { bus, .. } => found(path, bus),
             Send::Audio { to, .. } if !path.contains(&to) && path.len() <= DEEPEST => {

@@ -236,10 +236,14 @@ impl Patch {
 
     /// How strong a route is, as [`Send::strength`], with its group's level on all that leaves the group as sound.
     pub fn strength(&self, route: &Route) -> f64 {
-        let own = route.send.strength();
+        route.send.strength() * self.group_gain(route)
+    }
+
+    /// Gain of the group a route leaves as sound; 1 where it leaves none.
+    pub fn group_gain(&self, route: &Route) -> f64 {
         match self.group_of(route.from) {
-            Some(group) if self.leaves(route, group) => own * group.gain(),
-            _ => own,
+            Some(group) if self.leaves(route, group) => group.gain(),
+            _ => 1.0,
         }
     }
 

@@ -50,7 +50,7 @@ fn highest_hz(patch: &Patch, key_hz: f64) -> f64 {
     let routes: Vec<(usize, usize, &Send, f64)> = patch
         .routes
         .iter()
-        .filter(|route| crate::hearing::passes(route))
+        .filter(|route| crate::hearing::passes(patch, route))
         .filter_map(|route| {
             let (from, to) = (place(route.from)?, place(route.send.target()?)?);
             let source = &patch.units[from];

@@ -300,6 +300,8 @@ export const useDocument = defineStore('document', () => {
   })
   const NO_LINKS: LinkView[] = []
   const linksOf = (id: number) => links.value[id] ?? NO_LINKS
+  /** The link that leads to a value: from a source, or from whichever, the newest of them. */
+  const linkTo = (to: Address, from?: number) => view.value?.links.filter((link) => (from === undefined || link.from === from) && valueKey(link.to) === valueKey(to)).at(-1)
   const value = (param: ParamId) => view.value?.values.find((v) => v.address.param === param)
   /** Where a value of several selected strips differs, or of what they send: from which to which. */
   function spread(address: Address): SpreadView | undefined {
@@ -307,16 +309,21 @@ export const useDocument = defineStore('document', () => {
     const answer = ask({ ask: 'spread', address, units: units.value })
     return answer.is === 'spread' ? (answer.spread ?? undefined) : undefined
   }
+  /** Of how many strips a value is one, as they are selected. */
+  function countOf(address: Address): number {
+    const answer = ask({ ask: 'spread', address, units: units.value })
+    return answer.is === 'spread' ? answer.count : 1
+  }
   const isListening = computed(() => {
     const now = view.value?.listening
     return now !== undefined && Object.values(now).some((list) => (Array.isArray(list) ? list.length > 0 : list !== null))
   })
 
   return {
-    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, linkTo, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
     start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
-    hint,
+    hint, countOf,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),
     type,

@@ -8,7 +8,7 @@ use zolvik_patch::filter;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::part::Part;
 
-use crate::view::cutoff_span;
+use crate::view::{cutoff_span, drawn_strength};
 
 /// Curves of what moves and is moved.
 pub(super) struct Moved {
@@ -59,7 +59,7 @@ impl Moved {
         for route in &patch.routes {
             let to = Address::route(route.id, route.send.depth());
             if links.iter().any(|l| l.to == to) {
-                let own = patch.strength(route).max(1e-9);
+                let own = drawn_strength(patch, route).max(1e-9);
                 let mut there = route.clone();
                 let base = to.get(patch).unwrap_or_default();
                 let row = row_of(patch, to);

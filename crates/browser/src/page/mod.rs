@@ -4,6 +4,7 @@ mod finding;
 mod finish;
 mod left;
 mod moving;
+mod naming;
 mod playing;
 mod state;
 mod trial;
@@ -83,9 +84,13 @@ impl Page {
                 text,
             } => self.type_value(address, &units, &text),
             Question::TypeBars { text } => self.type_bars(&text),
-            Question::Spread { address, units } => Ok(Answer::Spread {
-                spread: spread(patch, &everywhere(patch, address, &units)),
-            }),
+            Question::Spread { address, units } => {
+                let all = everywhere(patch, address, &units);
+                Ok(Answer::Spread {
+                    spread: spread(patch, &all),
+                    count: all.iter().filter(|a| a.get(patch).is_ok()).count(),
+                })
+            }
             Question::Hint { address, text } => Ok(Answer::Text {
                 text: self.hint(address, &text).unwrap_or_default(),
             }),

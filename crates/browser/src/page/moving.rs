@@ -13,6 +13,7 @@ use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
 use zolvik_patch::values;
 
+use super::naming::Words;
 use super::state::Page;
 use crate::protocol::{Answer, KindView, Target};
 
@@ -33,8 +34,7 @@ impl Page {
     /// Values that may be moved whose names hold all words.
     pub(super) fn targets(&self, text: &str, source: SourceId) -> Answer {
         let patch = self.history.present();
-        let words = text.to_lowercase();
-        let words: Vec<&str> = words.split_whitespace().collect();
+        let words = Words::of(text);
         let shown = |address: &Address| {
             let row = param(address.param);
             let unit = || patch.unit(UnitId(address.id));
@@ -62,15 +62,17 @@ impl Page {
                     |value| text::write_as(&row_of(patch, address), value).to_string(),
                 ),
             })
-            .filter(|t| {
-                words
-                    .iter()
-                    .all(|word| t.title.to_lowercase().contains(word))
-            })
             .collect();
-        // strip by strip, sends first: they are moved most
+        // the best first; then strip by strip, sends first: they are moved most
         let is_send = |t: &Target| param(t.address.param).owner == Owner::Route;
-        list.sort_by_key(|t| (t.unit.map_or(u16::MAX, |u| u.0), !is_send(t)));
+        let is_amount = |t: &Target| param(t.address.param).owner == Owner::Link;
+        let number = |t: &Target| t.unit.map(|u| u.0);
+        list.retain(|t| words.fit(&t.title, number(t)).is_some());
+        list.sort_by_cached_key(|t| {
+            let fit = words.fit(&t.title, number(t));
+            let place = number(t).unwrap_or(u16::MAX);
+            (is_amount(t), fit, place, !is_send(t))
+        });
         list.truncate(MOST);
         Answer::Targets { list }
     }

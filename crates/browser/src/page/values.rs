@@ -3,17 +3,29 @@
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{UnitId, VoiceSettings};
+use zolvik_patch::document::{LinkId, UnitId, VoiceSettings};
 use zolvik_patch::edit::{Edit, everywhere};
 use zolvik_patch::linked;
 use zolvik_patch::movement::amount::row_of;
+use zolvik_patch::movement::{Direction, Link};
 use zolvik_patch::param::Param;
 use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
 
 use super::state::{Page, as_one};
 use crate::protocol::Answer;
-use crate::view::shown_times;
+use crate::view::{shown_row, shown_times};
+
+/// Which way a link goes after an amount was typed, and whether both ways round it is turned: without a sign as before.
+fn signed((direction, turned): (Direction, bool), text: &str, typed: f64) -> (Direction, bool) {
+    let has_plus = text.trim_start().starts_with('+');
+    match direction {
+        Direction::Both => (Direction::Both, typed < 0.0 || turned && !has_plus),
+        _ if typed < 0.0 => (Direction::Down, false),
+        Direction::Down if has_plus => (Direction::Up, false),
+        direction => (direction, false),
+    }
+}
 
 impl Page {
     /// Sets a value, and the same value of other units, each from what it is now.
@@ -24,13 +36,14 @@ impl Page {
         gesture: Option<u32>,
         next: impl Fn(&Param, f64) -> Result<f64, String>,
     ) -> Result<Answer, String> {
-        let row = &row_of(self.history.present(), address);
+        let signed = row_of(self.history.present(), address);
+        let row = &shown_row(self.history.present(), address);
         let mut edits = vec![];
         for address in everywhere(self.history.present(), address, units) {
             // others may lack the value: a table's position, say
             if let Ok(now) = self.current(address) {
                 let times = shown_times(self.history.present(), address);
-                let value = (next(row, now * times)? / times).clamp(row.min, row.max);
+                let value = (next(row, now * times)? / times).clamp(signed.min, signed.max);
                 edits.push(Edit::SetValue { address, value });
             }
         }
@@ -52,8 +65,16 @@ impl Page {
         let all = everywhere(self.history.present(), address, units).into_iter();
         let edits = all.filter(|address| self.current(*address).is_ok());
         let value = row.default;
+        let patch = self.history.present();
+        let times = |address| match row.min < 0.0 {
+            true => shown_times(patch, address).signum(),
+            false => 1.0,
+        };
         let edits = edits
-            .map(|address| Edit::SetValue { address, value })
+            .map(|address| Edit::SetValue {
+                address,
+                value: value * times(address),
+            })
             .collect();
         let label = row.label.to_lowercase();
         self.together(&label, linked::values(self.base(), edits), None)
@@ -74,6 +95,9 @@ impl Page {
         text: &str,
     ) -> Result<Answer, String> {
         let patch = self.history.present();
+        if address.param == Link::AMOUNT {
+            return self.type_amount(address, units, text);
+        }
         let times = said_at(patch, address);
         let read = move |row: &Param, now: f64| {
             text::read_as(row, text, now, times).map_err(|e| e.to_string())
@@ -87,9 +111,61 @@ impl Page {
         self.set_all(address, units, None, |_, _| Ok(value))
     }
 
+    /// Sets how far links go from typed text. A sign says which way: what is below zero goes down, and what goes both ways is turned round.
+    fn type_amount(
+        &mut self,
+        address: Address,
+        units: &[UnitId],
+        text: &str,
+    ) -> Result<Answer, String> {
+        let patch = self.history.present();
+        let times = said_at(patch, address);
+        let row = row_of(patch, address);
+        let (first, mut edits) = (self.current(address)?.abs(), vec![]);
+        for address in everywhere(patch, address, units) {
+            let Some(link) = patch.link(LinkId(address.id)) else {
+                continue;
+            };
+            let own = link.amount.abs();
+            let now = if text::is_relative(text) { own } else { first };
+            let typed = text::read_as(&row, text, now, times).map_err(|e| e.to_string())?;
+            let (direction, turned) = signed(link.said(), text, typed);
+            let sign = if turned { -1.0 } else { 1.0 };
+            edits.push(Edit::DirectLink {
+                link: link.id,
+                direction,
+            });
+            edits.push(Edit::SetValue {
+                address,
+                value: sign * typed.abs(),
+            });
+        }
+        self.start = None;
+        self.together("amount", edits, None)
+    }
+
     /// What is good to know of a text before it is taken.
     pub(super) fn hint(&self, address: Address, text: &str) -> Option<String> {
         let patch = self.history.present();
+        if let Some(link) = patch
+            .link(LinkId(address.id))
+            .filter(|_| address.param == Link::AMOUNT)
+        {
+            let row = row_of(patch, address);
+            let now = link.amount.abs();
+            let typed = text::read_as(&row, text, now, said_at(patch, address)).ok()?;
+            let amount = text::write_as(&row, typed.abs()).to_string();
+            let amount = amount.trim_start_matches('+');
+            return match (signed(link.said(), text, typed), link.said()) {
+                (now, before) if now == before => None,
+                ((Direction::Down, _), _) => Some(format!("goes down by {amount}")),
+                ((Direction::Up, _), _) => Some(format!("goes up by {amount}")),
+                ((Direction::Both, turned), _) => Some(match turned {
+                    true => format!("both ways by {amount}, turned round"),
+                    false => format!("both ways by {amount}"),
+                }),
+            };
+        }
         let now = self.current(address).ok()? * shown_times(patch, address);
         text::hint(&row_of(patch, address), text, now, said_at(patch, address))
     }
@@ -103,14 +179,18 @@ impl Page {
         gesture: u32,
     ) -> Edit {
         self.begin(gesture);
-        let row = row_of(self.history.present(), address);
+        let row = shown_row(self.history.present(), address);
+        let is_amount = address.param == Link::AMOUNT;
         let began = self.start.as_ref().map(|(_, patch)| patch);
         let edits = everywhere(self.history.present(), address, units)
             .into_iter()
             .filter_map(|each| {
+                let was = each.get(began?).ok()?;
+                // an amount is shown without its sign, and keeps it
+                let sign = if is_amount && was < 0.0 { -1.0 } else { 1.0 };
                 let from = match each == address {
                     true => start,
-                    false => each.get(began?).ok()?,
+                    false => was * sign,
                 };
                 // back where it was taken is as it was, to the last digit
                 let value = match moved {
@@ -119,7 +199,7 @@ impl Page {
                 };
                 Some(Edit::SetValue {
                     address: each,
-                    value,
+                    value: value * sign,
                 })
             })
             .collect();

@@ -47,6 +47,8 @@ pub enum Answer {
     Spread {
         /// From which to which.
         spread: Option<SpreadView>,
+        /// How many they are.
+        count: usize,
     },
     /// Part of the frequencies.
     Span { span: Span },

@@ -38,14 +38,14 @@ pub use self::piece::{Piece, PieceView};
 pub(crate) use self::playing::phrase_window_s;
 use self::playing::{ArticulationView, MacroView, PhraseView, articulations, macros, phrase};
 pub use self::scale::words;
-pub(crate) use self::scale::{Tops, cutoff_span};
+pub(crate) use self::scale::{Tops, cutoff_span, drawn_strength};
 pub(crate) use self::send::route_values;
 use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
 pub use self::value::SpreadView;
 use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
-pub(crate) use self::value::{ValueView, shown_times, spread, unit_values};
+pub(crate) use self::value::{ValueView, shown_row, shown_times, spread, unit_values};
 
 /// The document as the screen shows it.
 #[derive(Debug, Clone, PartialEq, Serialize)]

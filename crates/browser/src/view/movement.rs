@@ -93,6 +93,10 @@ pub struct LinkView {
     pub target: String,
     pub short: String,
     pub direction: Direction,
+    /// Both ways round it goes the other way than its source.
+    pub turned: bool,
+    /// Its value stands at the end of its range it would go beyond: it moves nothing until it is turned round.
+    pub stuck: bool,
     pub amount: ValueView,
     pub curve: ValueView,
     pub on: bool,
@@ -300,6 +304,7 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
     let written = |value: f64| text::write_as(&row, rounded(value)).to_string();
     let value = |id| value_view(patch, Address::new(id, link.id.0));
     let own_row = param(link.to.param);
+    let stuck = low == high && link.amount != 0.0;
     let all = target::linkable(own_row) == zolvik_patch::param::Linked::Patch;
     Some(LinkView {
         id: link.id,
@@ -309,7 +314,9 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
         unit: target::unit_of(patch, link.to),
         target: target::name(patch, link.to),
         short: own_row.label.to_lowercase(),
-        direction: link.direction,
+        direction: link.said().0,
+        turned: link.said().1,
+        stuck,
         amount: value(Link::AMOUNT)?,
         curve: value(Link::CURVE)?,
         on: link.on,
@@ -337,6 +344,7 @@ fn link_view(patch: &Patch, listening: &Listening, link: &Link) -> Option<LinkVi
             && source.scope == Scope::Note
             && !matches!(source.kind, SourceKind::Macro(_))
         {
+            _ if stuck => format!("no room: it is at {} already", written(base)),
             true => "moves all notes alike, by the newest one".into(),
             false => String::new(),
         },

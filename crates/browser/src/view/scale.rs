@@ -128,7 +128,7 @@ pub(super) fn scale(patch: &Patch, tops: &Tops, route: &Route) -> (f64, Vec<Tick
     let kind = route.send.kind();
     let end = tops.end(route);
     let Some((unit, times)) = depth_unit(kind) else {
-        return level_scale(patch.strength(route), end);
+        return level_scale(drawn_strength(patch, route), end);
     };
     let full = end * AIR;
     let step = [0.5, 1.0, 2.0, 5.0, 10.0, 20.0, 50.0]
@@ -141,7 +141,7 @@ pub(super) fn scale(patch: &Patch, tops: &Tops, route: &Route) -> (f64, Vec<Tick
     if top > step {
         ticks.push(tick((top - step) / full, label(top - step, "")));
     }
-    (route.send.strength() * times / full, ticks)
+    (drawn_strength(patch, route) * times / full, ticks)
 }
 
 /// How strong a route is where links take it at the most.
@@ -152,6 +152,14 @@ fn most(patch: &Patch, route: &Route) -> f64 {
         slot.write(high);
     }
     patch.strength(&there)
+}
+
+/// What a curve of a route is drawn in multiples of: its own strength, or where that is nothing the most it is brought in to.
+pub(crate) fn drawn_strength(patch: &Patch, route: &Route) -> f64 {
+    match patch.strength(route) {
+        own if own > 0.0 => own,
+        _ => most(patch, route),
+    }
 }
 
 /// From how many octaves below its value to how many above links and envelope take a filter's cutoff; none where no link moves it.
@@ -226,10 +234,10 @@ pub fn words(patch: &Patch, unit: UnitId, send: usize, amplitude: f64) -> String
     match patch.sends(unit).nth(send) {
         Some(route) => {
             let Some((unit, times)) = depth_unit(route.send.kind()) else {
-                return level(patch.strength(route) * amplitude);
+                return level(drawn_strength(patch, route) * amplitude);
             };
             let decimals = if times > 1.0 { 0 } else { 2 };
-            let now = route.send.strength() * amplitude * times;
+            let now = drawn_strength(patch, route) * amplitude * times;
             format!("{}{unit}", text::fixed(now, decimals))
         }
         None => String::new(),

@@ -9,6 +9,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choice, choices, param, params};
 use zolvik_patch::document::{Filter, LinkId, Unit, UnitId};
 use zolvik_patch::filter;
+use zolvik_patch::movement::Link;
 use zolvik_patch::movement::amount::{movers, row_of, swept};
 use zolvik_patch::movement::target::{linkable_at, unit_of};
 use zolvik_patch::param::{ChoiceId, Linked, Owner, Param, ParamId, Quantity};
@@ -162,8 +163,21 @@ pub(crate) fn shown_value(patch: &Patch, address: Address) -> Option<ValueView> 
     Some(ValueView { limit, ..view })
 }
 
-/// What is shown of a value is so many times as much: a cutoff that follows the key is that of the auditioned note.
+/// The row a value is shown by: the amount of a link has no sign, its direction says which way.
+pub(crate) fn shown_row(patch: &Patch, address: Address) -> Param {
+    let row = row_of(patch, address);
+    match address.param == Link::AMOUNT {
+        true => Param { min: 0.0, ..row },
+        false => row,
+    }
+}
+
+/// What is shown of a value is so many times as much: a cutoff that follows the key is that of the auditioned note, an amount has no sign.
 pub(crate) fn shown_times(patch: &Patch, address: Address) -> f64 {
+    if address.param == Link::AMOUNT {
+        let amount = address.get(patch).unwrap_or(0.0);
+        return if amount < 0.0 { -1.0 } else { 1.0 };
+    }
     match patch.unit(UnitId(address.id)) {
         Some(unit) if address.param == Filter::CUTOFF_HZ => filter::shown_times(unit, patch),
         _ => 1.0,
@@ -171,11 +185,19 @@ pub(crate) fn shown_times(patch: &Patch, address: Address) -> f64 {
 }
 
 pub(super) fn value_view(patch: &Patch, address: Address) -> Option<ValueView> {
-    let value = address.get(patch).ok()?;
-    let row = &row_of(patch, address);
+    let row = &shown_row(patch, address);
     let times = shown_times(patch, address);
+    let is_amount = address.param == Link::AMOUNT;
+    let value = match address.get(patch).ok()? {
+        amount if is_amount => amount.abs(),
+        value => value,
+    };
+    let times = if is_amount { 1.0 } else { times };
     let (mut written, exact) = written(row, value * times, said_at(patch, address));
     let mut label: String = row.label.into();
+    if is_amount {
+        written.number = written.number.trim_start_matches('+').into();
+    }
     if times != 1.0 {
         let tenths = (value * times * 10.0).round() / 10.0;
         written = text::write_as(row, tenths);

@@ -353,6 +353,7 @@ fn add_routes(
                 RouteKind::Audio => (db_gain(row.max) * share) as f32,
                 _ => row.max as f32,
             },
+            floor: (db_gain(row.min) * patch.group_gain(route) * share) as f32,
             ..plain(row)
         });
         let pan = match route.send {
@@ -394,7 +395,7 @@ fn add_out(
     let id = UnitId(program.units[at].id as u16);
     let own = patch.sends(id).find(|r| r.send.target().is_none());
     let straight = solo_straight(patch, listening, id);
-    let open = |r| passes(r) && listening.lets_through(patch, r);
+    let open = |r| passes(patch, r) && listening.lets_through(patch, r);
     let (gain, pan, bus) = match own.map(|r| (r, &r.send, open(r))) {
         _ if straight => (db_gain(-12.0), 0.0, Bus::Main),
         Some((route, Send::Output { pan, bus, .. }, true)) => (patch.strength(route), *pan, *bus),
@@ -410,6 +411,9 @@ fn add_out(
         law: Law::Decibels as u32,
         low: 0.0,
         high: db_gain(param(Send::LEVEL_DB).max) as f32,
+        floor: own.map_or(0.0, |r| {
+            db_gain(param(Send::LEVEL_DB).min) * patch.group_gain(r)
+        }) as f32,
         ..plain(param(Send::LEVEL_DB))
     });
     program.add(ParamProgram {

@@ -1,6 +1,7 @@
 //! How often each unit sounds in a note, and where copies stand.
 
 use zolvik_patch::document::{Patch, RouteKind, UnitId};
+use zolvik_patch::hearing::passes;
 use zolvik_patch::levels::pan_gains;
 
 /// Where in a row of copies one stands, -1 to 1.
@@ -82,12 +83,12 @@ impl Copies {
             of: patch.units.iter().map(|u| (u.id, own(u))).collect(),
             lanes: voice,
         };
-        let passes = |r: &&zolvik_patch::document::Route| {
-            r.on && r.send.kind() == Some(RouteKind::Audio) && r.send.strength() > 0.0
+        let leads = |r: &&zolvik_patch::document::Route| {
+            r.send.kind() == Some(RouteKind::Audio) && passes(patch, r)
         };
         // a step more for each unit in a row
         for _ in 0..patch.units.len() {
-            for route in patch.routes.iter().filter(passes) {
+            for route in patch.routes.iter().filter(leads) {
                 let from = copies.of(route.from);
                 let to = copies
                     .of

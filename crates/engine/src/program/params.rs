@@ -7,7 +7,7 @@ use zolvik_patch::document::{MAX_LINKS, MAX_ROUTES, MAX_SOURCES, MAX_UNITS, Oper
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
 use zolvik_patch::finish::{CHAINS, MAX_EFFECTS};
 use zolvik_patch::levels::db_gain;
-use zolvik_patch::param::{Domain, Param};
+use zolvik_patch::param::{Domain, Param, Quantity};
 
 /// Most routes from unit to unit.
 pub const MAX_UNIT_ROUTES: usize = MAX_ROUTES;
@@ -59,6 +59,8 @@ pub(crate) struct ParamProgram {
     /// The range it stays in however it is moved.
     pub(crate) low: f32,
     pub(crate) high: f32,
+    /// Where a silent level begins as it is brought in; 0 where there is no such thing.
+    pub(crate) floor: f32,
     /// Time in which a change is followed, in seconds.
     pub(crate) smoothing_s: f32,
     /// Where its values for each lane are kept; [`NO_SLOT`] if all lanes share one.
@@ -78,7 +80,11 @@ impl ParamProgram {
         match self.law {
             _ if amount == 0.0 => value,
             law if law == Law::Octaves as u32 => value * libm::exp2f(amount),
-            law if law == Law::Decibels as u32 => value * db_gain(amount.into()) as f32,
+            law if law == Law::Decibels as u32 => {
+                let is_brought_in = value <= 0.0 && amount > 0.0;
+                let from = if is_brought_in { self.floor } else { value };
+                from * db_gain(amount.into()) as f32
+            }
             _ => value + amount * self.scale,
         }
     }
@@ -131,6 +137,10 @@ pub(crate) fn plain(row: &Param) -> ParamProgram {
         scale: 1.0,
         low: row.min as f32,
         high: row.max as f32,
+        floor: match row.quantity {
+            Quantity::Level => db_gain(row.min) as f32,
+            _ => 0.0,
+        },
         smoothing_s: row.smoothing_s as f32,
         slot: NO_SLOT,
         shared: NO_SLOT,

@@ -99,7 +99,12 @@ const DECIBEL: f32 = 0.166_096_4;
 fn added(param: &ParamProgram, value: Lanes, amount: Lanes) -> Lanes {
     match param.law {
         law if law == Law::Octaves as u32 => value * exp2(amount),
-        law if law == Law::Decibels as u32 => value * exp2(amount * f32x8::splat(DECIBEL)),
+        law if law == Law::Decibels as u32 => {
+            let zero = f32x8::ZERO;
+            let is_brought_in = value.simd_le(zero) & amount.simd_gt(zero);
+            let from = is_brought_in.select(f32x8::splat(param.floor), value);
+            from * exp2(amount * f32x8::splat(DECIBEL))
+        }
         _ => value + amount * f32x8::splat(param.scale),
     }
 }

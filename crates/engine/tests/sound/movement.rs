@@ -52,6 +52,52 @@ fn rich() -> Patch {
     patch
 }
 
+/// A level at its silent end is brought in: by so many decibels from the lowest there is, and is silent again where nothing moves it.
+#[rstest]
+#[case::on_the_way_out(Address::route(RouteId(4), Send::LEVEL_DB))]
+#[case::into_a_filter(Address::route(RouteId(2), Send::PASS_DB))]
+#[case::of_a_level_strip(Address::unit(UnitId(6), zolvik_patch::document::Level::LEVEL_DB))]
+fn what_is_silent_is_brought_in_from_silence(#[case] to: Address) {
+    let mut plain = rich();
+    plain.routes.retain(|r| r.from != UnitId(5));
+    if to.id == 6 {
+        // after all others
+        plain.units.push(Unit::new(UnitId(6), KindName::Level));
+        plain.routes[3].send = Send::to_unit(RouteKind::Audio, UnitId(6));
+        connect(&mut plain, 6, Send::output());
+    }
+    let with = |level_db: f64| {
+        let mut patch = plain.clone();
+        to.set(&mut patch, level_db).unwrap();
+        patch
+    };
+    let moved_to = |place: f64| {
+        let mut linked = with_link(moved(&with(-72.0), SourceName::Macro, to), |link| {
+            (link.direction, link.amount) = (Direction::Up, 48.0);
+        });
+        let SourceKind::Macro(knob) = &mut linked.movement.sources[0].kind else {
+            panic!("a macro was added");
+        };
+        knob.place = place;
+        linked
+    };
+    let sound = |patch: &Patch| {
+        let mut engine = engine(patch);
+        engine.note_on(57, 100);
+        take(&mut engine, 9_600);
+        let (left, _) = take(&mut engine, 9_600);
+        let squares = left.iter().map(|x| f64::from(*x).powi(2));
+        (squares.sum::<f64>() / left.len() as f64).sqrt()
+    };
+    assert_eq!(sound(&with(-72.0)), 0.0);
+    assert_eq!(sound(&moved_to(0.0)), 0.0);
+    for (place, level_db) in [(1.0, -24.0), (0.5, -48.0)] {
+        let (linked, typed) = (sound(&moved_to(place)), sound(&with(level_db)));
+        let off_db = 20.0 * (linked / typed).log10();
+        assert!(off_db.abs() < 0.05, "{level_db} dB: {off_db} dB off");
+    }
+}
+
 /// A macro at its end sounds like the value typed: for values each note has, and for those all notes share.
 #[rstest]
 #[case::index(Address::route(RouteId(1), Send::INDEX_RAD), 1.5)]

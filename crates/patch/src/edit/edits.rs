@@ -329,6 +329,8 @@ pub enum Edit {
     ResendLink { link: LinkId, from: SourceId },
     /// Turns a link upside down.
     TurnLink { link: LinkId },
+    /// Turns all that a source moves round; of a macro what is at its ends changes places.
+    TurnSource { source: SourceId },
     /// Lets a link go from one value to another: sets the value it moves and its amount.
     SetEnds {
         link: LinkId,

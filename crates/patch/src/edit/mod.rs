@@ -7,6 +7,7 @@ mod edits;
 mod envelopes;
 mod find;
 mod finish;
+mod followed;
 mod groups;
 mod label;
 mod lines;
@@ -36,6 +37,7 @@ pub use self::states::flipped;
 pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchError> {
     let mut next = patch.clone();
     let select = change(&mut next, edit)?;
+    followed::links_go_on(patch, &mut next);
     // what led to something that is gone goes with it
     movement::tidy(&mut next);
     differing::tidy(&mut next);
@@ -107,10 +109,11 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         Edit::AddLinks { from, to } => movement::link(patch, *from, to)?,
         Edit::RemoveLink { link } => movement::unlink(patch, *link)?,
         Edit::SwitchLink { link, on } => link_mut(patch, *link)?.on = *on,
-        Edit::DirectLink { link, direction } => link_mut(patch, *link)?.direction = *direction,
+        Edit::DirectLink { link, direction } => link_mut(patch, *link)?.direct(*direction),
         Edit::ScaleLink { link, by } => link_mut(patch, *link)?.scaled_by = *by,
         Edit::ResendLink { link, from } => link_mut(patch, *link)?.from = *from,
-        Edit::TurnLink { link } => movement::turn_link(patch, *link)?,
+        Edit::TurnLink { link } => link_mut(patch, *link)?.turn(),
+        Edit::TurnSource { source } => movement::turn_source(patch, *source)?,
         Edit::SetEnds { link, low, high } => movement::set_ends(patch, *link, (*low, *high))?,
         Edit::SetWay { link, low, high } => movement::set_way(patch, *link, (*low, *high))?,
         Edit::LikeLink { link, like } => movement::like_link(patch, *link, *like)?,

@@ -155,9 +155,16 @@ pub(super) fn unlink(patch: &mut Patch, link: LinkId) -> Result<(), PatchError> 
     Ok(())
 }
 
-pub(super) fn turn_link(patch: &mut Patch, link: LinkId) -> Result<(), PatchError> {
-    let link = link_mut(patch, link)?;
-    link.amount = -link.amount;
+/// Turns all that a source moves round; a macro so that what was at one end is at the other.
+pub(super) fn turn_source(patch: &mut Patch, source: SourceId) -> Result<(), PatchError> {
+    let is_macro = matches!(source_mut(patch, source)?.kind, SourceKind::Macro(_));
+    let links: Vec<Link> = patch.links_of(source).cloned().collect();
+    for link in links {
+        match way(patch, &link).filter(|_| is_macro) {
+            Some((low, high)) => set_way(patch, link.id, (high, low))?,
+            None => link_mut(patch, link.id)?.turn(),
+        }
+    }
     Ok(())
 }
 

@@ -2,6 +2,8 @@
 
 use super::kinds::{SourceKind, SourceName};
 use super::link::{Direction, Link};
+use super::shape::level_at;
+use super::source::{Runs, Source};
 use super::target;
 use crate::address::Address;
 use crate::catalogue::param;
@@ -10,6 +12,7 @@ use crate::kinds::operator::Operator;
 use crate::limits::MAX_LINKS;
 use crate::param::{Curve, Domain, Owner, Param, Quantity as Q};
 use crate::patch::Patch;
+use crate::voice::Unison;
 
 /// The row of a link's amount: that of a number with sign in the domain of what it moves.
 pub fn amount_row(target: &Param) -> Param {
@@ -96,11 +99,26 @@ pub fn with_ends(patch: &Patch, link: &Link, (low, high): (f64, f64)) -> (f64, f
     (row.domain.leave(base).clamp(row.min, row.max), amount)
 }
 
-/// Direction and amount of a new link: gentle, both ways round the value where both make sense, else upward.
+/// Whether what a source does goes on round a middle: what runs once, is played or set by hand begins at rest.
+fn goes_round(source: &Source) -> bool {
+    match source.kind.name() {
+        SourceName::Lfo | SourceName::Steps => source.timing.runs != Runs::Once,
+        SourceName::Random => true,
+        _ => false,
+    }
+}
+
+/// Whether a value has a middle to be moved round: pitches, places and what has a sign. All else is moved from where it stands.
+fn has_middle(row: &Param) -> bool {
+    let pitch = matches!(row.quantity, Q::Cents | Q::Semitones | Q::Offset | Q::Pan);
+    let tuned = [Operator::RATIO, Operator::FIXED_HZ, Unison::SPREAD];
+    pitch || tuned.contains(&row.id)
+}
+
+/// Direction and amount of a new link: gentle; both ways round a pitch or a place, upward for all else. Where the value stands has no say.
 pub fn gentle(patch: &Patch, from: SourceId, to: Address) -> Link {
     let row = row_of(patch, to);
-    let kind = patch.source(from).map(|s| s.kind.name());
-    let swings = kind.is_none_or(|kind| matches!(kind, SourceName::Lfo | SourceName::Random));
+    let swings = patch.source(from).is_none_or(goes_round) && has_middle(&row);
     let amount = match param(to.param).owner {
         // an amount that is moved comes in from nothing to what it is
         Owner::Link => row.default.min(to.get(patch).map_or(row.default, f64::abs)),
@@ -143,28 +161,44 @@ pub fn swept(patch: &Patch, address: Address) -> Option<(f64, f64)> {
     })
 }
 
+/// A shift of the pitch that nobody hears, in cents.
+const UNHEARD_CENTS: f64 = 0.05;
+
 /// Mean of what the pitch of an operator is moved by, in cents, and the link that does most of it: both-ways movement has none.
 pub fn mean_cents(patch: &Patch, unit: UnitId) -> Option<(f64, LinkId)> {
     let mut sum = 0.0;
     let mut most = (0.0, None);
-    for link in patch
-        .movement
-        .links
-        .iter()
-        .filter(|l| l.on && target::pitches(patch, l.to, unit))
-    {
-        // a knob stands where it stands; all else is taken to be everywhere as often
-        let motion = match patch.source(link.from).map(|s| &s.kind) {
-            Some(SourceKind::Macro(knob)) => link.motion(knob.place),
-            _ => link.amount * (link.direction.span().0 + link.direction.span().1) * 0.5,
-        };
+    let on = |l: &&Link| l.on && patch.source(l.from).is_some_and(|s| s.on);
+    let links = patch.movement.links.iter().filter(on);
+    for link in links.filter(|l| target::pitches(patch, l.to, unit)) {
+        let motion = patch
+            .source(link.from)
+            .map_or(0.0, |s| mean_motion(s, link));
         let cents = target::cents_of(link.to.param) * motion;
         sum += cents;
-        if cents.abs() > most.0 {
+        if cents.abs() > f64::max(most.0, UNHEARD_CENTS) {
             most = (cents.abs(), Some(link.id));
         }
     }
     most.1.map(|id| (sum, id))
+}
+
+/// Where a link takes its value in the mean of what its source does. What runs once is meant as it is, and so is what is played.
+fn mean_motion(source: &Source, link: &Link) -> f64 {
+    const LOOKS: usize = 64;
+    let mean = |places: &mut dyn Iterator<Item = f64>| {
+        let (sum, count) = places.fold((0.0, 0.0), |(s, n), p| (s + link.motion(p), n + 1.0));
+        if count > 0.0 { sum / count } else { 0.0 }
+    };
+    let at = |n: usize| (n as f64 + 0.5) / LOOKS as f64;
+    match &source.kind {
+        SourceKind::Macro(knob) => link.motion(knob.place),
+        _ if source.timing.runs == Runs::Once && source.has_clock() => 0.0,
+        SourceKind::Lfo(lfo) => mean(&mut (0..LOOKS).map(|n| level_at(&lfo.points, at(n)))),
+        SourceKind::Steps(steps) => mean(&mut steps.steps.iter().map(|s| s.level)),
+        SourceKind::Random(_) => mean(&mut (0..LOOKS).map(at)),
+        SourceKind::Envelope(_) | SourceKind::Played(_) | SourceKind::Follower(_) => 0.0,
+    }
 }
 
 /// The values a link takes its target to, by itself, at the low and at the high end of its source, in the target's unit; none if there is

@@ -83,6 +83,30 @@ fn one() -> f64 {
 }
 
 impl Link {
+    /// Which way it goes as it is read, and whether both ways round it is turned: an amount below zero is the other direction.
+    pub fn said(&self) -> (Direction, bool) {
+        match (self.direction, self.amount < 0.0) {
+            (Direction::Up, true) => (Direction::Down, false),
+            (Direction::Down, true) => (Direction::Up, false),
+            (direction, turned) => (direction, turned),
+        }
+    }
+
+    /// Lets it go another way, as far as it went.
+    pub fn direct(&mut self, direction: Direction) {
+        self.direction = direction;
+        self.amount = self.amount.abs();
+    }
+
+    /// Turns it round: what rose falls.
+    pub fn turn(&mut self) {
+        match self.said() {
+            (Direction::Both, _) => self.amount = -self.amount,
+            (Direction::Up, _) => self.direct(Direction::Down),
+            (Direction::Down, _) => self.direct(Direction::Up),
+        }
+    }
+
     /// How far along its own way it is where its source stands at a place.
     pub fn way(&self, place: f64) -> f64 {
         let span = (self.end_share - self.begin_share).max(SHORTEST_WAY);

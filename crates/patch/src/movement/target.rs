@@ -5,7 +5,6 @@ use super::source::{Clock, Timing};
 use crate::address::Address;
 use crate::catalogue::param;
 use crate::envelope::Point;
-use crate::finish::Effect;
 use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
 use crate::kinds::sample::Sample;
@@ -73,9 +72,12 @@ pub fn name(patch: &Patch, to: Address) -> String {
             _ => label.into(),
         },
         Owner::Chain => of(ChainId::of_number(to.id).map(|c| patch.finish.chain(c).name.as_str())),
-        Owner::Effect => of(patch.effect(EffectId(to.id)).map(Effect::title)),
+        Owner::Effect => of(effect_name(patch, EffectId(to.id)).as_deref()),
         Owner::Band => match patch.effect(EffectId(to.id)) {
-            Some(effect) => format!("{} {} {lower}", effect.title(), to.point + 1),
+            Some(effect) => {
+                let name = effect_name(patch, effect.id).unwrap_or_default();
+                format!("{name} {} {lower}", to.point + 1)
+            }
             None => label.into(),
         },
         Owner::Group => of(patch
@@ -85,6 +87,20 @@ pub fn name(patch: &Patch, to: Address) -> String {
             .map(|g| g.name.as_str())),
         Owner::Patch => label.into(),
     }
+}
+
+/// An effect's title, and where another one has the same, the chain it stands in.
+pub fn effect_name(patch: &Patch, id: EffectId) -> Option<String> {
+    let title = patch.effect(id)?.title();
+    let alike = patch.finish.effects().filter(|e| e.title() == title);
+    let chain = patch
+        .finish
+        .chains()
+        .find(|(_, c)| c.effects.iter().any(|e| e.id == id));
+    Some(match (alike.count(), chain) {
+        (2.., Some((_, chain))) => format!("{title} ({})", chain.name),
+        _ => title.into(),
+    })
 }
 
 /// What a value of an envelope's point is called: by its part where the envelope has the common form.

@@ -240,6 +240,7 @@ fn any_movement(patch: &Patch, dice: &mut Dice) -> Edit {
             by: on.then_some(other),
         },
         12 => Edit::ResendLink { link, from: source },
+        13 if on => Edit::TurnSource { source },
         13 => Edit::TurnLink { link },
         14 => Edit::SetEnds {
             link,
@@ -422,7 +423,7 @@ fn made(patch: &Patch, kind: SourceName) -> Option<SourceId> {
 }
 
 /// How many kinds of edits there are.
-const KINDS: usize = 95;
+const KINDS: usize = 96;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
@@ -523,6 +524,7 @@ fn kind_of(edit: &Edit) -> usize {
         E::RemoveBand { .. } => 92,
         E::SwitchBand { .. } => 93,
         E::ChooseBand { .. } => 94,
+        E::TurnSource { .. } => 95,
     }
 }
 

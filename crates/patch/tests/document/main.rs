@@ -12,6 +12,7 @@ mod editing;
 mod effects;
 mod files;
 mod finishing;
+mod following;
 mod golden;
 mod groups;
 mod hearing;

@@ -27,12 +27,20 @@ fn add(kind: SourceName, to: Address) -> Edit {
 }
 
 #[rstest]
-#[case::index(Address::route(RouteId(2), Send::INDEX_RAD), 0.5)]
-#[case::level(LEVEL(), 3.0)]
-#[case::pitch_in_cents(Address::unit(UnitId(1), Operator::DETUNE_CENTS), 10.0)]
-#[case::ratio_by_a_semitone(Address::unit(UnitId(1), Operator::RATIO), 1.0 / 12.0)]
-#[case::pan(Address::route(RouteId(1), Send::PAN), 0.2)]
-fn a_new_link_is_gentle(#[case] to: Address, #[case] amount: f64) {
+#[case::index(Address::route(RouteId(2), Send::INDEX_RAD), 0.5, Direction::Up)]
+#[case::level(LEVEL(), 3.0, Direction::Up)]
+#[case::pitch_in_cents(
+    Address::unit(UnitId(1), Operator::DETUNE_CENTS),
+    10.0,
+    Direction::Both
+)]
+#[case::ratio_by_a_semitone(Address::unit(UnitId(1), Operator::RATIO), 1.0 / 12.0, Direction::Both)]
+#[case::pan(Address::route(RouteId(1), Send::PAN), 0.2, Direction::Both)]
+fn a_new_link_is_gentle_and_goes_by_what_it_moves(
+    #[case] to: Address,
+    #[case] amount: f64,
+    #[case] direction: Direction,
+) {
     let modulated = after(
         &Patch::empty(),
         &[Edit::AddUnit {
@@ -42,7 +50,30 @@ fn a_new_link_is_gentle(#[case] to: Address, #[case] amount: f64) {
     );
     let patch = after(&modulated, &[add(SourceName::Lfo, to)]);
     assert_eq!(patch.movement.links[0].amount, amount);
-    assert_eq!(patch.movement.links[0].direction, Direction::Both);
+    assert_eq!(patch.movement.links[0].direction, direction);
+    // where the value stands has no say
+    let at_its_end = Edit::SetValue {
+        address: to,
+        value: zolvik_patch::catalogue::param(to.param).max,
+    };
+    let full = after(&modulated, &[at_its_end, add(SourceName::Lfo, to)]);
+    assert_eq!(full.movement.links[0].direction, direction);
+    // a shape that runs once begins at rest
+    let source = Edit::AddSource {
+        kind: SourceName::Lfo,
+        to: vec![],
+    };
+    let once = Edit::Choose {
+        units: vec![SOURCE.into()],
+        choice: Timing::RUNS,
+        at: 2,
+    };
+    let links = Edit::AddLinks {
+        from: SOURCE,
+        to: vec![to],
+    };
+    let once = after(&modulated, &[source, once, links]);
+    assert_eq!(once.movement.links[0].direction, Direction::Up);
     // what rises from nothing goes up; what is added twice is there once
     let played = after(&modulated, &[add(SourceName::Played, to)]);
     assert_eq!(played.movement.links[0].direction, Direction::Up);
@@ -86,10 +117,19 @@ fn amount_and_ends_are_two_ways_to_say_the_same(
         "never guessed"
     );
     let turned = after(&patch, &[Edit::TurnLink { link }]);
-    assert_eq!(
-        turned.movement.links[0].amount,
-        -patch.movement.links[0].amount
-    );
+    // up and down are each other turned round; both ways it is the other way
+    let other = match direction {
+        Direction::Both => (Direction::Both, true),
+        Direction::Up => (Direction::Down, false),
+        Direction::Down => (Direction::Up, false),
+    };
+    let (before, link) = (&patch.movement.links[0], &turned.movement.links[0]);
+    assert_eq!(link.said(), other);
+    for place in [0.0, 0.3, 1.0] {
+        assert_eq!(link.motion(place), -before.motion(place));
+    }
+    let twice = after(&turned, &[Edit::TurnLink { link: link.id }]);
+    assert_eq!(twice.movement.links[0], *before);
 }
 
 /// Of a cutoff, whose range is nearly ten octaves, ten percent are nearly one.
@@ -117,8 +157,13 @@ fn ends_of_frequencies_lie_evenly_in_octaves() {
     let patch = after(&patch, &[add(SourceName::Lfo, cutoff)]);
     assert_eq!(
         ends(&patch, &patch.movement.links[0]),
-        Some((500.0, 2000.0))
+        Some((1000.0, 2000.0))
     );
+    let both = Edit::DirectLink {
+        link: LinkId(1),
+        direction: Direction::Both,
+    };
+    let patch = after(&patch, &[both]);
     let set = Edit::SetEnds {
         link: LinkId(1),
         low: 200.0,
@@ -310,10 +355,39 @@ fn a_mean_shift_of_the_pitch_is_known() {
         direction: Direction::Up,
     };
     let patch = after(&patch, &[up]);
-    assert_eq!(mean_cents(&patch, UnitId(1)), Some((5.0, LinkId(1))));
-    let ratio = Address::patch(VoiceSettings::TUNE_CENTS);
-    let patch = after(&patch, &[add(SourceName::Played, ratio)]);
-    assert_eq!(mean_cents(&patch, UnitId(1)), Some((10.0, LinkId(1))));
+    let shift = |patch: &Patch| {
+        mean_cents(patch, UnitId(1)).map(|(cents, link)| (libm::round(cents * 1e6) / 1e6, link))
+    };
+    assert_eq!(shift(&patch), Some((5.0, LinkId(1))));
+    // what is drawn counts: a pulse that is up for a quarter of its time lies half of its way below the middle
+    let both = Edit::DirectLink {
+        link: LinkId(1),
+        direction: Direction::Both,
+    };
+    let drawn = [(0.0, 1.0), (0.25, 1.0), (0.25, 0.0), (1.0, 0.0)];
+    let points = drawn.map(|(at, level)| ShapePoint {
+        at,
+        level,
+        curve: 0.0,
+    });
+    let pulse = Edit::SetShape {
+        source: SOURCE,
+        points: points.to_vec(),
+    };
+    assert_eq!(
+        shift(&after(&patch, &[both, pulse])),
+        Some((-5.0, LinkId(1)))
+    );
+    // a drop that runs once is meant, and so is what is played
+    let once = Edit::Choose {
+        units: vec![SOURCE.into()],
+        choice: Timing::RUNS,
+        at: 2,
+    };
+    let once = after(&patch, &[once]);
+    assert_eq!(shift(&once), None);
+    let tune = Address::patch(VoiceSettings::TUNE_CENTS);
+    assert_eq!(shift(&after(&once, &[add(SourceName::Played, tune)])), None);
 }
 
 #[test]

@@ -18,6 +18,8 @@ const links = computed(() => {
   const asked = moving.asked?.address
   return document.view?.links.filter(({ to }) => to.param === asked?.param && to.id === asked.id && to.point === asked.point) ?? []
 })
+/** How many values are moved at once. */
+const count = computed(() => (moving.asked && document.change ? document.countOf(moving.asked.address) : 1))
 const free = computed(() => document.view?.sources.filter(({ id }) => !links.value.some((link) => link.from === id)) ?? [])
 
 watch(() => moving.asked, async (asked) => {
@@ -33,14 +35,14 @@ function closed() {
   if (anchor?.isConnected && !window.document.activeElement?.closest('.inspector')) anchor.focus()
 }
 /** The amount of the link that was just made has the focus: it can be typed at once. */
-async function onAmount() {
+async function onAmount(from?: number) {
+  const link = moving.asked && document.linkTo(moving.asked.address, from)
   await nextTick()
-  const rows = box.value?.querySelectorAll<HTMLElement>('.link')
-  rows?.[rows.length - 1]?.querySelector<HTMLElement>('[role=spinbutton]')?.focus()
+  box.value?.querySelector<HTMLElement>(`[data-link='${link?.id}'] [role=spinbutton]`)?.focus()
 }
 function link(from: number) {
   if (moving.asked) document.edit({ do: 'add_links', from, to: [moving.asked.address] })
-  void onAmount()
+  void onAmount(from)
 }
 function make(kind: SourceName) {
   if (moving.asked) document.edit({ do: 'add_source', kind, to: [moving.asked.address] })
@@ -56,7 +58,7 @@ const learn = () => moving.asked && controllers.learn(moving.asked.address)
 <template>
   <Popover ref="popover" :pt="{ root: { 'aria-label': `What moves ${moving.asked?.label ?? 'it'}` } }" @hide="closed">
     <div v-if="moving.asked" ref="box" class="menu" data-testid="field-menu" @keydown.escape.stop="popover?.hide()">
-      <h3>{{ moving.asked.label }} <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span><span v-else-if="moving.asked.movable === 'onset'" class="muted">each note, as it begins</span></h3>
+      <h3>{{ moving.asked.label }} <span v-if="count > 1" class="muted">of {{ count }} strips</span> <span v-if="moving.asked.movable === 'all'" class="muted">all notes alike</span><span v-else-if="moving.asked.movable === 'onset'" class="muted">each note, as it begins</span></h3>
       <div v-if="moving.asked.base" class="base" role="group" aria-label="What is different">Base <b>{{ moving.asked.base }}</b>
         <button type="button" class="btn" title="As in the base again" @click="settle(true)">Take back</button>
         <button type="button" class="btn" title="The base becomes as it is here" @click="settle(false)">Make it the base</button>

@@ -12,7 +12,7 @@ import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ link: LinkView; sources: SourceView[]; from?: boolean }>()
 const document = useDocument()
-const WAYS = [['down', '↓', 'Only down from the value'], ['both', '↕', 'Both ways round the value'], ['up', '↑', 'Only up from the value']] as const
+const WAYS = [['down', '↓', 'Down: from the value downward'], ['both', '↕', 'Bipolar: both ways round the value'], ['up', '↑', 'Up: from the value upward']] as const
 /** Opened on a field of several strips it is one of the same links of all; in Move it is this one alone. */
 const act = (edit: Edit) => (props.from ? document.edit(edit) : document.editOne(edit))
 const more = ref(false)
@@ -41,7 +41,8 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
     <div class="second">
       <ValueField :value="link.amount" :alone="!from" />
       <span class="seg ways" role="group" :aria-label="`Direction to ${link.target}`">
-        <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="act({ do: 'direct_link', link: link.id, direction: way })">{{ sign }}</button>
+        <button v-for="[way, sign, help] in WAYS" :key="way" type="button" :aria-pressed="link.direction === way" :aria-label="help" :title="help" @click="act({ do: 'direct_link', link: link.id, direction: way })">{{ way === 'both' && link.turned ? '⇅' : sign }}</button>
+        <button type="button" :aria-pressed="link.turned" :aria-label="`Turn round: what rises falls, for ${link.target}`" title="Turn round: what rises falls" @click="act({ do: 'turn_link', link: link.id })"><i class="pi pi-sort-alt" /></button>
       </span>
       <button type="button" class="link-btn" :aria-expanded="more" @click="more = !more">{{ more ? 'Less' : 'More' }}</button>
     </div>
@@ -56,7 +57,6 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
     </div>
     <div v-if="more" class="fourth">
       <ValueField :value="link.curve" :alone="!from" /><ValueField :value="link.begin" :alone="!from" /><ValueField :value="link.end" :alone="!from" />
-      <button type="button" class="btn" title="What rose now falls" @click="act({ do: 'turn_link', link: link.id })">Upside down</button>
       <label v-if="like.length">As
         <select :value="0" :aria-label="`Take the settings of another link for ${link.target}`" @change="alike">
           <option :value="0">another link…</option>
@@ -69,7 +69,7 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
         </select>
       </label>
     </div>
-    <p v-if="link.note" class="muted told">{{ link.note }}</p>
+    <p v-if="link.note" class="muted told" :class="{ stuck: link.stuck }">{{ link.note }} <button v-if="link.stuck" type="button" class="link-btn" @click="act({ do: 'turn_link', link: link.id })">Turn round</button></p>
   </div>
 </template>
 
@@ -88,5 +88,6 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
 label { display: flex; align-items: center; gap: 5px; color: var(--ink-2); white-space: nowrap; min-width: 0; }
 select { height: var(--hit); max-width: 9.5em; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); }
 .fourth { flex-wrap: wrap; margin-top: 4px; }
+.stuck { color: var(--warn); }
 .told { margin: 3px 0 0; font-size: var(--fs-11); }
 </style>

@@ -54,7 +54,11 @@ banks: Array<string>, } | { "is": "unchanged" } | { "is": "spread",
 /**
  * From which to which.
  */
-spread: SpreadView | null, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
+spread: SpreadView | null, 
+/**
+ * How many they are.
+ */
+count: number, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
 /**
  * JSON.
  */

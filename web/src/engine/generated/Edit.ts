@@ -214,7 +214,7 @@ on: boolean, } | { "do": "direct_link", link: LinkId,
 /**
  * Which way.
  */
-direction: Direction, } | { "do": "scale_link", link: LinkId, by: SourceId | null, } | { "do": "resend_link", link: LinkId, from: SourceId, } | { "do": "turn_link", link: LinkId, } | { "do": "set_ends", link: LinkId, 
+direction: Direction, } | { "do": "scale_link", link: LinkId, by: SourceId | null, } | { "do": "resend_link", link: LinkId, from: SourceId, } | { "do": "turn_link", link: LinkId, } | { "do": "turn_source", source: SourceId, } | { "do": "set_ends", link: LinkId, 
 /**
  * The value at the source's low end.
  */

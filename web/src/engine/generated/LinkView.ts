@@ -25,7 +25,15 @@ unit: UnitId | null,
 /**
  * Its name with its owner's, and by itself.
  */
-target: string, short: string, direction: Direction, amount: ValueView, curve: ValueView, on: boolean, 
+target: string, short: string, direction: Direction, 
+/**
+ * Both ways round it goes the other way than its source.
+ */
+turned: boolean, 
+/**
+ * Its value stands at the end of its range it would go beyond: it moves nothing until it is turned round.
+ */
+stuck: boolean, amount: ValueView, curve: ValueView, on: boolean, 
 /**
  * Muted for now.
  */

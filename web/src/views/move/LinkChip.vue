@@ -9,16 +9,13 @@ import { useMoving } from '../../stores/moving'
 const moving = useMoving()
 const props = defineProps<{ link: LinkView }>()
 const ARROWS = { both: '↕', up: '↑', down: '↓' } as const
-const turned = computed(() => props.link.amount.value < 0)
-/** The arrow carries the sign. */
-const arrow = computed(() => (turned.value && props.link.direction !== 'both' ? ARROWS[props.link.direction === 'up' ? 'down' : 'up'] : ARROWS[props.link.direction]))
-const amount = computed(() => props.link.amount.number.replace(/^[+−]/, ''))
+const arrow = computed(() => (props.link.turned ? '⇅' : ARROWS[props.link.direction]))
 </script>
 
 <template>
   <button type="button" tabindex="-1" class="chip" :class="{ off: !link.on || link.muted }" :title="`${link.target}: ${link.low} to ${link.high}${link.scaled_name ? `, brought in by ${link.scaled_name}` : ''}; click: all that moves it`" @click="moving.target = link.to">
     <span v-if="link.unit !== null && link.unit < 1000" class="badge small" :style="{ '--c': inkOf(link.unit) }">{{ link.unit }}</span>
-    {{ link.short }} <b>{{ turned && link.direction === 'both' ? '⇅' : arrow }} {{ amount }}</b> {{ link.amount.unit }}<template v-if="link.scaled_name"> × {{ link.scaled_name }}</template>
+    {{ link.short }} <b>{{ arrow }} {{ link.amount.number }}</b> {{ link.amount.unit }}<template v-if="link.scaled_name"> × {{ link.scaled_name }}</template>
   </button>
 </template>
 

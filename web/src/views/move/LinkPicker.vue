@@ -25,11 +25,9 @@ function take(target: Target | undefined) {
   // named by itself: it is meant alone, whatever is selected in Build
   document.alter({ ask: 'edit', edit: { do: 'add_links', from: props.source, to: [target.address] }, units: [], gesture: null })
   emit('done')
-  // the amount of the new link can be typed at once
-  void nextTick(() => {
-    const rows = window.document.querySelectorAll<HTMLElement>('[data-testid=links] .link')
-    rows[rows.length - 1]?.querySelector<HTMLElement>('[role=spinbutton]')?.focus()
-  })
+  // the amount of the link, new or there already, can be typed at once
+  const link = document.linkTo(target.address, props.source)
+  void nextTick(() => window.document.querySelector<HTMLElement>(`[data-testid=links] [data-link='${link?.id}'] [role=spinbutton]`)?.focus())
 }
 async function key(event: KeyboardEvent) {
   const step = { ArrowDown: 1, ArrowUp: -1 }[event.key]
@@ -49,12 +47,12 @@ async function key(event: KeyboardEvent) {
     <input ref="input" v-model="text" placeholder="what it moves: index, cutoff, pan …" aria-label="What it moves" role="combobox" aria-expanded="true" aria-controls="targets" :aria-activedescendant="targets[at] ? `target-${at}` : undefined" @keydown="key" />
     <button type="button" class="icon-btn" aria-label="Add no link" @click="emit('done')"><i class="pi pi-times" /></button>
     <div id="targets" ref="list" class="list" role="listbox" aria-label="Values" tabindex="0">
-      <div v-for="(target, i) in targets" :id="`target-${i}`" :key="`${target.address.param} ${target.address.id}`" role="option" :aria-selected="i === at" :class="{ at: i === at }" @pointerenter="at = i" @click="take(target)">
+      <div v-for="(target, i) in targets" :id="`target-${i}`" :key="`${target.address.param} ${target.address.id} ${target.address.point}`" role="option" :aria-selected="i === at" :class="{ at: i === at }" @pointerenter="at = i" @click="take(target)">
         <span v-if="target.unit !== null && target.unit < 1000" class="badge" :style="{ '--c': inkOf(target.unit) }">{{ target.unit }}</span>
         <span class="clip">{{ target.title }}</span><span class="spacer" /><span class="muted">{{ target.now }}</span>
       </div>
     </div>
-    <p v-if="targets.length === 0" class="muted">No value is called so.</p>
+    <p v-if="targets.length === 0" class="muted">No matching value.</p>
   </div>
 </template>
 
