@@ -3,7 +3,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::edit::{Connect, Edit};
+use crate::edit::{Connect, Edit, common_way};
 use crate::hearing::Mend;
 use crate::ids::{RouteId, UnitId};
 use crate::kinds::KindName;
@@ -76,6 +76,17 @@ fn additions(patch: &Patch, selected: Option<&Unit>) -> Vec<Offers> {
     let heard = sources
         .clone()
         .map(|kind| add(kind, Connect::Output, kind.label().into()));
+    // straight out, unless it is asked for to go through what everything goes through
+    let common = common_way(patch, UnitId(0)).and_then(|id| patch.unit(id));
+    let filtered = common.into_iter().flat_map(|filter| {
+        let kinds = KindName::ALL.iter().filter(|kind| kind.is_source());
+        kinds.map(|kind| {
+            let connect = Connect::Through { id: filter.id };
+            let label = format!("{} through {}", kind.label(), filter.name);
+            add(*kind, connect, label)
+        })
+    });
+    let heard = heard.chain(filtered);
     let mut through = vec![];
     for kind in KindName::ALL.iter().copied().filter(|k| !k.is_source()) {
         let label = kind.label();

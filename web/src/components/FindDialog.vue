@@ -61,7 +61,7 @@ const ofPatch = computed<Entry[]>(() => {
 })
 const entries = computed<Entry[]>(() => {
   const added: Entry[] = []
-  if (line.value) added.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value }) })
+  if (line.value) added.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value, units: document.units }) })
   // a word alone that names what is there goes there first
   const list = words.value.length > 1 ? [...added, ...ofPatch.value] : [...ofPatch.value, ...added]
   const known = [...additions.value, ...actions()]

@@ -17,7 +17,7 @@ export function useClipboard(inBuild: () => boolean) {
   useEventListener(window, 'paste', (event) => {
     const text = event.clipboardData?.getData('text/plain').trim()
     if (!inBuild() || isTyping(event.target) || !text) return
-    document.alter({ ask: 'take_line', text })
+    document.alter({ ask: 'take_line', text, units: [] })
     event.preventDefault()
   })
 }

@@ -38,18 +38,19 @@ impl Page {
         }
     }
 
-    pub(super) fn take_line(&mut self, text: &str) -> Result<Answer, String> {
-        let strips: Vec<NewStrip> = match &self.copied_strips {
-            Some((line, strips)) if line.trim() == text.trim() => strips.clone(),
+    pub(super) fn take_line(&mut self, text: &str, units: &[UnitId]) -> Result<Answer, String> {
+        let (strips, selected): (Vec<NewStrip>, _) = match &self.copied_strips {
+            Some((line, strips)) if line.trim() == text.trim() => (strips.clone(), None),
             _ => {
                 let list = read(text).map_err(|e| e.to_string())?;
-                list.into_iter().map(|(strip, _)| strip).collect()
+                let strips = list.into_iter().map(|(strip, _)| strip);
+                (strips.collect(), Some(units.to_vec()))
             }
         };
         if strips.is_empty() {
             return Err("there is no strip in it; type one such as saw x0.5 -14dB 30L".into());
         }
-        self.edit(&Edit::AddStrips { strips }, None)
+        self.edit(&Edit::AddStrips { strips, selected }, None)
     }
 
     pub(super) fn copy_strips(&mut self, units: &[UnitId]) -> Answer {

@@ -322,7 +322,7 @@ impl Page {
                 None => Err(gone()),
             },
             Question::Line { text } => Ok(self.line(&text)),
-            Question::TakeLine { text } => self.take_line(&text),
+            Question::TakeLine { text, units } => self.take_line(&text, &units),
             Question::CopyStrips { units } => Ok(self.copy_strips(&units)),
             Question::Find { text } => Ok(self.find(&text)),
             Question::PasteEnvelope { units } => match self.copied.clone() {

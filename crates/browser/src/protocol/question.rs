@@ -301,7 +301,13 @@ pub enum Question {
     /// What a typed line of strips would make; nothing is made.
     Line { text: String },
     /// Makes the strips of a typed line; a line that was copied brings all its strips were.
-    TakeLine { text: String },
+    TakeLine {
+        /// As typed.
+        text: String,
+        /// The selected units: they go through a filter of which no more is said.
+        #[serde(default)]
+        units: Vec<UnitId>,
+    },
     /// Strips as a line, which is remembered with all they are.
     CopyStrips { units: Vec<UnitId> },
     /// Strips, and values of strips and of the patch, by their names.

@@ -235,6 +235,29 @@ fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
         (true, true) => what,
         (true, false) => format!("{what}, and modulator to {}", moved.join(", ")),
         (false, false) => format!("Modulator{copies} to {}", moved.join(", ")),
-        (false, true) => "Not routed".into(),
+        (false, true) => match through(patch, unit.id) {
+            Some((filter, moved)) => format!("Modulator{copies} to {moved}, through {filter}"),
+            None => "Not routed".into(),
+        },
     }
+}
+
+/// What a unit moves through the filters, shapers and levels its sound goes into: the last of these, and what that moves.
+fn through(patch: &Patch, unit: UnitId) -> Option<(&str, &str)> {
+    let name = |id: UnitId| patch.unit(id).map(|u| u.name.as_str());
+    let (mut open, mut seen) = (vec![unit], vec![]);
+    while let Some(id) = open.pop() {
+        if seen.contains(&id) {
+            continue;
+        }
+        seen.push(id);
+        for route in patch.sends(id) {
+            match (route.send.kind(), route.send.target()) {
+                (Some(RouteKind::Audio), Some(to)) => open.push(to),
+                (Some(_), Some(to)) if id != unit => return Some((name(id)?, name(to)?)),
+                _ => {}
+            }
+        }
+    }
+    None
 }

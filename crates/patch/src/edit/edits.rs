@@ -40,6 +40,11 @@ pub enum Connect {
         /// The units it modulates.
         ids: Vec<UnitId>,
     },
+    /// Into this filter, shaper or level strip, to be heard through it.
+    Through {
+        /// What it goes through.
+        id: UnitId,
+    },
     /// Beside the units of this group, or after all of them.
     Group {
         /// The group.
@@ -80,6 +85,8 @@ pub enum Edit {
     AddStrips {
         /// What they are and where they lead.
         strips: Vec<NewStrip>,
+        /// The selected units: they go through a filter of which no more is said. None where all is as it was copied.
+        selected: Option<Vec<UnitId>>,
     },
     /// Lets everything that is heard go through a filter or shaper.
     TakeThrough { unit: UnitId },

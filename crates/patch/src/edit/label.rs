@@ -166,7 +166,7 @@ impl Edit {
             Edit::Choose { choice: id, .. } => choice(*id).label.to_lowercase(),
             Edit::SetSound { .. } => "sample".into(),
             Edit::Insert { kind, .. } => format!("insert {}", kind.label().to_lowercase()),
-            Edit::AddStrips { strips } => match strips.len() {
+            Edit::AddStrips { strips, .. } => match strips.len() {
                 1 => "add a strip".into(),
                 count => format!("add {count} strips"),
             },

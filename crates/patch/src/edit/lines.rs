@@ -1,7 +1,7 @@
 //! Adding strips that were typed as a line or copied.
 
 use super::routing::add as add_route;
-use super::units::way_out;
+use super::units::{put_after, put_after_all, take_through, way_out};
 use crate::error::PatchError;
 use crate::ids::UnitId;
 use crate::limits::MAX_UNITS;
@@ -10,8 +10,13 @@ use crate::patch::Patch;
 use crate::route::{RouteKind, Send};
 use crate::unit::Unit;
 
-/// Adds strips; gives their numbers.
-pub(super) fn add(patch: &mut Patch, strips: &[NewStrip]) -> Result<Vec<UnitId>, PatchError> {
+/// Adds strips; gives their numbers. Through a filter of which no more is said goes what stands before it in the line, else what is selected,
+/// else everything; two of them in a row stand in series.
+pub(super) fn add(
+    patch: &mut Patch,
+    strips: &[NewStrip],
+    selected: Option<&[UnitId]>,
+) -> Result<Vec<UnitId>, PatchError> {
     let actual = patch.units.len() + strips.len();
     if actual > MAX_UNITS {
         return Err(PatchError::TooMany {
@@ -30,13 +35,32 @@ pub(super) fn add(patch: &mut Patch, strips: &[NewStrip]) -> Result<Vec<UnitId>,
         added.push((strip.called, unit.id));
         patch.units.push(unit);
     }
-    for (strip, (_, id)) in strips.iter().zip(&added) {
-        let mut out = strip.sends.is_empty();
+    let numbers = || strips.iter().zip(&added);
+    for (at, (strip, (called, id))) in numbers().enumerate() {
+        let is_passer = |n: usize| !strips[n].unit.kind.name().is_source();
+        let names =
+            |s: &NewStrip| called.is_some() && s.sends.iter().any(|send| send.to == *called);
+        let alone = strip.sends.is_empty() && !strips.iter().any(names);
+        if let (true, true, Some(selected)) = (is_passer(at), alone, selected) {
+            // what stands between the filter before and this one
+            let from = (0..at).rev().find(|n| is_passer(*n)).map_or(0, |n| n + 1);
+            let sources = (from..at).filter(|n| strips[*n].sends.is_empty());
+            let before: Vec<UnitId> = sources.map(|n| added[n].1).collect();
+            match at.checked_sub(1).filter(|n| is_passer(*n)) {
+                Some(last) => put_after(patch, *id, added[last].1)?,
+                None if !before.is_empty() => put_after_all(patch, *id, &before),
+                None if !selected.is_empty() => put_after_all(patch, *id, selected),
+                None => take_through(patch, *id)?,
+            }
+            say_level(patch, *id, strip);
+            continue;
+        }
+        // a level or a place is that of a way out
+        let out = strip.sends.is_empty() || strip.level_db.or(strip.pan).is_some();
         for new in &strip.sends {
             let Some(called) = new.to else {
-                match strip.level_db.or(strip.pan) {
-                    Some(_) => out = true,
-                    None => add_route(patch, *id, new.send.clone()),
+                if !out {
+                    add_route(patch, *id, new.send.clone());
                 }
                 continue;
             };
@@ -65,27 +89,29 @@ pub(super) fn add(patch: &mut Patch, strips: &[NewStrip]) -> Result<Vec<UnitId>,
             }
         }
         if out {
-            let mut send = way_out(patch, *id, strip.unit.kind.name());
-            let (level_db, pan) = (strip.level_db, strip.pan);
-            match &mut send {
-                Send::Audio {
-                    pass_db, pass_pan, ..
-                } => {
-                    *pass_db = level_db.unwrap_or(*pass_db);
-                    *pass_pan = pan.unwrap_or(*pass_pan);
-                }
-                Send::Output {
-                    level_db: level,
-                    pan: place,
-                    ..
-                } => {
-                    *level = level_db.unwrap_or(*level);
-                    *place = pan.unwrap_or(*place);
-                }
-                _ => {}
-            }
-            add_route(patch, *id, send);
+            add_route(patch, *id, way_out(strip.unit.kind.name()));
+            say_level(patch, *id, strip);
         }
     }
     Ok(added.into_iter().map(|(_, id)| id).collect())
+}
+
+/// Gives a strip's way out the level and place that were said.
+fn say_level(patch: &mut Patch, id: UnitId, strip: &NewStrip) {
+    let mut outs = patch
+        .routes
+        .iter_mut()
+        .filter(|r| r.from == id && r.send.is_way_out());
+    let Some(route) = outs.next_back() else {
+        return;
+    };
+    let (level, place) = match &mut route.send {
+        Send::Output { level_db, pan, .. } => (level_db, pan),
+        Send::Audio {
+            pass_db, pass_pan, ..
+        } => (pass_db, pass_pan),
+        _ => return,
+    };
+    *level = strip.level_db.unwrap_or(*level);
+    *place = strip.pan.unwrap_or(*place);
 }

@@ -29,6 +29,7 @@ use crate::validate::validate;
 pub use self::all::{everywhere, for_all};
 pub use self::edits::{Connect, Edit};
 pub use self::states::flipped;
+pub(crate) use self::units::common_way;
 
 /// Applies an edit. Gives the new document and the units that should be selected after it; none for those that were.
 ///
@@ -67,7 +68,9 @@ fn change(patch: &mut Patch, edit: &Edit) -> Result<Vec<UnitId>, PatchError> {
         Edit::Insert { route, kind, unit } => {
             return units::insert(patch, *route, *kind, *unit).map(one);
         }
-        Edit::AddStrips { strips } => return lines::add(patch, strips),
+        Edit::AddStrips { strips, selected } => {
+            return lines::add(patch, strips, selected.as_deref());
+        }
         Edit::TakeThrough { unit } => units::take_through(patch, *unit)?,
         Edit::RemoveUnit { unit } => return Ok(units::remove(patch, *unit)?.into_iter().collect()),
         Edit::DuplicateUnits { units } => return units::duplicate(patch, units),

@@ -97,12 +97,29 @@ pub(super) fn make_modulator(
 ) -> Result<UnitId, PatchError> {
     position(patch, unit)?;
     position(patch, of)?;
-    // what leads to filters and shapers is a way out too
+    // what leads to filters and shapers is a way out too; into another one it goes as loudly, from the same place
+    let row = param(Send::PASS_DB);
+    let was = patch.sends(unit).find_map(|r| match r.send {
+        Send::Output { level_db, pan, .. } => Some((level_db, pan)),
+        Send::Audio {
+            pass_db, pass_pan, ..
+        } => Some((pass_db, pass_pan)),
+        _ => None,
+    });
     patch
         .routes
         .retain(|r| r.from != unit || !r.send.is_way_out());
     if !patch.sends(unit).any(|r| r.send.target() == Some(of)) {
-        let send = Send::to_unit(usual(patch, of, RouteKind::Phase), of);
+        let mut send = Send::to_unit(usual(patch, of, RouteKind::Phase), of);
+        if let (
+            Send::Audio {
+                pass_db, pass_pan, ..
+            },
+            Some((level_db, pan)),
+        ) = (&mut send, was)
+        {
+            (*pass_db, *pass_pan) = (level_db.clamp(row.min, row.max), pan);
+        }
         add(patch, unit, send);
     }
     Ok(unit)

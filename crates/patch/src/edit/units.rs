@@ -54,11 +54,21 @@ pub(super) fn add(
             let units = groups::group_mut(patch, *group)?.units.clone();
             lead_through(patch, id, &|from| units.contains(&from))?;
         }
+        Connect::Through { id: after } if !kind.is_source() => put_after(patch, id, *after)?,
         Connect::Group { id: group } => {
             groups::group_mut(patch, *group)?.units.push(id);
-            add_route(patch, id, way_out(patch, id, kind));
+            add_route(patch, id, way_out(kind));
         }
-        Connect::Output => add_route(patch, id, way_out(patch, id, kind)),
+        Connect::Output => add_route(patch, id, way_out(kind)),
+        Connect::Through { id: filter } => {
+            position(patch, *filter)?;
+            let way = Send::Audio {
+                to: *filter,
+                pass_db: arriving_db(kind),
+                pass_pan: 0.0,
+            };
+            add_route(patch, id, way);
+        }
         Connect::Unit { .. } | Connect::Units { .. } => {
             for end in ends {
                 add_route(patch, id, moving(patch, *end));
@@ -73,23 +83,20 @@ const NOISE_DB: f64 = -30.0;
 /// How far a new modulator moves a cutoff, as a multiple of it.
 const GENTLE: f64 = 0.1;
 
-/// The way of a new source: through what everything goes through, else straight out.
-pub(super) fn way_out(patch: &Patch, id: UnitId, kind: KindName) -> Send {
-    let level = match kind {
+/// The way of a new source: straight out. Into a filter it goes where that is asked for.
+pub(super) fn way_out(kind: KindName) -> Send {
+    Send::Output {
+        level_db: arriving_db(kind),
+        pan: 0.0,
+        bus: Bus::Main,
+    }
+}
+
+/// How loudly a source arrives, in dB.
+fn arriving_db(kind: KindName) -> f64 {
+    match kind {
         KindName::Noise => NOISE_DB,
         _ => param(Send::LEVEL_DB).default,
-    };
-    match common_way(patch, id) {
-        Some(to) => Send::Audio {
-            to,
-            pass_db: level,
-            pass_pan: 0.0,
-        },
-        None => Send::Output {
-            level_db: level,
-            pan: 0.0,
-            bus: Bus::Main,
-        },
     }
 }
 
@@ -174,6 +181,11 @@ pub(super) fn duplicate(patch: &mut Patch, units: &[UnitId]) -> Result<Vec<UnitI
             actual,
         });
     }
+    if let [at] = places[..]
+        && !patch.units[at].kind.name().is_source()
+    {
+        return duplicate_in_series(patch, at);
+    }
     let after = places.last().map_or(0, |last| last + 1);
     let mut copies: Vec<(UnitId, UnitId)> = vec![];
     for (n, at) in places.iter().enumerate() {
@@ -214,6 +226,22 @@ pub(super) fn duplicate(patch: &mut Patch, units: &[UnitId]) -> Result<Vec<UnitI
     Ok(copies.into_iter().map(|(_, copy)| copy).collect())
 }
 
+/// A filter, shaper or level once more, behind itself: what goes through it goes through both.
+fn duplicate_in_series(patch: &mut Patch, at: usize) -> Result<Vec<UnitId>, PatchError> {
+    let mut copy = patch.units[at].clone();
+    let old = copy.id;
+    copy.id = patch.free_unit();
+    copy.name = named_after(&copy.name, "copy", MAX_UNIT_NAME);
+    let id = copy.id;
+    patch.units.insert(at + 1, copy);
+    if let Some(group) = patch.groups.iter_mut().find(|g| g.units.contains(&old)) {
+        group.units.push(id);
+    }
+    put_after(patch, id, old)?;
+    move_copies(patch, &[(old, id)], &[]);
+    Ok(vec![id])
+}
+
 /// What moves a value of a unit or route moves that of its copy as well, as far as there is room for links.
 fn move_copies(patch: &mut Patch, units: &[(UnitId, UnitId)], routes: &[(RouteId, RouteId)]) {
     for link in patch.movement.links.clone() {
@@ -242,7 +270,7 @@ fn move_copies(patch: &mut Patch, units: &[(UnitId, UnitId)], routes: &[(RouteId
 }
 
 /// Puts a filter or shaper between a unit and its way out; between a modulator and what it moves, which hears it filtered.
-fn put_after(patch: &mut Patch, id: UnitId, source: UnitId) -> Result<(), PatchError> {
+pub(super) fn put_after(patch: &mut Patch, id: UnitId, source: UnitId) -> Result<(), PatchError> {
     position(patch, source)?;
     let leads = |r: &Route| r.from == source && r.send.target() != Some(source);
     let out = patch.routes.iter().any(|r| leads(r) && r.send.is_way_out());
@@ -319,7 +347,7 @@ pub(super) fn insert(
 
 /// Puts a filter or shaper after several units: each keeps its level and place on the way in, and it leads where they led. What only
 /// moves others goes on doing so, heard through it.
-fn put_after_all(patch: &mut Patch, id: UnitId, sources: &[UnitId]) {
+pub(super) fn put_after_all(patch: &mut Patch, id: UnitId, sources: &[UnitId]) {
     let row = param(Send::PASS_DB);
     let out = patch
         .routes
@@ -382,6 +410,16 @@ fn lead_through(
 ) -> Result<(), PatchError> {
     position(patch, id)?;
     let row = param(Send::PASS_DB);
+    let fed = |r: &Route| r.send.target() == Some(id) && r.send.kind() == Some(RouteKind::Audio);
+    if !patch.routes.iter().any(fed) {
+        // nothing was heard of it: what now goes through is as loud as it was
+        let own = patch.routes.iter_mut().filter(|r| r.from == id);
+        for route in own {
+            if let Send::Output { level_db, .. } = &mut route.send {
+                *level_db = 0.0;
+            }
+        }
+    }
     for route in &mut patch.routes {
         match route.send {
             Send::Output {

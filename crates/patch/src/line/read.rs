@@ -152,6 +152,15 @@ fn strip(words: &[String]) -> Result<(NewStrip, Vec<Word>), LineError> {
             text = format!("{text} {next}");
             rest.next();
         }
+        // what goes through another one has its place there
+        if kind == RouteKind::Audio
+            && let Some(next) = rest.peek()
+            && let Some(pan) = place(next)
+        {
+            set(&mut send, Send::PASS_PAN, pan);
+            text = format!("{text} {next}");
+            rest.next();
+        }
         let what = match kind {
             RouteKind::Audio => format!("through {number}"),
             _ => format!("moves {number} ({})", kind.label()),
@@ -270,17 +279,19 @@ fn value(new: &mut NewStrip, text: &str) -> Result<String, LineError> {
         .and_then(|c| times.iter().find(|(name, _)| *name == c));
     if let Some((_, at)) = timed
         && digits(&plain[1..])
-        && plain.ends_with('s')
+        && (plain.ends_with('s')
+            || plain.ends_with(|c: char| c.is_ascii_digit()) && note_key(&plain).is_none())
     {
         let points = &mut new.unit.envelope.points;
         let at = (*at).min(points.len() - 1);
-        points[at].time_s = valued(Point::TIME_S, &plain[1..], text)?;
+        points[at].time_s = valued(Point::TIME_S, &timed_as(&plain), text)?;
         return Ok(format!(
             "{} of the envelope",
             ["attack", "decay", "release"][at.min(2)]
         ));
     }
-    if plain.starts_with('s') && digits(&plain[1..]) && plain.ends_with('%') {
+    let is_share = |c: char| c == '%' || c.is_ascii_digit();
+    if plain.starts_with('s') && digits(&plain[1..]) && plain.ends_with(is_share) {
         new.unit.envelope.points[1].level = valued(Point::LEVEL, &plain[1..], text)?;
         return Ok("sustain of the envelope".into());
     }
@@ -308,22 +319,47 @@ fn value(new: &mut NewStrip, text: &str) -> Result<String, LineError> {
     }
     let pitched =
         plain.ends_with("hz") || note_key(&plain).is_some() && !plain.ends_with(['l', 'r']);
-    if pitched && is_filter {
+    if (pitched || digits(&plain) && crate::expression::evaluate(&plain).is_some()) && is_filter {
         return put(new, Filter::CUTOFF_HZ, &plain, text);
     }
     if pitched && is_operator {
         choose(new, TunedBy::Fixed);
         return put(new, Operator::FIXED_HZ, &plain, text);
     }
-    if matches!(plain.as_str(), "c" | "l" | "r") || plain.ends_with(['l', 'r']) && digits(&plain) {
-        new.pan = Some(valued(Send::PAN, &plain, text)?);
+    if let Some(pan) = place(text) {
+        new.pan = Some(pan);
         return Ok("place".into());
     }
-    if plain.ends_with("db") || plain.starts_with('-') && digits(&plain[1..]) {
+    let is_level = plain.starts_with('-') && digits(&plain[1..]) || plain.starts_with("-inf");
+    if plain.ends_with("db") || is_level {
         new.level_db = Some(valued(Send::LEVEL_DB, &plain, text)?);
         return Ok("level on its way out".into());
     }
     Err(unknown())
+}
+
+/// A place between left and right; none where the word is something else.
+fn place(text: &str) -> Option<f64> {
+    let plain = text.to_lowercase();
+    let has_number = plain.starts_with(|c: char| c.is_ascii_digit() || c == '.');
+    let is_place =
+        matches!(plain.as_str(), "c" | "l" | "r") || plain.ends_with(['l', 'r']) && has_number;
+    is_place
+        .then(|| text::read(Send::PAN, &plain, 0.0).ok())
+        .flatten()
+}
+
+/// A time of the envelope: without a unit attack and decay are milliseconds and the release seconds, as the help says them.
+fn timed_as(plain: &str) -> String {
+    /// Nobody means a release of so many seconds.
+    const LONGEST_S: f64 = 20.0;
+    let number = plain.get(1..).unwrap_or_default();
+    let is_long = crate::expression::evaluate(number).is_some_and(|n| n > LONGEST_S);
+    match (plain.ends_with('s'), plain.starts_with('r')) {
+        (true, _) => number.into(),
+        (false, true) if !is_long => format!("{number}s"),
+        _ => format!("{number}ms"),
+    }
 }
 
 fn choose(new: &mut NewStrip, by: TunedBy) {

@@ -126,6 +126,7 @@ fn send(send: &Send) -> Vec<String> {
                 RouteKind::Audio => Some("through".to_string()),
             });
             words.push(glued(kind.depth(), of(kind.depth())));
+            words.extend(place(Send::PASS_PAN).filter(|_| kind == RouteKind::Audio));
             words
         }
         _ => {

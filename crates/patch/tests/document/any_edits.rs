@@ -188,6 +188,7 @@ fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
         43.. => any_movement(patch, dice),
         41 => Edit::AddStrips {
             strips: zolvik_patch::line::copied(patch, &units),
+            selected: (dice.below(2) == 0).then(|| units.clone()),
         },
         40 => Edit::Together {
             label: "both".into(),
@@ -530,9 +531,12 @@ fn kind_of(edit: &Edit) -> usize {
 
 #[test]
 fn every_kind_of_edit_is_tried_and_most_are_taken() {
-    let mut dice = Dice(12);
+    let mut dice = Dice(5);
     let (mut made, mut taken) = ([0; KINDS], [0; KINDS]);
-    for _ in 0..9000 {
+    for _ in 0..20_000 {
+        if taken.iter().all(|n| *n > 0) {
+            break;
+        }
         let patch = any_patch(dice.bits());
         let edit = any_edit(&patch, &mut dice);
         made[kind_of(&edit)] += 1;

@@ -3,7 +3,7 @@
 use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{KindName, Send, TunedBy, UnitId};
-use zolvik_patch::edit::{Connect, Edit, apply};
+use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::line::{copied, read, uprooted, write};
 use zolvik_patch::wave::{Shape, Wave};
 
@@ -13,7 +13,14 @@ fn typed(patch: &Patch, line: &str) -> (Patch, Vec<UnitId>) {
         .into_iter()
         .map(|(strip, _)| strip)
         .collect();
-    apply(patch, &Edit::AddStrips { strips }).unwrap()
+    apply(
+        patch,
+        &Edit::AddStrips {
+            strips,
+            selected: Some(vec![]),
+        },
+    )
+    .unwrap()
 }
 
 fn out(level_db: f64, pan: f64) -> Send {
@@ -40,6 +47,79 @@ fn several_strips_are_made_at_once_and_lead_where_they_say() {
     let to = UnitId(1);
     assert_eq!(sends(&patch, 4), [Send::Phase { to, index_rad: 1.2 }]);
     assert_eq!(patch.units[3].name, "Operator 4");
+}
+
+/// What a line says is made: a level is that of a way out, whatever else the strip does.
+#[test]
+fn a_level_beside_what_is_moved_is_a_way_out() {
+    let (patch, _) = typed(&Patch::empty(), "saw -34dB > 1 20%");
+    let tau = std::f64::consts::TAU;
+    let to = UnitId(1);
+    let index = Send::Phase {
+        to,
+        index_rad: 0.2 * tau,
+    };
+    assert_eq!(sends(&patch, 2), [index, out(-34.0, 0.0)]);
+}
+
+#[test]
+fn a_filter_that_is_typed_is_connected_as_one_that_is_added() {
+    let into = |to: u16, pass_db: f64, pass_pan: f64| Send::Audio {
+        to: UnitId(to),
+        pass_db,
+        pass_pan,
+    };
+    // everything goes through it, as loudly as before
+    let (all, _) = typed(&Patch::empty(), "low 800");
+    assert_eq!(sends(&all, 1), [into(2, -12.0, 0.0)]);
+    assert_eq!(sends(&all, 2), [out(0.0, 0.0)]);
+    // what is selected
+    let (two, _) = typed(&Patch::empty(), "saw -20dB 40L");
+    let strips = |line: &str| {
+        read(line)
+            .unwrap()
+            .into_iter()
+            .map(|(strip, _)| strip)
+            .collect()
+    };
+    let edit = Edit::AddStrips {
+        strips: strips("high 200Hz"),
+        selected: Some(vec![UnitId(2)]),
+    };
+    let (some, _) = apply(&two, &edit).unwrap();
+    assert_eq!(
+        (sends(&some, 1), sends(&some, 2)),
+        (vec![out(-12.0, 0.0)], vec![into(3, -20.0, -0.4)])
+    );
+    // what stands before it in the line, and two in series
+    let (row, _) = typed(&Patch::empty(), "noise -30; low 800Hz res20; soft -3dB");
+    assert_eq!(
+        (sends(&row, 1), sends(&row, 2)),
+        (vec![out(-12.0, 0.0)], vec![into(3, -30.0, 0.0)])
+    );
+    assert_eq!(
+        (sends(&row, 3), sends(&row, 4)),
+        (vec![into(4, 0.0, 0.0)], vec![out(-3.0, 0.0)])
+    );
+}
+
+#[test]
+fn bare_numbers_of_a_line_have_the_units_of_its_help() {
+    let (patch, _) = typed(
+        &Patch::empty(),
+        "sine a20 d300 s60 r1.5; sine r400; noise -inf",
+    );
+    let points = |at: usize| {
+        patch.units[at]
+            .envelope
+            .points
+            .iter()
+            .map(|p| (p.time_s, p.level))
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(points(1), [(0.02, 1.0), (0.3, 0.6), (1.5, 0.0)]);
+    assert_eq!(points(2)[2].0, 0.4);
+    assert_eq!(sends(&patch, 4), [out(-72.0, 0.0)]);
 }
 
 #[test]
@@ -70,17 +150,16 @@ fn strips_of_a_line_call_each_other_and_values_have_their_units() {
     assert_eq!(patch.units[3].kind.name(), KindName::Filter);
 }
 
+/// Into a filter that is there already it goes where the line says so.
 #[test]
-fn what_goes_through_a_common_filter_is_joined() {
-    let add = Edit::AddUnit {
-        kind: KindName::Filter,
-        connect: Connect::Output,
-    };
-    let (patch, _) = apply(&Patch::empty(), &add).unwrap();
-    let (patch, _) = typed(&patch, "saw -9 R");
+fn what_is_typed_goes_past_filters_that_are_there() {
+    let (patch, _) = typed(&Patch::empty(), "low 800Hz");
+    let (straight, _) = typed(&patch, "saw -9 R");
+    assert_eq!(sends(&straight, 3), [out(-9.0, 1.0)]);
+    let (asked, _) = typed(&patch, "saw > 2 through -9dB R");
     let (to, pass_db, pass_pan) = (UnitId(2), -9.0, 1.0);
     assert_eq!(
-        sends(&patch, 3),
+        sends(&asked, 3),
         [Send::Audio {
             to,
             pass_db,
@@ -109,7 +188,16 @@ fn a_number_that_is_no_strip_is_refused_and_nothing_is_added() {
         .into_iter()
         .map(|(strip, _)| strip)
         .collect();
-    assert!(apply(&Patch::empty(), &Edit::AddStrips { strips }).is_err());
+    assert!(
+        apply(
+            &Patch::empty(),
+            &Edit::AddStrips {
+                strips,
+                selected: None
+            }
+        )
+        .is_err()
+    );
     assert!(read(" ; ;").unwrap().is_empty());
 }
 
@@ -120,13 +208,34 @@ fn what_is_written_is_read_again() {
     let (patch, new) = typed(&Patch::empty(), line);
     let text = write(&patch, &new);
     let (again, copies) = typed(&Patch::empty(), &text);
-    assert_eq!(again, patch, "{text}");
+    assert_eq!(again.units, patch.units, "{text}");
+    for unit in 1..=7 {
+        let sorted = |patch: &Patch| {
+            let mut all: Vec<String> = sends(patch, unit)
+                .iter()
+                .map(|s| format!("{s:?}"))
+                .collect();
+            all.sort();
+            all
+        };
+        assert_eq!(sorted(&again), sorted(&patch), "{text}");
+    }
     assert_eq!(write(&again, &copies), text);
-    assert_eq!(write(&patch, &[UnitId(2)]), "saw x0.5 -3ct -14dB 30L");
+    assert_eq!(
+        write(&patch, &[UnitId(2)]),
+        "saw x0.5 -3ct > 4 through -14dB 30L"
+    );
     // and into another patch with all they are, but what leads elsewhere
     let mut strips = copied(&patch, &[UnitId(3)]);
     uprooted(&mut strips);
-    let (other, _) = apply(&Patch::empty(), &Edit::AddStrips { strips }).unwrap();
+    let (other, _) = apply(
+        &Patch::empty(),
+        &Edit::AddStrips {
+            strips,
+            selected: None,
+        },
+    )
+    .unwrap();
     assert_eq!(sends(&other, 2), [out(-12.0, 0.0)]);
     assert_eq!(other.units[1].kind, patch.units[2].kind);
 }

@@ -56,6 +56,9 @@ fn additions_name_the_selected_strip_and_shapers_of_sound_go_after_it() {
         [
             "Noise",
             "Sample",
+            "Operator through Filter 3",
+            "Noise through Filter 3",
+            "Sample through Filter 3",
             "Filter after everything",
             "Shaper after everything",
             "Level after everything"
@@ -63,8 +66,8 @@ fn additions_name_the_selected_strip_and_shapers_of_sound_go_after_it() {
     );
     let beside = labels(Some(UnitId(1)));
     assert!(beside.contains(&"Filter after Operator 1".into()));
-    assert_eq!(beside.len(), 10, "noise and sample may also move it");
-    assert_eq!(labels(Some(UnitId(3))).len(), 8, "nothing moves a filter");
+    assert_eq!(beside.len(), 13, "noise and sample may also move it");
+    assert_eq!(labels(Some(UnitId(3))).len(), 11, "nothing moves a filter");
 }
 
 #[rstest]

@@ -155,13 +155,12 @@ fn an_edit_of_one_of_those_selected_is_an_edit_of_all(
 }
 
 #[test]
-fn a_new_carrier_goes_through_what_everything_goes_through() {
+fn a_new_carrier_goes_straight_out_whatever_the_others_go_through() {
     let patch = with(&stack(), KindName::Filter, Connect::Output);
     let patch = with(&patch, KindName::Level, Connect::Unit { id: UnitId(5) });
     let patch = with(&patch, KindName::Operator, Connect::Output);
     let of = |patch: &Patch, unit: u16| patch.sends(UnitId(unit)).next().unwrap().send.target();
-    assert_eq!(of(&patch, 7), Some(UnitId(5)), "into the first of the row");
-    // once one goes past, a new one is heard straight
+    assert_eq!(of(&patch, 7), None);
     let past = Edit::AddRoute {
         from: UnitId(1),
         to: None,

@@ -4,12 +4,13 @@ use rstest::rstest;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{
-    Bus, Filter, FilterType, KindName, MAX_UNITS, Operator, Route, RouteKind, Sample, Send, UnitId,
-    UnitKind, VoiceSettings,
+    Bus, Destination, Filter, FilterType, KindName, MAX_UNITS, Operator, Route, RouteId, RouteKind,
+    Sample, Send, UnitId, UnitKind, VoiceSettings,
 };
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::hearing::{Listening, unheard, ways_out};
+use zolvik_patch::offers::drop;
 use zolvik_patch::pitch::auditioned_hz;
 use zolvik_patch::{PatchError, json};
 
@@ -327,4 +328,113 @@ fn a_level_strip_after_a_group_takes_what_leaves_the_group_and_nothing_else() {
     let connect = Connect::Group { id: GroupId(9) };
     let kind = KindName::Level;
     assert!(apply(&patch, &Edit::AddUnit { kind, connect }).is_err());
+}
+
+/// A filter once more stands behind itself.
+#[test]
+fn a_filter_is_duplicated_in_series() {
+    let filter = Edit::AddUnit {
+        kind: KindName::Filter,
+        connect: Connect::Output,
+    };
+    let (patch, _) = apply(&Patch::empty(), &filter).unwrap();
+    let (twice, new) = apply(
+        &patch,
+        &Edit::DuplicateUnits {
+            units: vec![UnitId(2)],
+        },
+    )
+    .unwrap();
+    assert_eq!(new, [UnitId(3)]);
+    let ends = |id: u16| {
+        twice
+            .sends(UnitId(id))
+            .map(|r| r.send.target())
+            .collect::<Vec<_>>()
+    };
+    assert_eq!(
+        (ends(1), ends(2), ends(3)),
+        (vec![Some(UnitId(2))], vec![Some(UnitId(3))], vec![None])
+    );
+}
+
+/// A new carrier goes straight out, past another one's filter; through it where that is asked for.
+#[test]
+fn a_new_carrier_goes_past_filters_unless_it_is_asked_for() {
+    let add = |kind, connect| Edit::AddUnit { kind, connect };
+    let (patch, _) = apply(
+        &Patch::empty(),
+        &add(KindName::Filter, Connect::Unit { id: UnitId(1) }),
+    )
+    .unwrap();
+    let straight = apply(&patch, &add(KindName::Operator, Connect::Output))
+        .unwrap()
+        .0;
+    assert_eq!(
+        straight.sends(UnitId(3)).next().unwrap().send,
+        Send::output()
+    );
+    let asked = apply(
+        &patch,
+        &add(KindName::Operator, Connect::Through { id: UnitId(2) }),
+    )
+    .unwrap()
+    .0;
+    assert_eq!(
+        asked.sends(UnitId(3)).next().unwrap().send.target(),
+        Some(UnitId(2))
+    );
+}
+
+/// Led into a filter only, it keeps its level and its place; nothing gets softer that all is sent through.
+#[test]
+fn into_a_filter_alone_it_goes_as_loudly_and_from_the_same_place() {
+    let set = |param, value| Edit::SetValue {
+        address: Address::route(RouteId(1), param),
+        value,
+    };
+    let add = Edit::AddUnit {
+        kind: KindName::Filter,
+        connect: Connect::Output,
+    };
+    let after =
+        |patch: Patch, edits: &[Edit]| edits.iter().fold(patch, |p, e| apply(&p, e).unwrap().0);
+    let patch = after(
+        Patch::empty(),
+        &[
+            set(Send::LEVEL_DB, -30.0),
+            set(Send::PAN, -0.4),
+            add.clone(),
+        ],
+    );
+    let other = after(patch, &[Edit::MakeCarrier { unit: UnitId(1) }, add]);
+    let only = drop(&other, UnitId(1), Destination::Unit(UnitId(3)), true);
+    let led = after(other, &[only]);
+    let send = &led.sends(UnitId(1)).next().unwrap().send;
+    let to = UnitId(3);
+    assert_eq!(
+        *send,
+        Send::Audio {
+            to,
+            pass_db: -30.0,
+            pass_pan: -0.4
+        }
+    );
+    // a filter nothing goes into, with a way out of its own
+    let (lone, _) = apply(
+        &Patch::empty(),
+        &Edit::AddStrips {
+            strips: zolvik_patch::line::read("low 1kHz > out")
+                .unwrap()
+                .into_iter()
+                .map(|(s, _)| s)
+                .collect(),
+            selected: None,
+        },
+    )
+    .unwrap();
+    let (through, _) = apply(&lone, &Edit::TakeThrough { unit: UnitId(2) }).unwrap();
+    let level = |id: u16| through.sends(UnitId(id)).next().unwrap().send.strength();
+    let whole = level(1) * level(2);
+    assert!((whole - Send::output().strength()).abs() < 1e-12, "{whole}");
 }

@@ -13,7 +13,11 @@ id: UnitId, } | { "to": "units",
 /**
  * The units it modulates.
  */
-ids: Array<UnitId>, } | { "to": "group", 
+ids: Array<UnitId>, } | { "to": "through", 
+/**
+ * What it goes through.
+ */
+id: UnitId, } | { "to": "group", 
 /**
  * The group.
  */

@@ -300,7 +300,15 @@ only: boolean, } | { "ask": "drop_words", unit: UnitId,
 /**
  * Onto which; none for the output.
  */
-onto: UnitId | null, } | { "ask": "line", text: string, } | { "ask": "take_line", text: string, } | { "ask": "copy_strips", units: Array<UnitId>, } | { "ask": "find", text: string, } | { "ask": "offers", 
+onto: UnitId | null, } | { "ask": "line", text: string, } | { "ask": "take_line", 
+/**
+ * As typed.
+ */
+text: string, 
+/**
+ * The selected units: they go through a filter of which no more is said.
+ */
+units: Array<UnitId>, } | { "ask": "copy_strips", units: Array<UnitId>, } | { "ask": "find", text: string, } | { "ask": "offers", 
 /**
  * Which of it.
  */

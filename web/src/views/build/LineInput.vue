@@ -15,7 +15,7 @@ const read = computed(() => {
 const said = computed(() => failed.value || read.value?.problem || (read.value?.strips ?? []).map((strip) => strip.map((word) => word.meaning).join(', ')).join('; '))
 function take(event: KeyboardEvent) {
   if (!text.value.trim()) return
-  failed.value = document.alter({ ask: 'take_line', text: text.value }) ?? ''
+  failed.value = document.alter({ ask: 'take_line', text: text.value, units: document.units }) ?? ''
   // with Shift the line stays, for one more like it
   if (!failed.value && !event.shiftKey) text.value = ''
   document.refusal = ''
