@@ -240,3 +240,141 @@ fn the_picture_and_its_reasons_follow_the_links() {
     assert_eq!(moved, typed);
     assert_ne!(moved, still);
 }
+
+/// What is typed says what a time is counted in.
+#[test]
+fn a_note_length_in_a_time_follows_the_tempo_and_a_time_in_beats_no_longer_does() {
+    let mut page = Page::default();
+    edit(
+        &mut page,
+        json!({ "do": "add_source", "kind": "lfo", "to": [] }),
+    );
+    let mut type_in = |param: &str, id: u16, text: &str| {
+        let address = json!({ "param": param, "id": id });
+        ask(
+            &mut page,
+            json!({ "ask": "type", "address": address, "text": text }),
+        )
+    };
+    let value = |answer: &Value, param: &str| {
+        let all = answer["view"]["sources"][0]["values"]
+            .as_array()
+            .unwrap()
+            .clone();
+        let found = all.into_iter().find(|v| v["address"]["param"] == param);
+        found.map(|v| {
+            format!(
+                "{} {}",
+                v["number"].as_str().unwrap(),
+                v["unit"].as_str().unwrap()
+            )
+        })
+    };
+    let bars = type_in("timing.delay_s", 1001, "2 bars");
+    assert_eq!(
+        value(&bars, "timing.delay_beats").as_deref(),
+        Some("2 bars")
+    );
+    assert_eq!(
+        value(&bars, "timing.delay_s"),
+        None,
+        "the other one holds no more"
+    );
+    let back = type_in("timing.delay_beats", 1001, "300 ms");
+    assert_eq!(value(&back, "timing.delay_s").as_deref(), Some("300 ms"));
+    let rate = type_in("timing.rate_hz", 1001, "1/8 dotted");
+    assert_eq!(
+        value(&rate, "timing.cycle_beats").as_deref(),
+        Some("1/8 dotted")
+    );
+    let hz = type_in("timing.cycle_beats", 1001, "0.3 Hz");
+    assert_eq!(value(&hz, "timing.rate_hz").as_deref(), Some("0.3 Hz"));
+    let number = type_in("timing.rate_hz", 1001, "1/4");
+    assert_eq!(value(&number, "timing.rate_hz").as_deref(), Some("0.25 Hz"));
+    assert_eq!(number["view"]["undo"], json!("rate"), "one step");
+}
+
+/// A sign that is typed is a direction; the amount that is shown has none.
+#[test]
+fn direction_and_sign_of_a_link_are_one_truth() {
+    let mut page = moved();
+    let mut type_in = |text: &str| {
+        let amount = json!({ "param": "link.amount", "id": 1 });
+        ask(
+            &mut page,
+            json!({ "ask": "type", "address": amount, "text": text }),
+        )
+    };
+    let seen = |answer: &Value| {
+        let link = &answer["view"]["links"][0];
+        let number = link["amount"]["number"].as_str().unwrap().to_owned();
+        (
+            number,
+            link["direction"].as_str().unwrap().to_owned(),
+            link["turned"].as_bool().unwrap(),
+        )
+    };
+    let of =
+        |number: &str, direction: &str, turned| (number.to_owned(), direction.to_owned(), turned);
+    assert_eq!(seen(&type_in("0.3")), of("0.30", "up", false));
+    assert_eq!(seen(&type_in("-0.4")), of("0.40", "down", false));
+    assert_eq!(
+        seen(&type_in("-0.2")),
+        of("0.20", "down", false),
+        "down goes down"
+    );
+    assert_eq!(
+        seen(&type_in("0.1")),
+        of("0.10", "down", false),
+        "a bare number keeps it"
+    );
+    assert_eq!(seen(&type_in("+0.1")), of("0.10", "up", false));
+    edit(
+        &mut page,
+        json!({ "do": "direct_link", "link": 1, "direction": "both" }),
+    );
+    let mut type_in = |text: &str| {
+        let amount = json!({ "param": "link.amount", "id": 1 });
+        ask(
+            &mut page,
+            json!({ "ask": "type", "address": amount, "text": text }),
+        )
+    };
+    assert_eq!(seen(&type_in("-0.2")), of("0.20", "both", true));
+    assert_eq!(seen(&type_in("0.3")), of("0.30", "both", true));
+    // a file that has it below zero is read alike
+    let file = text(&mut page).replace("\"direction\": \"both\"", "\"direction\": \"down\"");
+    let answer = ask(
+        &mut page,
+        json!({ "ask": "load", "text": file, "of": null }),
+    );
+    assert_eq!(seen(&answer), of("0.30", "up", false));
+}
+
+/// Links are found by whole names first, by the number of a strip, and none twice.
+#[test]
+fn what_may_be_linked_is_ranked() {
+    let mut page = moved();
+    edit(
+        &mut page,
+        json!({ "do": "rename_unit", "unit": 1, "name": "A" }),
+    );
+    let mut titles = |text: &str| -> Vec<String> {
+        let answer = ask(
+            &mut page,
+            json!({ "ask": "targets", "text": text, "source": 1001 }),
+        );
+        let list = answer["list"].as_array().unwrap().iter();
+        list.map(|t| t["title"].as_str().unwrap().to_owned())
+            .collect()
+    };
+    assert_eq!(titles("a level")[0], "A level");
+    assert_eq!(titles("2 index")[0], "Operator 2 index");
+    let all = titles("index");
+    let amount = all.iter().position(|t| t.starts_with("amount of"));
+    assert!(amount.is_none_or(|at| at + 1 == all.len()), "{all:?}");
+    let times = titles("time");
+    let mut once = times.clone();
+    once.dedup();
+    assert_eq!(times, once);
+}

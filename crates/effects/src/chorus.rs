@@ -3,14 +3,50 @@
 use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 
 use crate::process::{BLOCK, Block, Process, SILENT, Setting, Stereo};
+use crate::tools::biquad::{Biquad, Filter, butterworth};
 use crate::tools::calm;
 use crate::tools::line::{Line, cubic};
 use crate::tools::wave::{Turns, sine};
 
 const MOST_VOICES: usize = 8;
 
+/// What lies below a cut goes past: as it came, so that what is mixed with it keeps its lows.
+struct Past {
+    highs: Filter,
+}
+
+impl Past {
+    /// At the lowest cut all goes in.
+    const OPEN_HZ: f32 = 10.0;
+    const QUIET: Past = Past {
+        highs: Filter::QUIET,
+    };
+
+    /// Leaves in the block what goes in, and gives what goes past.
+    fn split(&mut self, block: &mut Stereo, cut_hz: f32, rate_hz: f64) -> Stereo {
+        if cut_hz <= Past::OPEN_HZ {
+            self.highs.clear();
+            return SILENT;
+        }
+        let came = *block;
+        let turns = (f64::from(cut_hz) / rate_hz).min(0.49);
+        self.highs.aim(Biquad::high_pass(turns, butterworth(2, 0)));
+        self.highs.both(block);
+        let past = |channel: usize| std::array::from_fn(|n| came[channel][n] - block[channel][n]);
+        [past(0), past(1)]
+    }
+}
+
+/// Puts two sounds together.
+fn joined(block: &mut Stereo, past: &Stereo) {
+    for (channel, past) in block.iter_mut().zip(past) {
+        channel.iter_mut().zip(past).for_each(|(x, low)| *x += low);
+    }
+}
+
 /// Copies that drift in time.
 pub(crate) struct Chorus {
+    past: Past,
     lines: [Line; 2],
     turns: Turns,
 }
@@ -19,6 +55,7 @@ impl Chorus {
     pub(crate) fn new(rate_hz: f64) -> Self {
         let line = Line::new((0.08 * rate_hz) as usize + 8);
         Chorus {
+            past: Past::QUIET,
             lines: [line.clone(), line],
             turns: Turns::default(),
         }
@@ -37,6 +74,8 @@ impl Process for Chorus {
         ]
         .map(|id| set.value(id));
         let scale = 1.0 / (voices as f32).sqrt();
+        let cut_hz = set.value(ChorusRows::LOW_CUT_HZ).next;
+        let past = self.past.split(block, cut_hz, set.rate_hz);
         for (line, channel) in self.lines.iter_mut().zip(&*block) {
             line.push_all(channel);
         }
@@ -73,9 +112,11 @@ impl Process for Chorus {
             }
         }
         *block = [left, right].map(|side| side.map(|x| x * scale * core::f32::consts::SQRT_2));
+        joined(block, &past);
     }
 
     fn clear(&mut self) {
+        self.past = Past::QUIET;
         self.lines.iter_mut().for_each(Line::clear);
         self.turns = Turns::default();
     }
@@ -83,6 +124,7 @@ impl Process for Chorus {
 
 /// A short echo that moves, and goes in again.
 pub(crate) struct Flanger {
+    past: Past,
     lines: [Line; 2],
     turns: Turns,
 }
@@ -91,6 +133,7 @@ impl Flanger {
     pub(crate) fn new(rate_hz: f64) -> Self {
         let line = Line::new((0.032 * rate_hz) as usize + 8);
         Flanger {
+            past: Past::QUIET,
             lines: [line.clone(), line],
             turns: Turns::default(),
         }
@@ -108,6 +151,8 @@ impl Process for Flanger {
             FlangerRows::WIDTH,
         ]
         .map(|id| set.value(id));
+        let cut_hz = set.value(FlangerRows::LOW_CUT_HZ).next;
+        let past = self.past.split(block, cut_hz, set.rate_hz);
         for frame in 0..BLOCK {
             let turns = self.turns.next(rate.at(frame), rate_hz);
             let back = feedback.at(frame);
@@ -121,9 +166,11 @@ impl Process for Flanger {
                 block[channel][frame] = y * (1.0 - 0.5 * back.abs());
             }
         }
+        joined(block, &past);
     }
 
     fn clear(&mut self) {
+        self.past = Past::QUIET;
         self.lines.iter_mut().for_each(Line::clear);
         self.turns = Turns::default();
     }

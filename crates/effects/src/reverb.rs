@@ -2,7 +2,7 @@
 //! networks for designing artificial reverberators", 1991). Every line loses as much as its length asks for, more above the damping.
 
 use zolvik_patch::choice::Options;
-use zolvik_patch::finish::{Freeze, Reverb as Rows};
+use zolvik_patch::finish::{Cuts, Freeze, Reverb as Rows};
 
 use crate::process::{BLOCK, Block, Process, Setting, Stereo, Value};
 use crate::tools::grains::Grains;
@@ -49,6 +49,8 @@ pub(crate) struct Reverb {
     /// What each line lets through of the highs, as state.
     damped: [f32; LINES],
     cuts: [(HighPass, LowPass); 2],
+    /// The same for the first reflections.
+    early_cuts: [(HighPass, LowPass); 2],
     still: [HighPass; 2],
     shimmer: Grains,
     risen: f32,
@@ -80,6 +82,7 @@ impl Reverb {
                 .collect(),
             damped: [0.0; LINES],
             cuts: [(HighPass::default(), LowPass::default()); 2],
+            early_cuts: [(HighPass::default(), LowPass::default()); 2],
             still: [HighPass::default(); 2],
             shimmer: Grains::new(SHIMMER_GRAIN_S, rate_hz),
             risen: 0.0,
@@ -237,7 +240,13 @@ impl Reverb {
         let came = *block;
         let mono: Block = std::array::from_fn(|n| 0.5 * (came[0][n] + came[1][n]));
         self.before.push_all(&mono.map(|x| x * now.open));
-        let [early_l, early_r, late] = self.reflected(now);
+        let [mut early_l, mut early_r, late] = self.reflected(now);
+        if now.cuts_early {
+            let sides = [&mut early_l, &mut early_r];
+            for ((low, high), side) in self.early_cuts.iter_mut().zip(sides) {
+                side.iter_mut().for_each(|x| *x = high.next(low.next(*x)));
+            }
+        }
         let mut x = self.held(now);
         let (mut left, mut right) = ([0.0; BLOCK], [0.0; BLOCK]);
         for (i, line) in x.iter().enumerate() {
@@ -302,6 +311,7 @@ struct Now {
     glide: f32,
     /// 0 where nothing comes in.
     open: f32,
+    cuts_early: bool,
     swings: [f32; LINES],
 }
 
@@ -352,9 +362,11 @@ impl Process for Reverb {
         self.follow(set, frozen);
         let rate = set.rate_hz as f32;
         let [low, high] = [Rows::LOW_CUT_HZ, Rows::HIGH_CUT_HZ].map(|id| set.value(id).next);
-        for (cut, still) in self.cuts.iter_mut().zip(&mut self.still) {
+        for cut in self.cuts.iter_mut().chain(&mut self.early_cuts) {
             cut.0.set(low.into(), set.rate_hz);
             cut.1.set(high.into(), set.rate_hz);
+        }
+        for still in &mut self.still {
             still.set(5.0, set.rate_hz);
         }
         let [early, width, movement, shimmer] =
@@ -373,10 +385,11 @@ impl Process for Reverb {
             level: self.level,
             glide: 1.0 / (0.2 * rate),
             open: if frozen { 0.0 } else { 1.0 },
+            cuts_early: Cuts::at(set.choices[1].into()) == Cuts::All,
             swings: std::array::from_fn(swing),
         };
         self.through(block, &now);
-        for cut in &mut self.cuts {
+        for cut in self.cuts.iter_mut().chain(&mut self.early_cuts) {
             cut.0.settle();
             cut.1.settle();
         }
@@ -391,7 +404,7 @@ impl Process for Reverb {
         self.scatter.iter_mut().flatten().for_each(Line::clear);
         self.lines.iter_mut().for_each(Line::clear);
         self.damped = [0.0; LINES];
-        for (low, high) in &mut self.cuts {
+        for (low, high) in self.cuts.iter_mut().chain(&mut self.early_cuts) {
             low.clear();
             high.clear();
         }

@@ -14,8 +14,10 @@ use crate::validate::validate;
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
 pub const MAX_BYTES: usize = 8 << 20;
-/// The first format whose files are read as they are: later ones only add fields, which older files leave at their defaults.
+/// The first format whose envelopes are points.
 const ENVELOPES_OF_POINTS: u64 = 3;
+/// The first one whose effects have cuts that older files do without. All others only add fields, which older files leave at their defaults.
+const CUTS_OF_EFFECTS: u64 = 11;
 /// Most values in a file, which are all in memory before they are looked at. Two states with full phrases and articulations have some 300,000.
 const MAX_VALUES: usize = 500_000;
 
@@ -38,7 +40,7 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual: text.len(),
         });
     }
-    let format = format_of(text)?;
+    format_of(text)?;
     let actual = values_in(text);
     if actual > MAX_VALUES {
         return Err(PatchError::TooMany {
@@ -48,12 +50,10 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
         });
     }
     let mut tree = any_json::tree(text).map_err(misread)?;
-    if format < ENVELOPES_OF_POINTS {
-        migrate(&mut tree);
-        // two states were kept in one file from format 3 on, each with a format of its own
-        if let Some(other) = tree.get_mut("other") {
-            migrate(other);
-        }
+    migrate(&mut tree);
+    // two states were kept in one file from format 3 on, each with a format of its own
+    if let Some(other) = tree.get_mut("other") {
+        migrate(other);
     }
     let mut patch: Patch = any_json::read_tree(&tree).map_err(misread)?;
     say_present(&mut patch);
@@ -143,14 +143,53 @@ fn say_present(patch: &mut Patch) {
     }
 }
 
-/// Makes a file of the first formats one of the present format.
+/// Makes a file of an older format one of the present format that sounds as it did.
 fn migrate(patch: &mut serde_json::Value) {
-    if !patch.is_object() || patch["format"].as_u64().is_none_or(|f| f >= FORMAT.into()) {
+    let format = patch.get("format").and_then(serde_json::Value::as_u64);
+    let Some(format) = format.filter(|f| *f < FORMAT.into()) else {
         return;
+    };
+    if format < ENVELOPES_OF_POINTS {
+        envelopes_of_points(patch);
     }
-    envelopes_of_points(patch);
+    if format < CUTS_OF_EFFECTS {
+        effects_without_cuts(patch);
+    }
     patch["format"] = FORMAT.into();
 }
+
+/// Rooms cut the late part alone, and copies had all of the lows.
+fn effects_without_cuts(patch: &mut serde_json::Value) {
+    let Some(finish) = patch.get_mut("finish").and_then(|f| f.as_object_mut()) else {
+        return;
+    };
+    let effects = |chain: &mut serde_json::Value| {
+        chain
+            .get_mut("effects")
+            .and_then(|e| e.as_array_mut().map(core::mem::take))
+    };
+    for chain in finish.values_mut() {
+        let Some(mut list) = effects(chain) else {
+            continue;
+        };
+        for kind in list.iter_mut().filter_map(|effect| effect.get_mut("kind")) {
+            for (name, field, value) in AS_THEY_WERE {
+                if let Some(part) = kind.get_mut(*name).and_then(|part| part.as_object_mut()) {
+                    part.entry(*field).or_insert_with(|| value());
+                }
+            }
+        }
+        chain["effects"] = list.into();
+    }
+}
+
+/// What effects of older files have: kind, field, value.
+type Was = (&'static str, &'static str, fn() -> serde_json::Value);
+const AS_THEY_WERE: &[Was] = &[
+    ("reverb", "cuts", || "late".into()),
+    ("chorus", "low_cut_hz", || 10.0.into()),
+    ("flanger", "low_cut_hz", || 10.0.into()),
+];
 
 /// How many values a JSON text has at most, counted without taking memory.
 fn values_in(text: &str) -> usize {

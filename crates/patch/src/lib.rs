@@ -63,6 +63,7 @@ pub mod sound;
 pub mod testing;
 pub mod text;
 pub mod timing;
+pub mod twins;
 mod unit;
 pub mod validate;
 pub mod values;

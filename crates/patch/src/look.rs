@@ -43,6 +43,14 @@ impl Look {
         }
     }
 
+    /// Equal ratios take equal room on the bar from a value on, and its low end is 0.
+    pub(crate) const fn zero_or_log(self, low: f64) -> Self {
+        Look {
+            curve: Curve::ZeroOrLog(low),
+            ..self
+        }
+    }
+
     /// More room for the low end of the bar.
     pub(crate) const fn power(self, exponent: f64) -> Self {
         Look {
@@ -142,7 +150,7 @@ impl Look {
             smoothing_s: look.smoothing_s,
             // what is spread by ratios is moved by ratios
             domain: match look.curve {
-                Curve::Log => Domain::Octaves,
+                Curve::Log | Curve::ZeroOrLog(_) => Domain::Octaves,
                 _ => Domain::Plain,
             },
             // effects stand behind all notes

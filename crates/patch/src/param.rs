@@ -167,12 +167,16 @@ pub enum Domain {
     Octaves,
 }
 
+/// A rate at which what moves might as well stand still, in hertz: once round in thirty years.
+const STILL: f64 = 1e-9;
+
 impl Domain {
     /// A value of the document in this domain.
     pub fn enter(self, value: f64) -> f64 {
         match self {
             Domain::Plain => value,
-            Domain::Octaves => libm::log2(value),
+            // what stands still is as far down as matters
+            Domain::Octaves => libm::log2(value.max(STILL)),
         }
     }
 
@@ -192,6 +196,8 @@ pub enum Curve {
     Linear,
     /// Equal ratios take equal room; the range must be above zero.
     Log,
+    /// As [`Curve::Log`] from this value on; the low end of the bar is 0, at which what has a rate stands still.
+    ZeroOrLog(f64),
     /// `value = min + (max - min) * place^exponent`: more room for the low end.
     Power(f64),
 }
@@ -290,9 +296,18 @@ impl Param {
         match self.curve {
             Curve::Linear => (v - self.min) / (self.max - self.min),
             Curve::Log => libm::log(v / self.min) / libm::log(self.max / self.min),
+            Curve::ZeroOrLog(low) => (libm::log(v / low) / libm::log(self.max / low)).max(0.0),
             Curve::Power(exponent) => {
                 libm::pow((v - self.min) / (self.max - self.min), 1.0 / exponent)
             }
+        }
+    }
+
+    /// The lowest value that ratios are counted from.
+    pub fn lowest_ratio(&self) -> f64 {
+        match self.curve {
+            Curve::ZeroOrLog(low) => low,
+            _ => self.min,
         }
     }
 
@@ -302,6 +317,8 @@ impl Param {
         let v = match self.curve {
             Curve::Linear => self.min + p * (self.max - self.min),
             Curve::Log => self.min * libm::pow(self.max / self.min, p),
+            Curve::ZeroOrLog(_) if p == 0.0 => 0.0,
+            Curve::ZeroOrLog(low) => low * libm::pow(self.max / low, p),
             Curve::Power(exponent) => self.min + (self.max - self.min) * libm::pow(p, exponent),
         };
         v.clamp(self.min, self.max)

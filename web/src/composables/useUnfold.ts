@@ -1,5 +1,5 @@
 /** The auditioned note as pictures: coarse at once while dragging, fine when the hand rests. The latest wins. */
-import { until, useTimeoutFn } from '@vueuse/core'
+import { useTimeoutFn } from '@vueuse/core'
 import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
 import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
@@ -12,8 +12,6 @@ export interface UseUnfoldReturn {
   picture: Readonly<ShallowRef<Unfolded | undefined>>
   /** Whether the picture is exact, and of what is heard now. */
   isExact: Readonly<Ref<boolean>>
-  /** The exact picture of what is heard, once it is there. */
-  whenExact: () => Promise<Unfolded>
   /** Counts pictures, so that what depends on one can be asked for again. */
   version: Readonly<Ref<number>>
   /** Milliseconds from the last edit to the first of its picture, to all of it, and to the exact one. */
@@ -84,9 +82,5 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>, isOpen: Readonly<Ref
     },
     { immediate: true },
   )
-  const whenExact = async () => {
-    await until(isExact).toBe(true)
-    return picture.value as Unfolded
-  }
-  return { picture, isExact: readonly(isExact), whenExact, version: readonly(version), latencyMs: readonly(latencyMs) }
+  return { picture, isExact: readonly(isExact), version: readonly(version), latencyMs: readonly(latencyMs) }
 }

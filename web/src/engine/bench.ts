@@ -2,6 +2,7 @@
 import type { BenchReply, BenchRequest, PictureNews } from './bench.messages'
 import type { Answer } from './generated/Answer'
 import type { ExplanationView } from './generated/ExplanationView'
+import type { LevelView } from './generated/LevelView'
 import type { Listening } from './generated/Listening'
 import type { PartialView } from './generated/PartialView'
 import type { PictureOf } from './generated/PictureOf'
@@ -70,6 +71,8 @@ export interface Bench {
   waveform(text: string, unit: number, columns: number): Promise<{ peaks: Float32Array; lengthS: number }>
   /** Cuts a table from a WAV file: by a cycle's samples, or by pitch. Gives the table's JSON. */
   cutTable(file: File, name: string, cycle: number | null): Promise<string>
+  /** How loud a file would be; of several asked for only the newest is answered. */
+  level(text: string, listening: Listening, what: RenderOf): Promise<{ level: LevelView; of: string }>
   wav(text: string, listening: Listening | undefined, bits: number, rateHz: number, toItsEnd: boolean, what: RenderOf): Promise<{ name: string; bytes: Uint8Array<ArrayBuffer> }>
 }
 
@@ -250,6 +253,11 @@ function startBench(): Bench {
       const { answer } = await ask('table', null, { task: 'cut_table', name, cycle }, await read(file))
       if (answer.is !== 'text') throw new Error('unexpected answer')
       return answer.text
+    },
+    async level(text, listening, what) {
+      const { answer } = await ask('file', 'level', { task: 'level', text, listening, what })
+      if (answer.is !== 'level') throw new Error('unexpected answer')
+      return answer
     },
     async wav(text, listening, bits, rateHz, toItsEnd, what) {
       const { answer, parts } = await ask('file', null, { task: 'wav', text, bits, rate_hz: rateHz, to_its_end: toItsEnd, listening: listening ?? EVERYTHING, what })

@@ -36,7 +36,8 @@ import { useUnfold } from '../composables/useUnfold'
 import { timeToX, type Axis } from '../draw/axis'
 import { SIDE_PX } from '../draw/result'
 import { Refusal } from '../engine/api'
-import type { Spectrum } from '../engine/bench'
+import { bench, Superseded, type Spectrum } from '../engine/bench'
+import { soundsAtHand } from '../engine/sounds'
 import type { ExplanationView } from '../engine/generated/ExplanationView'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
@@ -60,7 +61,7 @@ const inMove = computed(() => route.name === 'move')
 const problem = ref('')
 /** Until the patch of the address is there nothing of another one is shown, and nothing can be done to it. */
 const isOpen = computed(() => saving.id !== null && saving.id === Number(route.params.id))
-const { picture, isExact, whenExact, version, latencyMs } = useUnfold(inFinish, isOpen)
+const { picture, isExact, version, latencyMs } = useUnfold(inFinish, isOpen)
 const score = ref<HTMLElement>()
 const { width, height } = useElementSize(score)
 const SCALE_PX = 50
@@ -194,8 +195,34 @@ const showing = computed({
   set: (shown) => (inFinish.value ? (finish.inFinish = shown) : (finish.inBuild = shown)),
 })
 const level = computed(() => picture.value?.level)
-/** By the level of the exact picture: one made in a hurry is a little off. */
-const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await whenExact()).level.true_peak_db })
+/** Of what the level is: where the voices alone are shown, not of what leaves. */
+const measured = computed(() => `${settings.pictured}${showing.value === 'voice' && finish.effects.length ? ', before effects' : ''}`)
+/** Whether it is measured what a file would hold. */
+const trimming = ref(false)
+/** By what a file would hold: the picture is made at another quality, and may be that of the voices alone. */
+async function trim() {
+  const view = document.view
+  if (!view || trimming.value) return
+  trimming.value = true
+  const before = document.edits
+  try {
+    await soundsAtHand(view.sounds)
+    const beat = view.choices.find(({ id }) => id === 'playing.beat')?.at
+    const what = settings.showsPhrase ? (beat ? 'beat' : 'phrase') : 'note'
+    const { level: file, of } = await bench().level(document.text(), view.listening, what)
+    if (document.edits !== before) return
+    const why = document.tried({ ask: 'trim_to', true_peak_db: file.true_peak_db })
+    const trimmed = document.value('voice.trim_db')
+    const words = trimmed && `Level ${trimmed.number} ${trimmed.unit}: ${of} peaked at ${file.true_peak}`
+    if (why) messages.add({ severity: 'warn', summary: 'Peak not set', detail: why, life: 6000 })
+    else if (trimmed?.place === 1) messages.add({ severity: 'warn', summary: 'As loud as it goes', detail: `${words}; the level is at its highest, so it stays below −1 dB.`, life: 8000 })
+    else messages.add({ severity: 'info', summary: 'Peak at −1 dB', detail: `${words}.`, life: 5000 })
+  } catch (error) {
+    if (!(error instanceof Superseded)) document.refusal = error instanceof Error ? error.message : String(error)
+  } finally {
+    trimming.value = false
+  }
+}
 </script>
 
 <template>
@@ -233,12 +260,12 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
         <span class="muted what">{{ inFinish ? 'gain reduction, spectrogram, loudness' : '' }}</span>
         <span class="levels" data-testid="levels">
           <template v-if="level && !inFinish">
-            <span class="word">True peak of {{ settings.pictured }} </span><b :class="{ hot: level.over }" :title="`True peak of ${settings.pictured}`">{{ level.true_peak }}</b>
-            <span class="word">Loudness </span><b :title="`Loudness of ${settings.pictured}`">{{ level.loudness }}</b>
+            <span class="word">True peak of {{ measured }} </span><b :class="{ hot: level.over, stale: !isExact }" :title="`True peak of ${measured}`">{{ level.true_peak }}</b>
+            <span class="word">Loudness </span><b :class="{ stale: !isExact }" :title="`Loudness of ${measured}`">{{ level.loudness }}</b>
           </template>
         </span>
         <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
-        <button v-if="!inFinish" type="button" class="link-btn" :title="`Sets the patch's level so that the true peak of ${settings.pictured} lies at −1 dB`" @pointerdown.stop @click="trim">Set peak to −1 dB</button>
+        <button v-if="!inFinish" type="button" class="link-btn" :aria-busy="trimming" :title="`Sets the patch's level so that a file of ${settings.pictured}, with all effects, peaks at −1 dB`" @pointerdown.stop @click="trim">{{ trimming ? 'Measuring…' : 'Set peak to −1 dB' }}</button>
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />
       <ResultPane
@@ -253,7 +280,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
       <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
       <PartialList v-else-if="why && explanation" :explanation="explanation" @close="why = false" />
-      <LevelColumn v-else-if="document.view && inFinish" :picture="picture" :exact="isExact" @peak="trim" />
+      <LevelColumn v-else-if="document.view && inFinish" :picture="picture" :exact="isExact" :busy="trimming" @peak="trim" />
       <template v-else-if="document.view && inMove">
         <SourceInspector v-if="document.selectedSource" :key="document.selectedSource.kind" :source="document.selectedSource" :view="document.view" />
         <LinkList v-else :view="document.view" />
@@ -298,6 +325,7 @@ const trim = async () => document.alter({ ask: 'trim_to', true_peak_db: (await w
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }
 .levels .hot { color: var(--warn); }
+.levels .stale { opacity: 0.5; }
 .link-btn { min-height: 20px; }
 .problem { padding: 24px; color: var(--warn); }
 .opening { padding: 24px; color: var(--ink-3); }

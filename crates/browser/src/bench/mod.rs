@@ -12,9 +12,14 @@ use std::sync::Arc;
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
 use zolvik_lab::Note;
+use zolvik_lab::Rendered;
+use zolvik_lab::level::level;
 use zolvik_lab::render::{Phrased, render_as_heard, render_phrase};
+use zolvik_patch::Patch;
 use zolvik_patch::any_json::{self, Form};
-use zolvik_patch::document::{UnitId, UnitKind};
+use zolvik_patch::catalogue::choice;
+use zolvik_patch::document::{UnitId, UnitKind, VoiceSettings};
+use zolvik_patch::hearing::Listening;
 use zolvik_patch::json;
 use zolvik_patch::sound::{MAX_FRAMES, RATES_HZ};
 use zolvik_waves::cut::{Cycle, MAX_LENGTH_S, cut};
@@ -114,6 +119,11 @@ impl Bench {
                 columns,
             } => self.drawer.cycles(from_s, to_s, columns, &mut self.parts),
             Task::Wav { .. } => self.wav(task),
+            Task::Level {
+                text,
+                listening,
+                what,
+            } => self.file_level(&text, &listening, what),
             Task::Everything => Ok(Answer::Text {
                 text: json::write(&patch_of_everything()),
             }),
@@ -235,6 +245,57 @@ impl Bench {
         })
     }
 
+    /// What a file holds, at a rate in hertz, as long as the window or until it has sounded out.
+    fn file_sound(
+        &self,
+        patch: &Patch,
+        listening: &Listening,
+        what: RenderOf,
+        (rate_hz, to_its_end): (f64, bool),
+    ) -> Rendered {
+        match what {
+            RenderOf::Note => {
+                let mut note = Note::auditioned(patch, rate_hz);
+                if to_its_end {
+                    note = note.to_its_end(patch);
+                }
+                render_as_heard(patch, listening, &note, &self.clips)
+            }
+            RenderOf::Phrase | RenderOf::Beat => {
+                let mut how = Phrased::to_its_end(patch, rate_hz);
+                if !to_its_end {
+                    how.length_s = phrase_window_s(patch);
+                }
+                how.with_beat = what == RenderOf::Beat;
+                let prepared = prepare_with(&patch.for_files(), listening, &self.clips);
+                render_phrase(&prepared, patch, &how)
+            }
+        }
+    }
+
+    fn file_level(
+        &self,
+        text: &str,
+        listening: &Listening,
+        what: RenderOf,
+    ) -> Result<Answer, String> {
+        /// The rate files have unless another one is chosen.
+        const RATE_HZ: f64 = 48_000.0;
+        let patch = json::read(text).map_err(|e| e.to_string())?;
+        let sound = self.file_sound(&patch, listening, what, (RATE_HZ, false));
+        let quality =
+            choice(VoiceSettings::QUALITY).options[patch.for_files().voice.quality as usize];
+        let thing = match what {
+            RenderOf::Note => "the note",
+            RenderOf::Phrase => "the phrase",
+            RenderOf::Beat => "the phrase with its beat",
+        };
+        Ok(Answer::Level {
+            level: level(&sound).into(),
+            of: format!("{thing} as a file ({})", quality.to_lowercase()),
+        })
+    }
+
     fn wav(&mut self, task: Task) -> Result<Answer, String> {
         let Task::Wav {
             text,
@@ -254,24 +315,7 @@ impl Bench {
                 "a rate of {rate_hz} Hz is not rendered; choose 8000 to 192000"
             ));
         }
-        let sound = match what {
-            RenderOf::Note => {
-                let mut note = Note::auditioned(&patch, rate_hz.into());
-                if to_its_end {
-                    note = note.to_its_end(&patch);
-                }
-                render_as_heard(&patch, &listening, &note, &self.clips)
-            }
-            RenderOf::Phrase | RenderOf::Beat => {
-                let mut how = Phrased::to_its_end(&patch, rate_hz.into());
-                if !to_its_end {
-                    how.length_s = phrase_window_s(&patch);
-                }
-                how.with_beat = what == RenderOf::Beat;
-                let prepared = prepare_with(&patch.for_files(), &listening, &self.clips);
-                render_phrase(&prepared, &patch, &how)
-            }
-        };
+        let sound = self.file_sound(&patch, &listening, what, (rate_hz.into(), to_its_end));
         self.give(
             wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,
         );

@@ -8,9 +8,10 @@ use zolvik_patch::edit::{Edit, everywhere};
 use zolvik_patch::linked;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::movement::{Direction, Link};
-use zolvik_patch::param::Param;
+use zolvik_patch::param::{Param, Quantity};
 use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
+use zolvik_patch::twins;
 
 use super::state::{Page, as_one};
 use crate::protocol::Answer;
@@ -98,6 +99,17 @@ impl Page {
         if address.param == Link::AMOUNT {
             return self.type_amount(address, units, text);
         }
+        if let Some((meant, mut edits)) = twins::meant(patch, address, text) {
+            let (row, now) = (row_of(patch, meant), self.current(meant)?);
+            let times = said_at(patch, meant);
+            let value = text::read_as(&row, text, now, times).map_err(|e| e.to_string())?;
+            edits.push(Edit::SetValue {
+                address: meant,
+                value,
+            });
+            self.start = None;
+            return self.together(&row.label.to_lowercase(), edits, None);
+        }
         let times = said_at(patch, address);
         let read = move |row: &Param, now: f64| {
             text::read_as(row, text, now, times).map_err(|e| e.to_string())
@@ -165,6 +177,15 @@ impl Page {
                     false => format!("both ways by {amount}"),
                 }),
             };
+        }
+        if let Some((meant, _)) = twins::meant(patch, address, text) {
+            let in_beats = row_of(patch, meant).quantity == Quantity::Beats;
+            let words = if in_beats {
+                "follows the tempo"
+            } else {
+                "no longer follows the tempo"
+            };
+            return Some(words.into());
         }
         let now = self.current(address).ok()? * shown_times(patch, address);
         text::hint(&row_of(patch, address), text, now, said_at(patch, address))

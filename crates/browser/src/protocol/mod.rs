@@ -50,6 +50,13 @@ pub enum Answer {
         /// How many they are.
         count: usize,
     },
+    /// How loud a file would be.
+    Level {
+        /// Its levels.
+        level: LevelView,
+        /// Of what, such as `the note at 4 ×`.
+        of: String,
+    },
     /// Part of the frequencies.
     Span { span: Span },
     /// Which of those that were asked about fit.

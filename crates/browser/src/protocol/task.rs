@@ -116,6 +116,15 @@ pub enum Task {
         /// Samples of a cycle; by pitch if none.
         cycle: Option<usize>,
     },
+    /// How loud a file of it would be: as finely as files are rendered, with all effects.
+    Level {
+        /// JSON of the patch.
+        text: String,
+        /// What is muted for now and left out.
+        listening: Listening,
+        /// What is measured.
+        what: RenderOf,
+    },
     /// Renders the note of a patch as a WAV file.
     Wav {
         /// JSON of the patch.

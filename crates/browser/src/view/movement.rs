@@ -258,7 +258,10 @@ fn words(patch: &Patch, source: &Source) -> String {
         parts.extend((timing.runs == Runs::Once).then(|| "once".into()));
         parts.extend((timing.runs == Runs::Free).then(|| "free".into()));
     }
-    parts.extend((timing.delay_s > 0.0 || timing.fade_s > 0.0).then(|| "comes in later".into()));
+    parts.extend(
+        (timing.delay_at_s(patch.audition.tempo_bpm) > 0.0 || timing.fade_s > 0.0)
+            .then(|| "comes in later".into()),
+    );
     parts.extend(
         (source.scope == Scope::Shared && !matches!(source.kind, SourceKind::Macro(_)))
             .then(|| "shared".into()),

@@ -193,3 +193,53 @@ fn a_flanger_that_stands_is_a_comb() {
     // 1 / (1 - 0.8) over 1 / (1 + 0.8)
     assert!((high - low - 19.1).abs() < 1.0, "{high} {low}");
 }
+
+/// What lies below the cut goes past: mixed with what came, a bass keeps its fundamental, at whatever moment of the sweep.
+#[rstest]
+#[case::chorus(EffectName::Chorus)]
+#[case::flanger(EffectName::Flanger)]
+fn a_bass_keeps_its_fundamental(#[case] kind: EffectName) {
+    const LOW_F_HZ: f64 = 43.654;
+    let x = sine(LOW_F_HZ, 0.5, 6.0, RATE_HZ);
+    let y = Bench::new(kind, RATE_HZ).mono(&x);
+    for mix in [0.35, 0.5, 1.0] {
+        let mixed: Vec<f32> = x
+            .iter()
+            .zip(&y)
+            .map(|(x, y)| x + (y - x) * mix as f32)
+            .collect();
+        for second in 1..6 {
+            let from = second * RATE_HZ as usize;
+            let db = db(amplitude(&mixed[from..from + 22_000], LOW_F_HZ, RATE_HZ) / 0.5);
+            assert!(
+                db.abs() < 1.5,
+                "{kind:?} mixed {mix}: {db} dB in second {second}"
+            );
+        }
+    }
+}
+
+/// At a rate of nothing it stands still: the same tone comes out the same for good.
+#[rstest]
+#[case::chorus(EffectName::Chorus, Chorus::RATE_HZ)]
+#[case::flanger(EffectName::Flanger, Flanger::RATE_HZ)]
+#[case::phaser(EffectName::Phaser, zolvik_patch::finish::Phaser::RATE_HZ)]
+fn at_nothing_a_rate_stands_still(
+    #[case] kind: EffectName,
+    #[case] rate: zolvik_patch::param::ParamId,
+) {
+    let level = |rate_hz: f64, from: usize| {
+        let mut bench = Bench::new(kind, RATE_HZ).set(rate, rate_hz);
+        let [left, _] = {
+            let x = sine(1_000.0, 0.5, 3.0, RATE_HZ);
+            bench.run(&x, &x)
+        };
+        amplitude(&left[from..from + 4_800], 1_000.0, RATE_HZ)
+    };
+    let (early, late) = (level(0.0, 48_000), level(0.0, 120_000));
+    assert!((early / late - 1.0).abs() < 1e-3, "{early} and {late}");
+    assert!(
+        (level(2.0, 48_000) / level(2.0, 54_000) - 1.0).abs() > 1e-2,
+        "else it moves"
+    );
+}

@@ -3,9 +3,9 @@
 use rstest::rstest;
 use rustfft::FftPlanner;
 use rustfft::num_complex::Complex;
-use zolvik_patch::finish::{EffectName, Reverb};
+use zolvik_patch::finish::{Cuts, EffectName, Reverb};
 
-use crate::bench::{Bench, db, noise, rms};
+use crate::bench::{Bench, amplitude, db, noise, rms, sine};
 
 const RATE_HZ: f64 = 48_000.0;
 
@@ -231,4 +231,22 @@ fn a_shimmer_rises_and_ends() {
     assert!(y.iter().all(|x| x.abs() < 4.0));
     let end = db(rms(&y[912_000..]));
     assert!(end < -60.0, "{end}");
+}
+
+/// A one-pole cut at 1 kHz takes 27 dB off a low F, the first reflections included; so far as they go, a file from before has them whole.
+#[test]
+fn cuts_reach_the_first_reflections_too() {
+    const LOW_F_HZ: f64 = 43.654;
+    let level_db = |cut_hz: f64, cuts: Cuts| {
+        let mut bench = Bench::new(EffectName::Reverb, RATE_HZ)
+            .set(Reverb::LOW_CUT_HZ, cut_hz)
+            .choose(Reverb::CUTS, cuts as usize);
+        let y = bench.mono(&sine(LOW_F_HZ, 0.5, 4.0, RATE_HZ));
+        db(amplitude(&y[96_000..], LOW_F_HZ, RATE_HZ) / 0.5)
+    };
+    let theory_db = -10.0 * (1.0 + (1_000.0 / LOW_F_HZ).powi(2)).log10();
+    let cut_db = level_db(1_000.0, Cuts::All) - level_db(20.0, Cuts::All);
+    // the room is fed a little less by what its lowest cut takes
+    assert!((cut_db - theory_db).abs() < 1.5, "{cut_db} for {theory_db}");
+    assert!(level_db(1_000.0, Cuts::Late) > -20.0);
 }

@@ -423,14 +423,16 @@ part! {
         values {
             VOICES voices: f64 = 2.0, 2.0..8.0, look("Voices", Q::Count, S::Effect).step(1.0, 1.0).still(),
                 "How many copies there are.";
-            RATE_HZ rate_hz: f64 = 0.5, 0.01..10.0, look("Rate", Q::Rate, S::Effect).log().decimals(3),
-                "How often they drift to and fro in a second.";
+            RATE_HZ rate_hz: f64 = 0.5, 0.0..10.0, look("Rate", Q::Rate, S::Effect).zero_or_log(0.01).decimals(3),
+                "How often they drift to and fro in a second; at 0 they stand still.";
             DEPTH_S depth_s: f64 = 0.0025, 0.0..0.015, look("Depth", Q::Seconds, S::Effect).step(0.0005, 0.0001).decimals(4),
                 "How far they drift.";
             DELAY_S delay_s: f64 = 0.012, 0.002..0.05, look("Delay", Q::Seconds, S::Effect).log().decimals(4),
                 "How late they are in the middle.";
             WIDTH width: f64 = 1.0, 0.0..1.0, look("Width", Q::Share, S::Effect).step(0.05, 0.01),
                 "How far apart they stand.";
+            LOW_CUT_HZ low_cut_hz: f64 = 150.0, 10.0..2000.0, look("Low cut", Q::Hertz, S::Effect).log().decimals(0),
+                "What lies below goes past it, by 12 dB an octave, so that a bass keeps its fundamental; at the lowest all is copied.";
         }
     }
 }
@@ -440,8 +442,8 @@ part! {
     #[serde(default)]
     pub struct Flanger: Effect "flanger" in "kind.flanger." {
         values {
-            RATE_HZ rate_hz: f64 = 0.2, 0.01..10.0, look("Rate", Q::Rate, S::Effect).log().decimals(3),
-                "How often it sweeps in a second.";
+            RATE_HZ rate_hz: f64 = 0.2, 0.0..10.0, look("Rate", Q::Rate, S::Effect).zero_or_log(0.01).decimals(3),
+                "How often it sweeps in a second; at 0 it stands still.";
             DEPTH_S depth_s: f64 = 0.002, 0.0..0.01, look("Depth", Q::Seconds, S::Effect).step(0.0005, 0.0001).decimals(4),
                 "How far it sweeps.";
             DELAY_S delay_s: f64 = 0.0005, 0.0001..0.02, look("Delay", Q::Seconds, S::Effect).log().decimals(4),
@@ -450,6 +452,8 @@ part! {
                 "How much of the echo goes in again; below zero turned over.";
             WIDTH width: f64 = 0.5, 0.0..1.0, look("Width", Q::Share, S::Effect).step(0.05, 0.01),
                 "How far left and right are apart in their sweep.";
+            LOW_CUT_HZ low_cut_hz: f64 = 150.0, 10.0..2000.0, look("Low cut", Q::Hertz, S::Effect).log().decimals(0),
+                "What lies below goes past it, by 12 dB an octave, so that a bass keeps its fundamental; at the lowest all is swept.";
         }
     }
 }
@@ -478,8 +482,8 @@ part! {
                 "How many there are: two for each notch.";
             CENTRE_HZ centre_hz: f64 = 800.0, 50.0..8000.0, look("Centre", Q::Hertz, S::Effect).log().decimals(0),
                 "Around which frequency the notches lie.";
-            RATE_HZ rate_hz: f64 = 0.3, 0.01..10.0, look("Rate", Q::Rate, S::Effect).log().decimals(3).when(When::Chosen(Phaser::SWEEP, &[0])),
-                "How often they move to and fro in a second.";
+            RATE_HZ rate_hz: f64 = 0.3, 0.0..10.0, look("Rate", Q::Rate, S::Effect).zero_or_log(0.01).decimals(3).when(When::Chosen(Phaser::SWEEP, &[0])),
+                "How often they move to and fro in a second; at 0 they stand still.";
             DEPTH_OCT depth_oct: f64 = 1.5, 0.0..4.0, look("Depth", Q::Octaves, S::Effect).step(0.25, 0.05).decimals(2).when(When::Chosen(Phaser::SWEEP, &[0])),
                 "How far they move, either way.";
             FEEDBACK feedback: f64 = 0.3, -0.95..0.95, look("Feedback", Q::Bipolar, S::Effect).step(0.05, 0.01),
@@ -560,6 +564,17 @@ options! {
     }
 }
 
+options! {
+    /// What of a room its cuts reach.
+    pub enum Cuts {
+        /// The first reflections and what comes after.
+        #[default]
+        All,
+        /// Only what comes after.
+        Late,
+    }
+}
+
 part! {
     /// A room.
     #[serde(default)]
@@ -567,6 +582,8 @@ part! {
         choices {
             FREEZE freeze: Freeze = Freeze::Off, "Freeze", Effect, When::Always, ["Off", "On"],
                 "Holds what is in the room as it is, and lets nothing in.";
+            CUTS cuts: Cuts = Cuts::All, "Cuts reach", Effect, When::Always, ["Early and late", "Late"],
+                "Whether the cuts reach the first reflections too.";
         }
         values {
             SIZE size: f64 = 0.5, 0.0..1.0, look("Size", Q::Share, S::Effect).step(0.05, 0.01),
@@ -580,9 +597,9 @@ part! {
             EARLY early: f64 = 0.3, 0.0..1.0, look("Early", Q::Share, S::Effect).step(0.05, 0.01),
                 "How much is heard of the first reflections.";
             LOW_CUT_HZ low_cut_hz: f64 = 120.0, 20.0..2000.0, look("Low cut", Q::Hertz, S::Effect).log().decimals(0),
-                "What does not come into the room below.";
+                "What does not come into the room below, by 6 dB an octave.";
             HIGH_CUT_HZ high_cut_hz: f64 = 12000.0, 500.0..20000.0, look("High cut", Q::Hertz, S::Effect).log().decimals(0),
-                "What does not come into the room above.";
+                "What does not come into the room above, by 6 dB an octave.";
             MOVE movement: f64 = 0.3, 0.0..1.0, look("Movement", Q::Share, S::Effect).step(0.05, 0.01),
                 "How much its echoes wander.";
             WIDTH width: f64 = 1.0, 0.0..1.0, look("Width", Q::Share, S::Effect).step(0.05, 0.01),

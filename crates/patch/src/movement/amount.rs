@@ -18,7 +18,7 @@ use crate::voice::Unison;
 pub fn amount_row(target: &Param) -> Param {
     let own = param(Link::AMOUNT);
     let span = match target.domain {
-        Domain::Octaves => libm::log2(target.max / target.min),
+        Domain::Octaves => libm::log2(target.max / target.lowest_ratio()),
         Domain::Plain => target.max - target.min,
     };
     let (quantity, gentle, step, fine_step, decimals) = match (target.domain, target.quantity) {

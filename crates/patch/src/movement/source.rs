@@ -43,6 +43,17 @@ options! {
     }
 }
 
+options! {
+    /// What a source's delay is counted in.
+    pub enum DelayBy {
+        /// Seconds.
+        #[default]
+        Seconds,
+        /// Beats of the tempo.
+        Tempo,
+    }
+}
+
 part! {
     /// When a source begins and how fast it runs.
     #[serde(default)]
@@ -52,6 +63,8 @@ part! {
                 "Whether it goes round so many times a second, or in so many beats of the tempo.";
             RUNS runs: Runs = Runs::Note, "Begins", Time, When::Always, ["Each note", "Free", "Once"],
                 "With every note; running on, whatever is played; or with every note but only once, and then it rests.";
+            DELAY_BY delay_by: DelayBy = DelayBy::Seconds, "Delay in", Onset, When::Always, ["Seconds", "Tempo"],
+                "Whether its delay is so many seconds, or so many beats of the tempo.";
         }
         values {
             RATE_HZ rate_hz: f64 = 1.0, 0.005..200.0, look("Rate", Q::Rate, S::Time).log().decimals(3).when(When::Chosen(Timing::CLOCK, &[0])),
@@ -60,7 +73,7 @@ part! {
                 "How long it takes to go round, as a note length such as 1/8 dotted, or in bars.";
             START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Time).step(0.05, 0.01).decimals(1),
                 "Where in its cycle it begins.";
-            DELAY_S delay_s: f64 = 0.0, 0.0..20.0, look("Delay", Q::Seconds, S::Onset).power(3.0).decimals(2).still(),
+            DELAY_S delay_s: f64 = 0.0, 0.0..20.0, look("Delay", Q::Seconds, S::Onset).power(3.0).decimals(2).still().when(When::Chosen(Timing::DELAY_BY, &[0])),
                 "Time from the press in which it moves nothing yet.";
             FADE_S fade_s: f64 = 0.0, 0.0..20.0, look("Fade in", Q::Seconds, S::Onset).power(3.0).decimals(2).still(),
                 "Time after the delay in which it comes in.";
@@ -68,6 +81,8 @@ part! {
                 "Time in which it follows upward; 0 is at once.";
             FALL_S fall_s: f64 = 0.0, 0.0..10.0, look("Fall", Q::Seconds, S::Onset).power(3.0).decimals(2).still(),
                 "Time in which it follows downward; 0 is at once.";
+            DELAY_BEATS delay_beats: f64 = 0.0, 0.0..64.0, look("Delay", Q::Beats, S::Onset).power(3.0).still().when(When::Chosen(Timing::DELAY_BY, &[1])),
+                "Beats from the press in which it moves nothing yet.";
         }
     }
 }
@@ -100,6 +115,16 @@ part! {
 
 /// Rise and fall of a new source that jumps, in seconds: what it moves does not click.
 const GENTLE_S: f64 = 0.003;
+
+impl Timing {
+    /// Time from the press in which it moves nothing yet, at a tempo, in seconds.
+    pub fn delay_at_s(&self, tempo_bpm: f64) -> f64 {
+        match self.delay_by {
+            DelayBy::Seconds => self.delay_s,
+            DelayBy::Tempo => self.delay_beats * 60.0 / tempo_bpm,
+        }
+    }
+}
 
 impl Source {
     /// A new source of a kind.

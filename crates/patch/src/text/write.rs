@@ -86,8 +86,8 @@ pub fn write_as(row: &Param, value: f64) -> Written {
         Quantity::Tempo => (trimmed(value, row.decimals, 0), "bpm"),
         Quantity::Beats => return write_length(value),
         Quantity::Rate => (trimmed(value, if value < 10.0 { 3 } else { 1 }, 1), "Hz"),
-        Quantity::Share => (trimmed(value * 100.0, 1, 0), "%"),
-        Quantity::Bipolar => (signed_trimmed(value * 100.0), "%"),
+        Quantity::Share => (trimmed(value * 100.0, percent_digits(value), 0), "%"),
+        Quantity::Bipolar => (signed_trimmed_to(value * 100.0, percent_digits(value)), "%"),
         Quantity::Radians => (trimmed(value, 3, row.decimals), "rad"),
         Quantity::Level if value <= row.min => ("−∞".into(), "dB"),
         Quantity::Level | Quantity::Gain => (signed(value, row.decimals), "dB"),
@@ -102,6 +102,11 @@ pub fn write_as(row: &Param, value: f64) -> Written {
         number,
         unit: unit.into(),
     }
+}
+
+/// Digits of a percentage after its point: more of what is less than one.
+fn percent_digits(share: f64) -> usize {
+    if share.abs() < 0.01 { 2 } else { 1 }
 }
 
 /// A level in words, such as `−6.0 dB`; what lies below -150 is silence.
@@ -196,10 +201,6 @@ fn signed(value: f64, decimals: usize) -> String {
     } else {
         text
     }
-}
-
-fn signed_trimmed(value: f64) -> String {
-    signed_trimmed_to(value, 1)
 }
 
 fn signed_trimmed_to(value: f64, most: usize) -> String {

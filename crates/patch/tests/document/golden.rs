@@ -151,3 +151,38 @@ fn write_golden_files_of_the_present_format() {
         .unwrap();
     }
 }
+
+/// Effects of files from before their cuts sound as they did; new ones cut all.
+#[test]
+fn older_effects_keep_their_sound() {
+    use zolvik_patch::document::ChainId;
+    use zolvik_patch::finish::{Chorus, EffectName, Reverb};
+    let mut patch = zolvik_patch::Patch::empty();
+    for kind in [EffectName::Reverb, EffectName::Chorus, EffectName::Flanger] {
+        let chain = ChainId::First;
+        let at = None;
+        patch = apply(&patch, &Edit::AddEffect { chain, kind, at })
+            .unwrap()
+            .0;
+    }
+    let new = json::write(&patch);
+    let mut old: Value = serde_json::from_str(&new).unwrap();
+    old["format"] = 10.into();
+    for effect in old["finish"]["first"]["effects"].as_array_mut().unwrap() {
+        for part in effect["kind"].as_object_mut().unwrap().values_mut() {
+            let part = part.as_object_mut().unwrap();
+            part.remove("cuts");
+            if part.contains_key("voices") || part.contains_key("feedback") {
+                part.remove("low_cut_hz");
+            }
+        }
+    }
+    let read = |text: &str| {
+        let patch = json::read(text).unwrap();
+        let effects: Vec<_> = patch.finish.first.effects.clone();
+        let cuts = effects[0].chosen_of(Reverb::CUTS);
+        (cuts, effects[1].value(Chorus::LOW_CUT_HZ))
+    };
+    assert_eq!(read(&new), (Some(0), Some(150.0)));
+    assert_eq!(read(&old.to_string()), (Some(1), Some(10.0)));
+}

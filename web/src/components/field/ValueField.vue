@@ -55,14 +55,14 @@ async function type(begin?: string) {
   begun = props.value.exact
   typed.value = begin ?? begun
   typing.value = true
-  place()
+  putBeside()
   await nextTick()
   input.value?.focus()
   if (begin === undefined) input.value?.select()
 }
 
 /** What is said of it stands beside the field, but is never cut off by the panel that stands in. */
-function place() {
+function putBeside() {
   const box = field.value?.getBoundingClientRect()
   if (box) spot.value = { left: `${Math.max(8, Math.min(box.left, window.innerWidth - PROBLEM_PX - 8))}px`, top: `${box.bottom + 2}px` }
 }
@@ -72,7 +72,7 @@ function commit() {
   const why = typed.value === begun ? undefined : document.type(props.value.address, typed.value, units.value)
   if (why) {
     problem.value = why
-    place()
+    putBeside()
     return
   }
   rested = true

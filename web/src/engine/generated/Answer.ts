@@ -58,7 +58,15 @@ spread: SpreadView | null,
 /**
  * How many they are.
  */
-count: number, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
+count: number, } | { "is": "level", 
+/**
+ * Its levels.
+ */
+level: LevelView, 
+/**
+ * Of what, such as `the note at 4 ×`.
+ */
+of: string, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
 /**
  * JSON.
  */

@@ -112,7 +112,19 @@ name: string,
 /**
  * Samples of a cycle; by pitch if none.
  */
-cycle: number | null, } | { "task": "wav", 
+cycle: number | null, } | { "task": "level", 
+/**
+ * JSON of the patch.
+ */
+text: string, 
+/**
+ * What is muted for now and left out.
+ */
+listening: Listening, 
+/**
+ * What is measured.
+ */
+what: RenderOf, } | { "task": "wav", 
 /**
  * JSON of the patch.
  */

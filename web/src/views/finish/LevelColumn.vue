@@ -11,7 +11,7 @@ import { useFinish } from '../../stores/finish'
 import { useSettings } from '../../stores/settings'
 import ValueField from '../../components/field/ValueField.vue'
 
-const props = defineProps<{ picture?: Unfolded; exact: boolean }>()
+const props = defineProps<{ picture?: Unfolded; exact: boolean; busy?: boolean }>()
 const emit = defineEmits<{ peak: [] }>()
 const document = useDocument()
 const finish = useFinish()
@@ -34,12 +34,12 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
     <section class="level">
       <h3>Level <span>of {{ settings.pictured }}, {{ finish.inFinish === 'finished' ? 'finished' : 'voices alone' }}</span></h3>
       <div v-if="level" class="two">
-        <p>Loudness<b data-testid="loudness-words">{{ level.loudness }}</b></p>
-        <p>True peak<b :class="{ hot: level.over }">{{ level.true_peak }}</b></p>
+        <p>Loudness<b :class="{ stale: !exact }" data-testid="loudness-words">{{ level.loudness }}</b></p>
+        <p>True peak<b :class="{ hot: level.over, stale: !exact }">{{ level.true_peak }}</b></p>
       </div>
       <div class="line">
         <ValueField v-if="trim" :value="trim" inline />
-        <button type="button" class="btn" :title="`Sets the patch’s level so that the true peak of ${settings.pictured} lies at −1 dB`" @click="emit('peak')">Peak to −1 dB</button>
+        <button type="button" class="btn" :aria-busy="busy" :title="`Sets the patch’s level so that a file of ${settings.pictured} peaks at −1 dB`" @click="emit('peak')">{{ busy ? 'Measuring…' : 'Peak to −1 dB' }}</button>
       </div>
     </section>
     <section>
@@ -73,6 +73,7 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
 .two p { margin: 0; color: var(--ink-2); }
 .two b { display: block; font-size: var(--fs-20); color: var(--ink); white-space: nowrap; }
 .hot, .two .hot { color: var(--warn); }
+.stale { opacity: 0.5; }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
 .line > :deep(.field) { flex: 1; min-width: 0; }
 table { width: 100%; border-collapse: collapse; font-size: var(--fs-11); }

@@ -133,7 +133,7 @@ fn add_source(program: &mut Program, patch: &Patch, source: &zolvik_patch::movem
         runs: timing.runs as u32,
         in_beats: u32::from(timing.clock == Clock::Tempo),
         seed: patch.voice.seed.into(),
-        delay_s: timing.delay_s as f32,
+        delay_s: timing.delay_at_s(patch.audition.tempo_bpm) as f32,
         fade_s: timing.fade_s as f32,
         rise_s: timing.rise_s as f32,
         fall_s: timing.fall_s as f32,
