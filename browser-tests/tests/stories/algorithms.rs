@@ -36,7 +36,7 @@ async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
         seen.insert(stage.js(script, vec![]).await.to_string());
     }
     assert_eq!(seen.len(), 10, "each is drawn, and unlike the others");
-    stage.click("Go back").await;
+    stage.click("Cancel").await;
     assert_eq!(stage.saved(id).await, before, "as it was");
     assert_eq!(
         stage.js(undo, vec![]).await,
@@ -49,7 +49,7 @@ async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
         .await;
     stage.press(Key::Right + "").await;
     stage.press(Key::Right + "").await;
-    stage.click("Take it").await;
+    stage.click("Apply").await;
     let taken = stage.saved(id).await;
     assert_ne!(taken.routes, before.routes);
     stage.click("Undo").await;
@@ -59,14 +59,14 @@ async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
     stage
         .js("document.querySelectorAll('.choice')[0].click()", vec![])
         .await;
-    stage.click("Take it").await;
+    stage.click("Apply").await;
     let carriers = |p: &zolvik_patch::Patch| {
         let out = p.routes.iter().filter(|r| r.send.target().is_none());
         out.count()
     };
     assert_eq!(carriers(&stage.saved(id).await), 4, "all side by side");
     stage.click("4 operators, 1").await;
-    stage.click("Take it").await;
+    stage.click("Apply").await;
     // the chain again: one is heard, and each of the others moves another one
     let chain = stage.saved(id).await;
     let moved: std::collections::BTreeSet<_> = chain
@@ -133,7 +133,7 @@ async fn parts_are_heard_alone_without_a_trace() {
     for control in [
         "Mute route to Operator 1",
         "Solo route to Operator 1",
-        "Hold it still for now",
+        "Hold modulation",
     ] {
         stage.click(control).await;
         stage.wait_until("a sign as long as any is on", sign).await;

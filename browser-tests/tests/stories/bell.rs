@@ -49,7 +49,7 @@ async fn a_bell_in_a_minute_kept_rendered_and_found_again() {
             .text()
             .await
             .unwrap()
-            .contains("Press any key"),
+            .contains("Press a key or click"),
         "the first gesture is invited"
     );
     stage.click("New patch").await;

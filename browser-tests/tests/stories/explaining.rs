@@ -55,7 +55,7 @@ async fn three_partials_of_a_bell_are_explained() {
     }
     assert!(seen.iter().any(|w| w.contains("Bell")), "{seen:?}");
     // in words, with numbers that agree
-    stage.click("Why it sounds so").await;
+    stage.click("Partials explained").await;
     let rows = "return [...document.querySelectorAll('[data-testid=partials] tbody tr')].map(r => [...r.children].map(c => c.textContent.trim()))";
     stage
         .wait_until(
@@ -81,7 +81,7 @@ async fn three_partials_of_a_bell_are_explained() {
     for row in 0..3 {
         assert!((db(row, 2) - db(row, 3)).abs() < 0.5, "row {row}: {rows}");
     }
-    assert!((0..6).any(|row| text(row, 1).contains("mirrored at 0 Hz")));
+    assert!((0..6).any(|row| text(row, 1).contains("reflected at 0 Hz")));
     stage.click("Close the list").await;
     // pointing at a strip lights what it takes part in
     let (x, y) = stage.middle("[data-unit='2'] .second").await;
@@ -114,9 +114,9 @@ async fn the_voice_is_set_and_heard() {
     stage.choose("Notes", "Legato").await;
     stage.choose("Glides", "Always").await;
     stage.set_value("Glide", "80 ms").await;
-    stage.set_value("Copies", "5").await;
+    stage.set_value("Unison voices", "5").await;
     stage.set_value("Detune", "20 ct").await;
-    stage.choose("Copies begin", "Alike").await;
+    stage.choose("Phase", "Same").await;
     stage.set_value("Bend range", "7").await;
     stage.choose("Rendering", "4 ×").await;
     let patch = stage.saved(id).await;

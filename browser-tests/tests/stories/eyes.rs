@@ -175,7 +175,7 @@ async fn the_waveform_is_seen_down_to_single_cycles_and_where_things_stand() {
 async fn why_it_sounds_so_stands_beside_the_result_and_is_sorted() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Frost Fern").await;
-    stage.click("Why it sounds so").await;
+    stage.click("Partials explained").await;
     stage
         .wait_until(
             "the list",

@@ -35,14 +35,17 @@ async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     stage.set_value("Ratio", "0.25").await;
     stage.click("Route to Filter 3: Audio. Change").await;
     stage.click("Clean: past it, and past all effects").await;
-    assert_eq!(ways(&stage, 4).await, "straight out, past Filter 3, clean");
+    assert_eq!(
+        ways(&stage, 4).await,
+        "direct to output, past Filter 3, clean"
+    );
     // and a click that misses the filter
     stage.menu("+ More", "Sample").await;
     stage.click("Route to Filter 3: Audio. Change").await;
     stage
         .click("Straight out: past it, by the usual way out")
         .await;
-    assert_eq!(ways(&stage, 5).await, "straight out, past Filter 3");
+    assert_eq!(ways(&stage, 5).await, "direct to output, past Filter 3");
 
     let patch = stage.saved(id).await;
     let kinds = |unit: u16| -> Vec<Option<RouteKind>> {
@@ -138,7 +141,7 @@ async fn a_metallic_hat_from_three_sines_closed_and_open() {
             stage.set_value("Index", "15").await;
         }
     }
-    stage.menu("+ More", "Filter after everything").await;
+    stage.menu("+ More", "Filter at the output").await;
     stage.choose("Type", "High-pass").await;
     stage.choose("Slope", "24 dB").await;
     stage.set_value("Cutoff", "5k").await;

@@ -244,7 +244,7 @@ async fn an_eq_band_sweeps_by_a_shape_while_its_twin_goes_the_other_way() {
         let chain = hand.stage.driver.action_chain().move_to(x, y);
         chain.context_click().perform().await.unwrap();
         if cell == 1 {
-            hand.click("+ Shape").await;
+            hand.click("+ LFO").await;
         } else {
             hand.click_on("[data-testid=field-menu] .choices .btn")
                 .await;
@@ -318,7 +318,7 @@ async fn rows_are_dragged_passed_by_heard_up_to_and_kept() {
     );
     // passing by and hearing up to leave the patch as it is, and say so
     let before = hand.patch().await;
-    for button in ["Pass Drive by for now", "Hear only up to Filter"] {
+    for button in ["Bypass Drive", "Hear only up to Filter"] {
         let css = format!("[aria-label='{button}']");
         hand.click_on(&css).await;
         let pressed = format!(
@@ -461,7 +461,7 @@ async fn demo_patches_are_finished() {
         ("Frost Fern", "EQ"),
         ("Shutter Stab", "Compressor"),
         ("Stone Hum", "Resonators"),
-        ("Held Lantern", "Three-band"),
+        ("Held Lantern", "Multiband compressor"),
         ("Spore Cloud", "Reverb"),
     ] {
         let all = stage.patches().await;

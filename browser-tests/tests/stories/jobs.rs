@@ -29,7 +29,7 @@ async fn a_pad_of_six_carriers_and_noise_through_one_filter() {
 async fn pad(hand: &mut Hand) {
     hand.line("saw -18 60L; saw 6ct -18 20L; saw -6ct -18 20R; saw x2 -22 60R; triangle x0.5 -14")
         .await;
-    hand.menu("+ More", "Filter after everything").await;
+    hand.menu("+ More", "Filter at the output").await;
     hand.set("Cutoff", "1.2k").await;
     hand.set("Resonance", "q 1.1").await;
     hand.line("noise -40 40L").await;
@@ -77,7 +77,7 @@ async fn formant_pad(hand: &mut Hand) {
     hand.set("Attack", "1.2 s").await;
     hand.set("Release", "2.5 s").await;
     hand.key("\u{e00c}").await;
-    hand.set("Copies", "3").await;
+    hand.set("Unison voices", "3").await;
     hand.set("Detune", "9").await;
     let patch = hand.patch().await;
     let sends = |unit: u16| {
@@ -146,12 +146,12 @@ async fn unison_saw_square_and_sine_through_a_comb() {
 
 async fn comb(hand: &mut Hand) {
     hand.line("saw -16; square x0.5 -18").await;
-    hand.menu("+ More", "Filter after everything").await;
+    hand.menu("+ More", "Filter at the output").await;
     hand.choose("Type", "Comb +").await;
     hand.set("Cutoff at A3", "440 Hz").await;
     hand.set("Resonance", "60").await;
     hand.key("\u{e00c}").await;
-    hand.set("Copies", "5").await;
+    hand.set("Unison voices", "5").await;
     hand.set("Detune", "14").await;
     let patch = hand.patch().await;
     assert!(
@@ -172,10 +172,10 @@ async fn hats(hand: &mut Hand) {
     hand.set("Fixed", "2400 Hz").await;
     hand.line("sine 3150Hz > 1 9rad; sine 4420Hz > 1 6rad; noise -26")
         .await;
-    hand.menu("+ More", "Filter after everything").await;
+    hand.menu("+ More", "Filter at the output").await;
     hand.choose("Type", "High-pass").await;
     hand.set("Cutoff", "5 kHz").await;
-    hand.menu("+ More", "Level after everything").await;
+    hand.menu("+ More", "Level at the output").await;
     hand.set("Attack", "0").await;
     hand.set("Decay", "60 ms").await;
     hand.set("Sustain", "0").await;
@@ -214,7 +214,7 @@ async fn bass(hand: &mut Hand) {
     hand.key("1").await;
     hand.key("\u{e017}").await;
     hand.key("\u{e00c}").await;
-    hand.set("Copies", "7").await;
+    hand.set("Unison voices", "7").await;
     let patch = hand.patch().await;
     let sound = note(&patch, 33, 1.0, 1.2);
     let side: Vec<f32> = sound

@@ -352,7 +352,7 @@ async fn two_tabs_closed_while_offline_are_both_offered() {
             "return document.querySelectorAll('[data-draft]').length === 2",
         )
         .await;
-    stage.click("Take").await;
+    stage.click("Restore").await;
     // whichever was kept first
     stage.wait_until("it is open", "return /^×[23].25/.test(document.querySelector(\"[data-unit='1'] .second b\")?.textContent ?? '')").await;
     let taken = match stage.value("Ratio").await.starts_with('2') {
@@ -406,7 +406,7 @@ async fn edits_kept_by_an_earlier_version_are_offered() {
             "return document.querySelectorAll('[data-draft]').length === 1",
         )
         .await;
-    stage.click("Take").await;
+    stage.click("Restore").await;
     until_stored(&stage, id, 4.25).await;
 }
 

@@ -39,21 +39,24 @@ async fn a_vibrato_that_comes_in_late_and_grows_with_the_wheel() {
     // a link with its amount: the right button, what moves it, the amount
     hand.ask("Fine").await;
     look(&hand.stage, "move-1-menu.png").await;
-    hand.click("+ Shape").await;
+    hand.click("+ LFO").await;
     hand.typed("15").await;
     assert_eq!(hand.gestures, 1 + 3, "a link with a typed amount");
     look(&hand.stage, "move-2-linked.png").await;
     hand.stage.press(Key::Escape + "").await;
     hand.click("Move").await;
     hand.set("Rate", "5.5").await;
-    hand.click("Begin").await;
+    hand.click("Onset and smoothing").await;
     hand.set("Delay", "1 s").await;
     hand.set("Fade in", "1 s").await;
-    hand.click("+ Played").await;
+    hand.click("+ Performance").await;
     hand.choose("What", "Wheel").await;
     hand.key("1").await;
-    hand.pick("What brings in the link to Operator 1 fine", "Played 2")
-        .await;
+    hand.pick(
+        "What controls the depth of the link to Operator 1 fine",
+        "Performance 2",
+    )
+    .await;
     look(&hand.stage, "move-3-vibrato.png").await;
     let patch = hand.patch().await;
     hand.within("vibrato", 20);
@@ -94,7 +97,7 @@ async fn a_drawn_shape_of_two_bars_opens_index_and_cutoff_against_each_other() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 2rad; low 800Hz").await;
     hand.click("Move").await;
-    hand.click("+ Shape").await;
+    hand.click("+ LFO").await;
     hand.choose("Rate in", "Tempo").await;
     hand.set("Length", "2 bars").await;
     // drawn freehand: from the lower left to the upper right
@@ -137,7 +140,7 @@ async fn a_drawn_shape_of_two_bars_opens_index_and_cutoff_against_each_other() {
 async fn sample_and_hold_on_the_pitch_pulled_back_to_a_semitone() {
     let mut hand = Hand::new().await;
     hand.ask("Fine").await;
-    hand.click("+ Chance").await;
+    hand.click("+ Random").await;
     hand.typed("1200").await;
     hand.typed("1 st").await;
     hand.stage.press(Key::Escape + "").await;
@@ -169,7 +172,7 @@ async fn one_source_moves_four_things_one_of_them_upside_down() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 1rad; low 800Hz").await;
     hand.click("Move").await;
-    hand.click("+ Shape").await;
+    hand.click("+ LFO").await;
     for (what, amount) in [
         ("2 index", "0.6"),
         ("cutoff", "1"),
@@ -266,18 +269,18 @@ async fn an_envelope_moves_the_pitch_of_modulators_only_by_the_keyboard_alone() 
 async fn a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click() {
     let mut hand = Hand::new().await;
     hand.ask("Fine").await;
-    hand.click("+ Shape").await;
+    hand.click("+ LFO").await;
     hand.typed("40").await;
-    hand.click("Only up from the value").await;
+    hand.click("Up: from the value upward").await;
     hand.stage.press(Key::Escape + "").await;
     let told = hand.stage.find("[data-testid=pitch-shift]").await;
     let words = told.text().await.unwrap();
     assert!(
-        words.contains("Shape 1") && words.contains("20 ct"),
+        words.contains("LFO 1") && words.contains("20 ct"),
         "{words}"
     );
     look(&hand.stage, "move-7-shift.png").await;
-    hand.click("Both ways").await;
+    hand.click("Bipolar").await;
     hand.stage
         .wait_until(
             "it is gone",
@@ -359,7 +362,7 @@ async fn velocity_shortens_an_attack_note_by_note() {
     let mut hand = Hand::new().await;
     hand.set("Attack", "400 ms").await;
     hand.ask("Attack").await;
-    hand.click("+ Played").await;
+    hand.click("+ Performance").await;
     hand.typed("-380 ms").await;
     hand.stage.press(Key::Escape + "").await;
     look(&hand.stage, "move-10-attack.png").await;
@@ -397,7 +400,7 @@ async fn sources_are_dragged_onto_values_and_strips() {
     hand.line("sine x2 > 1 1rad; sine x3 > 1 1rad").await;
     hand.stage.select(1, false).await;
     hand.ask("Level").await;
-    hand.click("+ Shape").await;
+    hand.click("+ LFO").await;
     hand.stage.press(Key::Escape + "").await;
     let chip = hand.stage.middle(".shelf .btn").await;
     let field = hand.stage.find("[data-param='operator.offset_hz']").await;
@@ -447,7 +450,7 @@ async fn sources_are_dragged_onto_values_and_strips() {
 async fn move_fits_smaller_windows_and_the_dark() {
     let mut hand = Hand::new().await;
     hand.click("Move").await;
-    for kind in ["+ Shape", "+ Chance", "+ Macro"] {
+    for kind in ["+ LFO", "+ Random", "+ Macro"] {
         hand.click(kind).await;
     }
     hand.key("1").await;

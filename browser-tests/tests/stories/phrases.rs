@@ -327,7 +327,7 @@ async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_agai
     stage.open(&format!("/patch/{id}")).await;
     stage.find("[data-unit='1']").await;
     stage.click("Render").await;
-    stage.choose("What is rendered", "Set of keys").await;
+    stage.choose("What is rendered", "Multisample set").await;
     let typed = async |label: &str, text: &str| {
         let input = stage.find(&format!("input[aria-label='{label}']")).await;
         input.send_keys(Key::Control + "a").await.unwrap();
@@ -370,7 +370,7 @@ async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_agai
     assert!(open > 2 * closed, "{open} and {closed}");
     // what cannot be is said where it stands
     stage.click("Render").await;
-    stage.choose("What is rendered", "Set of keys").await;
+    stage.choose("What is rendered", "Multisample set").await;
     typed("Lowest key", "nowhere").await;
     stage.js(render, vec![]).await;
     stage

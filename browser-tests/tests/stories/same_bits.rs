@@ -29,7 +29,7 @@ async fn every_demo_patch_has_the_same_bits_in_browser_and_core() {
         stage.click("32 bit float").await;
         // tails of half a minute have the same bits as what comes before them: some are enough
         let to_its_end = turn % 9 == 0;
-        let length = ["What is shown", "To its end"][usize::from(to_its_end)];
+        let length = ["Visible range", "Full tail"][usize::from(to_its_end)];
         stage.click(length).await;
         stage.click("Save WAV").await;
         let file = stage.download("wav").await;

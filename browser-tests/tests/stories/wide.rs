@@ -27,12 +27,12 @@ async fn a_saw_of_seven_wide_copies_over_a_sub_of_one() {
     stage.select(1, false).await;
     stage.press("]").await;
     stage.press("]").await;
-    stage.click("Copies").await;
-    stage.set_value("Copies", "7").await;
+    stage.click("Unison voices").await;
+    stage.set_value("Unison voices", "7").await;
     look(&stage, "saw.png").await;
     stage.add_operator(1).await;
     stage.set_value("Ratio", "0.5").await;
-    stage.set_value("Copies", "1").await;
+    stage.set_value("Unison voices", "1").await;
     look(&stage, "sub.png").await;
     let patch = stage.saved(id).await;
     let counts: Vec<u8> = patch.units.iter().map(|u| u.copies).collect();
@@ -98,7 +98,7 @@ async fn six_carriers_through_one_filter_keep_their_places() {
         stage.set_value("Ratio", ratio).await;
     }
     stage.select(1, false).await;
-    stage.menu("+ More", "Filter after everything").await;
+    stage.menu("+ More", "Filter at the output").await;
     stage.set_value("Cutoff", "18k").await;
     stage.set_value("Key follow", "0").await;
     for (n, pan) in pans.iter().enumerate() {
@@ -142,10 +142,10 @@ async fn a_hat_ends_with_the_level_strip_behind_everything() {
     stage.set_value("Ratio", "13.7").await;
     stage.set_value("Sustain", "100%").await;
     stage.menu("+ More", "Noise").await;
-    stage.menu("+ More", "Filter after everything").await;
+    stage.menu("+ More", "Filter at the output").await;
     stage.choose("Type", "High-pass").await;
     stage.set_value("Cutoff", "6k").await;
-    stage.menu("+ More", "Level after everything").await;
+    stage.menu("+ More", "Level at the output").await;
     stage.set_value("Attack", "0").await;
     stage.set_value("Decay", "120 ms").await;
     stage.set_value("Sustain", "0").await;
@@ -196,7 +196,7 @@ async fn one_patch_saved_at_every_rate_and_quality_sounds_the_same() {
     stage.set_value("Sustain", "100%").await;
     stage.add_operator(2).await;
     stage.set_value("Sustain", "100%").await;
-    stage.menu("+ More", "Filter after everything").await;
+    stage.menu("+ More", "Filter at the output").await;
     stage.set_value("Cutoff", "3k").await;
     stage.set_value("Resonance", "40%").await;
     stage.set_value("Sweep", "0").await;

@@ -128,10 +128,10 @@ impl From<Explained> for ExplainedView {
         };
         let (mirrored, mirrored_why) = match of.folded {
             None => ("", ""),
-            Some(Fold::Zero) => ("mirrored at 0 Hz", "below 0 Hz, mirrored up"),
+            Some(Fold::Zero) => ("reflected at 0 Hz", "below 0 Hz, reflected up"),
             Some(Fold::Rate) => (
-                "mirrored at half the rate",
-                "past half the sample rate, mirrored down: raise the quality",
+                "reflected at half the rate",
+                "past half the sample rate, reflected down: raise the quality",
             ),
         };
         ExplainedView {

@@ -151,7 +151,7 @@ fn copied_sources_are_pasted_and_other_texts_are_refused() {
         view["sources"][2]["shape"]["picture"],
         view["sources"][1]["shape"]["picture"]
     );
-    assert_eq!(view["sources"][2]["name"], "Steps 3", "its own name stays");
+    assert_eq!(view["sources"][2]["name"], "Steps 1", "its own name stays");
     let refused = ask(
         &mut page,
         json!({ "ask": "paste_source", "source": 1003, "text": "0 1 0 1" }),

@@ -27,7 +27,9 @@ const SILENCE: f32 = 1e-5;
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]
 pub enum RecordingError {
     /// It is none of the kinds that are read.
-    #[error("this is no WAV, FLAC, AIFF or OGG Vorbis file ({0}); convert it to one of them first")]
+    #[error(
+        "this is not an audio file Zolvik can read (WAV, AIFF, FLAC, OGG); convert it to one of them first"
+    )]
     Kind(String),
     /// It breaks off or holds nonsense.
     #[error("the file breaks off or is damaged after {0} samples; save or download it again")]

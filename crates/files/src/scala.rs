@@ -68,12 +68,12 @@ pub fn read_scale(text: &str, name: &str) -> Result<Scale, ScalaError> {
     let mut lines = lines(text);
     let (_, described) = lines.next().ok_or(ScalaError::Ends("description"))?;
     let mut lines = lines.filter(|(_, line)| !line.is_empty());
-    let (at, count) = lines.next().ok_or(ScalaError::Ends("number of pitches"))?;
+    let (at, count) = lines.next().ok_or(ScalaError::Ends("number of notes"))?;
     let announced: usize = first_word(count)
         .parse()
         .ok()
         .filter(|n| (1..=MAX_DEGREES).contains(n))
-        .ok_or_else(|| wrong(at, count, "number of pitches between 1 and 1024"))?;
+        .ok_or_else(|| wrong(at, count, "number of notes, 1 to 1024"))?;
     let cents = lines
         .map(|(at, line)| {
             pitch(first_word(line)).ok_or_else(|| wrong(at, line, "pitch such as 701.955 or 3/2"))
@@ -206,7 +206,7 @@ mod tests {
 
     #[rstest]
     #[case::empty("", "ends where the description")]
-    #[case::no_count("name", "ends where the number of pitches")]
+    #[case::no_count("name", "ends where the number of notes")]
     #[case::count_is_text("name\nmany\n1.0", "line 2: “many”")]
     #[case::pitch_is_text("! x\nname\n2\n100.0\nhigh\n", "line 5: “high”")]
     #[case::zero_ratio("name\n1\n0/4", "line 3")]

@@ -95,13 +95,13 @@ pub fn together(patch: &Patch) -> Option<String> {
     let lowest = carriers.iter().copied().fold(f64::MAX, f64::min);
     Some(match common(&all) {
         Some(ground) if (ground / lowest - 1.0).abs() < 1e-3 => {
-            "All parts together: harmonic, on the lowest of them".into()
+            "All parts together: harmonic of the lowest one".into()
         }
         Some(ground) => format!(
-            "All parts together: harmonic, the ground tone lies {} below the lowest",
+            "All parts together: harmonic, the fundamental lies {} below the lowest",
             interval(lowest / ground)
         ),
-        None => "All parts together: inharmonic, they share no ground tone".into(),
+        None => "All parts together: inharmonic, no common fundamental".into(),
     })
 }
 
@@ -159,21 +159,21 @@ fn describe(missing: &[usize], carrier: f64) -> String {
         |keep: &dyn Fn(usize) -> bool| (1..=LOOKED_AT).all(|n| missing.contains(&n) != keep(n));
     let sub = if carrier > 1.5 {
         format!(
-            "; the ground tone lies {} below the carrier",
+            "; the fundamental lies {} below the carrier",
             interval(carrier)
         )
     } else {
         String::new()
     };
-    let what = match missing {
+    let what: String = match missing {
         [] => "all harmonics".into(),
         _ if is(&|n| n % 2 == 1) => "odd harmonics only, hollow".into(),
         _ if is(&|n| n % 3 != 0) => "without every third harmonic".into(),
         _ if missing.len() >= 9 => "few harmonics, far apart".into(),
         some => {
             let list: Vec<String> = some.iter().take(6).map(|n| n.to_string()).collect();
-            let more = if some.len() > 6 { " .." } else { "" };
-            format!("lacks {}{more}", list.join(", "))
+            let more = if some.len() > 6 { " …" } else { "" };
+            return format!("Harmonic; {}{more} missing{sub}", list.join(", "));
         }
     };
     format!("Harmonic, {what}{sub}")

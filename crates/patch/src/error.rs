@@ -44,7 +44,7 @@ pub enum PatchError {
         actual: f64,
     },
     /// There are more entries than the format allows.
-    #[error("at {path}: {actual} entries, at most {max} are allowed")]
+    #[error("{}", too_many(path, *max, *actual))]
     TooMany {
         /// Which list or text.
         path: String,
@@ -167,4 +167,16 @@ impl PatchError {
         }
         error
     }
+}
+
+/// That there is no room for more, in the words of the screen where it is something the screen has.
+fn too_many(path: &str, max: usize, actual: usize) -> String {
+    let things = match path {
+        "units" => "strips",
+        "movement.sources" => "sources of movement",
+        "movement.links" => "links",
+        "playing.articulations" => "articulations",
+        _ => return format!("at {path}: {actual} entries, at most {max} are allowed"),
+    };
+    format!("a patch holds up to {max} {things}")
 }

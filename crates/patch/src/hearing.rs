@@ -363,7 +363,7 @@ pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
             .filter(|o| !path.contains(o))
             .collect();
         let through = match &path[1..] {
-            [] => "straight out".to_owned(),
+            [] => "direct to output".to_owned(),
             some => format!("through {}", names(some)),
         };
         let past = match past[..] {

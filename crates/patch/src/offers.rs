@@ -98,19 +98,19 @@ fn additions(patch: &Patch, selected: Option<&Unit>) -> Vec<Offers> {
             let connect = Connect::Group { id: group.id };
             add(kind, connect, format!("{label} after {}", group.name))
         }));
-        let all = format!("{label} after everything");
+        let all = format!("{label} at the output");
         through.push(add(kind, Connect::Output, all));
     }
     let mut list = vec![
-        titled("Heard", heard.collect()),
-        titled("On the way out", through),
+        titled("Sound sources", heard.collect()),
+        titled("After this strip; at the output", through),
     ];
     if let Some(unit) = selected.filter(|unit| unit.kind.name().is_source()) {
         let moving = sources.map(|kind| {
             let connect = Connect::Unit { id: unit.id };
             add(kind, connect, kind.label().into())
         });
-        let title = format!("Moving {}", unit.name);
+        let title = format!("Modulators of {}", unit.name);
         list.push(titled(title, moving.collect()));
     }
     list

@@ -30,7 +30,7 @@ part! {
             VELOCITY velocity: f64 = 0.7, 0.0..1.0, look("Velocity", Q::Share, S::Response).step(0.05, 0.01).still(),
                 "How far striking softly lowers the output: 0 % not at all, 100 % down to silence.";
             #[serde(default)]
-            VELOCITY_TIMES velocity_times: f64 = 0.0, -1.0..1.0, look("Vel. to times", Q::Bipolar, S::Response).step(0.05, 0.01).still(),
+            VELOCITY_TIMES velocity_times: f64 = 0.0, -1.0..1.0, look("Velocity to times", Q::Bipolar, S::Response).step(0.05, 0.01).still(),
                 "How far striking hard shortens the envelope: +100 % from four times as long to a quarter.";
             #[serde(default)]
             KEY_LEVEL_DB key_level_db: f64 = 0.0, -12.0..12.0, look("Key to level", Q::Gain, S::Response).step(0.5, 0.1).decimals(1).still().when(When::Source),
@@ -39,8 +39,8 @@ part! {
             KEY_TIMES key_times: f64 = 0.0, -1.0..1.0, look("Key to times", Q::Bipolar, S::Response).step(0.05, 0.01).still(),
                 "How far higher keys shorten the envelope: +100 % halves its times with each octave above C4.";
             #[serde(default)]
-            COPIES copies: u8 = 0, 0..16, look("Copies", Q::Copies, S::Copies).step(1.0, 1.0).still().when(When::Source),
-                "How many times it sounds in a note: as often as the voice says, or a number of its own. One keeps exact pitch and the middle.";
+            COPIES copies: u8 = 0, 0..16, look("Unison voices", Q::Copies, S::Copies).step(1.0, 1.0).still().when(When::Source),
+                "How many unison voices it has in a note: as many as the patch, or a number of its own. One keeps exact pitch and the middle.";
             #[serde(default = "whole_share")]
             DETUNE_SHARE detune_share: f64 = 1.0, 0.0..2.0, look("Of detune", Q::Share, S::Copies).step(0.05, 0.01).unmoved().when(When::Source),
                 "How much of the voice's detune its copies have.";

@@ -115,7 +115,7 @@ part! {
                 "Notes that sound at once.";
             DRIFT_CENTS drift_cents: f64 = 0.0, 0.0..50.0, look("Drift", Q::Cents, S::Whole).power(2.0).step(1.0, 0.1).decimals(1).shared(),
                 "How far each operator's pitch wanders slowly by itself.";
-            LONGEST_RING_S longest_ring_s: f64 = 30.0, 0.05..30.0, look("Rings at most", Q::Seconds, S::Whole).power(2.0).decimals(2).still(),
+            LONGEST_RING_S longest_ring_s: f64 = 30.0, 0.05..30.0, look("Longest tail", Q::Seconds, S::Whole).power(2.0).decimals(2).still(),
                 "How long a note may ring on in filters and combs after all that feeds them has ended; by itself it ends 80 dB below its peak.";
             SEED seed: u8 = 1, 0..255, look("Seed", Q::Count, S::Whole).step(1.0, 1.0).still(),
                 "What chance follows: the same seed gives the same sound.";
@@ -132,11 +132,11 @@ part! {
     #[serde(default)]
     pub struct Unison: Patch "unison" in "voice.unison." {
         choices {
-            START start: Start = Start::Random, "Copies begin", Unison, When::Always, ["Alike", "Random", "Free"],
+            START start: Start = Start::Random, "Phase", Unison, When::Always, ["Same", "Random", "Free"],
                 "Where in their cycles the copies begin: all alike for a hit that is always the same, by chance for width, or running on.";
         }
         values {
-            COPIES copies: u8 = 1, 1..16, look("Copies", Q::Count, S::Unison).step(1.0, 1.0).still(),
+            COPIES copies: u8 = 1, 1..16, look("Unison voices", Q::Count, S::Unison).step(1.0, 1.0).still(),
                 "How many times every note sounds at once.";
             DETUNE_CENTS detune_cents: f64 = 12.0, 0.0..200.0, look("Detune", Q::Cents, S::Unison).power(2.0).step(1.0, 0.1).decimals(1).shared(),
                 "From the middle to the outermost copy.";

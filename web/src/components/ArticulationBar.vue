@@ -88,7 +88,7 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
           <template v-if="n === 0">{{ name }}</template>
           <NameField v-else :name="name" label="Articulation name" @rename="rename(n - 1, $event)" />
         </th></tr>
-        <tr class="keys"><th scope="row">Key that switches</th><td /><td v-for="({ key_name }, at) in list" :key="at"><input :value="key_name ?? ''" :aria-label="`Key of ${list[at].name}`" placeholder="none" @change="rekey(at, $event)" /></td></tr>
+        <tr class="keys"><th scope="row">Keyswitch</th><td /><td v-for="({ key_name }, at) in list" :key="at"><input :value="key_name ?? ''" :aria-label="`Key of ${list[at].name}`" placeholder="none" @change="rekey(at, $event)" /></td></tr>
       </thead>
       <tbody>
         <tr v-for="row in shown.rows" :key="row.title"><th scope="row">{{ row.title }}</th><td v-for="(value, n) in row.values" :key="n" :class="{ same: n > 0 && row.same[n], own: n > 0 && !row.same[n] }">{{ value }}</td></tr>
@@ -99,7 +99,7 @@ const give = () => list.value.forEach(({ key }, at) => key === null && document.
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
     <div class="bar">
       <button type="button" class="btn" @click="give(); refresh()">Give them keys from C1 up</button>
-      <button v-if="heard !== null" type="button" class="btn" title="As in the base again, in all" @click="document.edit({ do: 'settle', address: null, take_back: true }); refresh()">Take all of {{ list[heard].name }} back</button>
+      <button v-if="heard !== null" type="button" class="btn" title="As in the base again, in all" @click="document.edit({ do: 'settle', address: null, take_back: true }); refresh()">Reset {{ list[heard].name }}</button>
     </div>
   </Dialog>
 </template>

@@ -42,9 +42,9 @@ const left = useFits(useTemplateRef('bar'), 3, () => [
     <template v-for="param in params" :key="param">
       <ValueField v-if="document.value(param)" :value="document.value(param)!" inline />
     </template>
-    <button type="button" class="btn" title="Let every note go at once" aria-label="Silence" @click="playing.panic"><i v-if="left > 2" class="pi pi-volume-off" /><template v-else>Silence</template></button>
+    <button type="button" class="btn" title="Let every note go at once" aria-label="All notes off" @click="playing.panic"><i v-if="left > 2" class="pi pi-volume-off" /><template v-else>All notes off</template></button>
     <ArticulationBar v-if="!inLibrary && document.view" :folded="left > 1" />
-    <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press any key</span>
+    <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press a key or click to turn sound on</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>
     <span class="spacer grow" />
     <button v-if="!inLibrary" type="button" class="btn" aria-label="Render" title="Render to files" @click="rendering = true"><i class="pi pi-download" /> <span class="long">Render</span></button>
@@ -54,8 +54,8 @@ const left = useFits(useTemplateRef('bar'), 3, () => [
       <button type="button" :aria-pressed="settings.picture === 'phrase'" title="The picture and Play show the phrase" @click="settings.picture = 'phrase'">Phrase</button>
     </span>
     <span v-if="!inLibrary && !settings.showsPhrase" class="seg" role="group" aria-label="Time axis">
-      <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Start<span class="long"> enlarged</span></button>
-      <button type="button" :aria-pressed="settings.axis === 'even'" title="Time axis: every second is as wide as every other" @click="settings.axis = 'even'">Even</button>
+      <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Zoom<span class="long"> on attack</span></button>
+      <button type="button" :aria-pressed="settings.axis === 'even'" title="Time axis: every second is as wide as every other" @click="settings.axis = 'even'">Linear<span class="long"> time</span></button>
     </span>
     <button type="button" class="icon-btn help" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="$emit('help')">?</button>
     <RenderDialog v-model:visible="rendering" />

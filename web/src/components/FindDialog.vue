@@ -5,7 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { buttonsOnScreen, fieldsOnScreen, keyOf, type OnScreen, type ShownField } from '../composables/onScreen'
-import { useActions } from '../composables/useActions'
+import { useActions, type Action } from '../composables/useActions'
 import { useOffers } from '../composables/useOffers'
 import { useReveal } from '../composables/useReveal'
 import { inkOf } from '../draw/tokens'
@@ -36,6 +36,14 @@ const line = computed(() => {
 interface Entry { kind: string; title: string; badge?: number; now?: string; does: string; run: () => unknown }
 const words = computed(() => text.value.toLowerCase().split(/\s+/).filter(Boolean))
 const holds = (title: string) => words.value.every((word) => title.toLowerCase().includes(word))
+/** Those that are called so, or are meant by it, the nearest first; all of them where nothing is typed. */
+function fitting<T extends { title: string }>(list: T[]): T[] {
+  if (!words.value.length) return list
+  const answer = document.ask({ ask: 'ranked', text: text.value, names: list.map(({ title }) => title) })
+  if (answer.is !== 'ranked') return list.filter(({ title }) => holds(title))
+  const far = (at: number) => answer.far[at] ?? Infinity
+  return list.map((one, at) => ({ one, far: far(at) })).filter((each) => each.far < Infinity).sort((a, b) => a.far - b.far).map((each) => each.one)
+}
 /** What can be added, from the menus of the line below the strips. */
 const additions = computed<OnScreen[]>(() => {
   if (!inBuild.value || router.currentRoute.value.name !== 'build') return []
@@ -55,7 +63,7 @@ const ofPatch = computed<Entry[]>(() => {
   // of several that are selected a single one is gone to by its own name
   const known = new Set(document.units.length > 1 ? [] : shown.map(({ key }) => key))
   return [
-    ...shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go there', run })),
+    ...shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go to', run })),
     ...hits.filter(({ address }) => !address || !known.has(keyOf(address))).map((hit) => ({ kind: hit.address ? 'Value' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address ? 'go there' : 'select', run: () => reveal(hit) })),
   ]
 })
@@ -66,14 +74,16 @@ const entries = computed<Entry[]>(() => {
   const list = words.value.length > 1 ? [...added, ...ofPatch.value] : [...ofPatch.value, ...added]
   const known = [...additions.value, ...actions()]
   const pressed = words.value.length ? buttons.value.filter(({ title }) => known.every((one) => one.title !== title)) : []
-  for (const action of [...known, ...pressed]) if (holds(action.title)) list.push({ kind: 'Action', title: action.title, now: 'keys' in action ? action.keys : undefined, does: 'do it', run: action.run })
+  for (const action of fitting<OnScreen | Action>([...known, ...pressed])) list.push({ kind: 'Action', title: action.title, now: 'keys' in action ? action.keys : undefined, does: 'run', run: action.run })
   for (const patch of patches.value) if (words.value.length && holds(patch.name)) list.push({ kind: 'Patch', title: patch.name, does: 'open', run: () => router.push(`/patch/${patch.id}`) })
   return list.slice(0, 40)
 })
-watch(text, () => (at.value = 0))
+// with nothing typed nothing is meant until an arrow says so
+watch(text, () => (at.value = text.value.trim() ? 0 : -1))
 watch(visible, async (open) => {
   if (!open) return
   text.value = ''
+  at.value = -1
   buttons.value = buttonsOnScreen()
   const count = document.units.length
   fields.value = inBuild.value ? fieldsOnScreen(router.currentRoute.value.name === 'build' && count > 1 ? `of the ${count} selected` : '') : []
@@ -88,7 +98,7 @@ function run(entry: Entry | undefined, keep = false) {
 }
 function key(event: KeyboardEvent) {
   if (event.key === 'ArrowDown') at.value = Math.min(entries.value.length - 1, at.value + 1)
-  else if (event.key === 'ArrowUp') at.value = Math.max(0, at.value - 1)
+  else if (event.key === 'ArrowUp') at.value = Math.max(text.value.trim() ? 0 : -1, at.value - 1)
   else if (event.key === 'Enter') run(entries.value[at.value], event.shiftKey)
   else return
   event.preventDefault()
@@ -117,8 +127,8 @@ const problem = computed(() => {
         <span class="now">{{ entry.now }}</span><span class="muted does">{{ entry.does }}</span>
       </li>
     </ul>
-    <p v-if="problem" class="problem" role="status">Nothing is called so. {{ problem }}</p>
-    <p class="foot muted"><kbd>↑</kbd><kbd>↓</kbd> choose <kbd>Enter</kbd> do it <kbd>Shift Enter</kbd> do it, keep the line <kbd>;</kbd> next strip <kbd>&gt; 2 1.2rad</kbd> modulates 2</p>
+    <p v-if="problem" class="problem" role="status">No match for “{{ text.trim() }}”. {{ problem }}</p>
+    <p class="foot muted"><kbd>↑</kbd><kbd>↓</kbd> choose <kbd>Enter</kbd> run <kbd>Shift Enter</kbd> run, keep the line <kbd>;</kbd> next strip <kbd>&gt; 2 1.2rad</kbd> modulates 2</p>
   </Dialog>
 </template>
 

@@ -114,9 +114,9 @@ function look(timestamp: number) {
       <i v-for="(level, at) in [left, right]" :key="at" :style="{ backgroundSize: `${(level * 100).toFixed(1)}% 100%` }" />
       <b />
     </div>
-    <div class="words" :title="`${overload}Computing takes ${load} % of the time there is${lateBlocks > 0 ? `; ${lateBlocks} blocks came too late` : ''}${keyToSoundMs > 0 ? `. The last key was heard ${keyToSoundMs.toFixed(2)} ms after it reached the sound engine` : ''}`">
+    <div class="words" :title="`${overload}Audio load ${load} %${lateBlocks > 0 ? `; ${lateBlocks} dropouts: blocks that came too late` : ''}${keyToSoundMs > 0 ? `. The last key was heard ${keyToSoundMs.toFixed(2)} ms after it reached the sound engine` : ''}`">
       <span data-testid="peak">{{ peakWords }}</span>
-      <span class="muted line"><span data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span><span v-if="voices > 0" data-testid="load">{{ load }} %</span><b v-if="lateBlocks > 0" class="overload" data-testid="late">{{ lateBlocks }} late</b></span>
+      <span class="muted line"><span data-testid="voices">{{ limited ? 'limited' : `${voices} ${voices === 1 ? 'voice' : 'voices'}` }}</span><span v-if="voices > 0" data-testid="load">{{ load }} %</span><b v-if="lateBlocks > 0" class="overload" data-testid="late">{{ lateBlocks }} {{ lateBlocks === 1 ? 'dropout' : 'dropouts' }}</b></span>
       <span class="overload" role="status" data-testid="overload">{{ overload ? 'overload' : '' }}</span>
     </div>
   </div>

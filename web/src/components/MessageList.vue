@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The bell: what was said lately, to be read again. */
-import Popover from 'primevue/popover'
 import { ref } from 'vue'
 
+import Popover from './OwnPopover.vue'
 import { timeOfDay } from '../draw/dates'
 import { useMessages } from '../stores/messages'
 
@@ -15,13 +15,13 @@ function open(event: Event) {
 </script>
 
 <template>
-  <button type="button" class="icon-btn bell" aria-haspopup="true" :aria-label="messages.unread ? `Messages, ${messages.unread} new` : 'Messages'" title="Messages of late" @click="open">
+  <button type="button" class="icon-btn bell" aria-haspopup="true" :aria-label="messages.unread ? `Messages, ${messages.unread} new` : 'Messages'" title="Recent messages" @click="open">
     <i class="pi pi-bell" /><b v-if="messages.unread" aria-hidden="true" />
   </button>
   <Popover ref="list">
     <ul class="messages" aria-label="Messages">
       <li v-for="message in messages.list" :key="message.id" :class="message.severity"><span class="muted">{{ timeOfDay(message.at) }}</span><span><b>{{ message.summary }}</b> {{ message.detail }}</span></li>
-      <li v-if="messages.list.length === 0">Nothing was said yet.</li>
+      <li v-if="messages.list.length === 0">No messages.</li>
     </ul>
   </Popover>
 </template>

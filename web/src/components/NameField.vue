@@ -26,7 +26,7 @@ function commit() {
 </script>
 
 <template>
-  <input
+  <input data-own-escape
     v-if="typing" ref="input" v-model="typed" class="name" :maxlength="most ?? document.rules?.unit_name" :aria-label="label"
     @keydown.enter.stop="commit" @keydown.escape.stop="typing = false" @blur="commit"
   />

@@ -107,7 +107,7 @@ async function cancel() {
         <button type="button" :aria-pressed="what === 'note'" @click="what = 'note'">Note</button>
         <button type="button" :aria-pressed="what === 'phrase'" :disabled="!document.view?.phrase" @click="what = 'phrase'">Phrase</button>
         <button type="button" :aria-pressed="what === 'beat'" :disabled="!document.view?.phrase || !hasBeat" @click="what = 'beat'">Phrase and beat</button>
-        <button type="button" :aria-pressed="what === 'set'" title="Keys by velocities, for a sampler" @click="what = 'set'">Set of keys</button>
+        <button type="button" :aria-pressed="what === 'set'" title="Keys by velocities, for a sampler" @click="what = 'set'">Multisample set</button>
       </span>
       <template v-if="what === 'set'">
         <span>Keys</span>
@@ -140,8 +140,8 @@ async function cancel() {
       <template v-if="!isJob">
         <span>Length</span>
         <span class="seg" role="group" aria-label="Length">
-          <button type="button" :aria-pressed="toItsEnd" @click="toItsEnd = true">To its end</button>
-          <button type="button" :aria-pressed="!toItsEnd" @click="toItsEnd = false">What is shown</button>
+          <button type="button" :aria-pressed="toItsEnd" @click="toItsEnd = true">Full tail</button>
+          <button type="button" :aria-pressed="!toItsEnd" @click="toItsEnd = false">Visible range</button>
         </span>
       </template>
     </div>

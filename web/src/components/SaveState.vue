@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** How it stands with saving, and a way out where it does not go on by itself. */
-import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
+import Popover from './OwnPopover.vue'
 import UnsavedDialog from './UnsavedDialog.vue'
 import { download } from '../composables/download'
 import { useDocument } from '../stores/document'

@@ -36,9 +36,9 @@ const drop = (draft: Draft) => act(() => saving.leaveBehind(draft))
     <ul>
       <li v-for="draft in saving.found" :key="draft.tab + draft.patch" :data-draft="draft.patch">
         <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">unsaved changes from {{ when(draft) }}</span></span>
-        <Button label="Take" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
+        <Button label="Restore" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
         <Button label="Keep as a copy" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="copy(draft)" />
-        <Button label="Drop" size="small" severity="secondary" variant="text" :disabled="busy" @click="drop(draft)" />
+        <Button label="Discard" size="small" severity="secondary" variant="text" :disabled="busy" @click="drop(draft)" />
       </li>
     </ul>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>

@@ -1,4 +1,5 @@
 /** Acts that can be found by name, with their keys. */
+import { nextTick } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { isOfPatch } from './isOfPatch'
@@ -20,7 +21,7 @@ export function useActions(open: { help: () => void }): () => Action[] {
     const build = document.view !== undefined && isOfPatch(router.currentRoute.value.name)
     const always: Action[] = [
       { title: playing.auditioning ? 'Stop' : 'Play the auditioned note', keys: 'Space', run: () => (playing.auditioning ? playing.stop() : playing.play()) },
-      { title: 'Silence: let every note go', run: () => playing.panic() },
+      { title: 'All notes off', run: () => playing.panic() },
       { title: settings.dark ? 'Light' : 'Dark', run: () => settings.switchTheme() },
       { title: settings.keysOpen ? 'Fold the keyboard' : 'Open the keyboard', run: () => (settings.keysOpen = !settings.keysOpen) },
       { title: 'Keys and gestures', keys: '?', run: open.help },
@@ -45,8 +46,33 @@ export function useActions(open: { help: () => void }): () => Action[] {
         return toFinish()
       },
     }))
+    const toMove = () => router.push({ name: 'move', params: router.currentRoute.value.params })
+    const sources: Action[] = document.sourceKinds.map(({ kind, label }) => ({
+      title: `Add a source: ${label}`,
+      run: () => {
+        document.edit({ do: 'add_source', kind, to: [] })
+        return toMove()
+      },
+    }))
+    /** What stands beside the phrase, by the name of its button. */
+    const beside = (title: string, button: string): Action => ({
+      title,
+      run: async () => {
+        settings.picture = 'phrase'
+        await nextTick()
+        const all = [...window.document.querySelectorAll<HTMLButtonElement>('[data-testid=phrase] button')]
+        all.find(({ textContent }) => textContent.trim() === button)?.click()
+      },
+    })
+    const phrases: Action[] = [
+      beside('Record a phrase', 'Record'),
+      beside('Import MIDI as the phrase', 'Import MIDI'),
+      beside('Export the phrase as MIDI', 'Export MIDI'),
+    ]
     return [
       ...selected,
+      ...sources,
+      ...phrases,
       { title: 'Undo', keys: 'Ctrl+Z', run: () => document.undo() },
       { title: 'Redo', keys: 'Ctrl+Shift+Z', run: () => document.redo() },
       { title: 'Select all strips', keys: 'Ctrl+A', run: () => document.selectAll() },

@@ -19,7 +19,7 @@ export function useReveal(): (hit: Hit) => Promise<void> {
   const settings = useSettings()
   const { toggle } = useUnfoldedParts()
   const drawer = useDrawer()
-  return async ({ of, address, section }) => {
+  return async ({ of, address, section, title }) => {
     const now = router.currentRoute.value
     const go = (name: string) => (now.name === name ? undefined : router.push({ name, params: now.params }))
     switch (of.is) {
@@ -36,9 +36,24 @@ export function useReveal(): (hit: Hit) => Promise<void> {
         await go('finish')
         finish.selected = of.id
     }
-    if (!address) return
+    if (!address && !section) return
     drawer.value = true
     if (section) toggle(section, true)
+    if (!address) {
+      // a choice: its options stand side by side
+      const called = title.split(', ').at(-1)?.toLowerCase()
+      for (let frame = 0; frame < FRAMES; frame++) {
+        await new Promise(requestAnimationFrame)
+        const groups = [...window.document.querySelectorAll<HTMLElement>('.inspector [role=group]')]
+        const options = groups.find((each) => each.getAttribute('aria-label')?.toLowerCase() === called)
+        const option = options?.querySelector<HTMLElement>('[aria-pressed=true]') ?? options?.querySelector<HTMLElement>('button')
+        if (!option) continue
+        option.scrollIntoView({ block: 'center' })
+        option.focus()
+        return
+      }
+      return
+    }
     const key = keyOf(address)
     const focused = async () => {
       for (let frame = 0; frame < FRAMES; frame++) {

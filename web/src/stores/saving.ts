@@ -69,8 +69,11 @@ export const useSaving = defineStore('saving', () => {
       if (document.gesture === 0 && document.edits > 0) offer()
     },
   )
-  // loading the page again in the middle of a drag keeps the drag
-  useEventListener(window, 'pagehide', offer)
+  // left in the middle of a drag all is as before the drag
+  useEventListener(window, 'pagehide', () => {
+    if (document.gesture !== 0 && isBound()) document.alter({ ask: 'take_back', gesture: document.gesture })
+    offer()
+  })
   useEventListener(window, 'beforeunload', (event) => {
     const all = [...left.values(), ...(current.value ? [current.value] : [])]
     if (all.some((saver) => saver.unkept.value && saver.state.value !== 'saved')) event.preventDefault()

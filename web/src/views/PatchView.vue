@@ -264,7 +264,7 @@ async function trim() {
             <span class="word">Loudness </span><b :class="{ stale: !isExact }" :title="`Loudness of ${measured}`">{{ level.loudness }}</b>
           </template>
         </span>
-        <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Why it sounds so</button>
+        <button type="button" class="link-btn" :aria-expanded="why" title="Which combination of operators makes which partial" @pointerdown.stop @click="why = !why">Partials explained</button>
         <button v-if="!inFinish" type="button" class="link-btn" :aria-busy="trimming" :title="`Sets the patch's level so that a file of ${settings.pictured}, with all effects, peaks at −1 dB`" @pointerdown.stop @click="trim">{{ trimming ? 'Measuring…' : 'Set peak to −1 dB' }}</button>
       </div>
       <TimeRuler v-if="inFinish" class="ruler" :axis="axis" :cursor-s="cursorS" :audition="(shown ?? document.view).audition" :beat-s="beatS" tabindex="0" @pointerdown="scrubFrom" @keydown="keyScrub" @wheel.prevent="zoom" />

@@ -6,11 +6,12 @@ use zolvik_patch::edit::Edit;
 use zolvik_patch::line::{NewStrip, copied, read, write};
 use zolvik_patch::playing::Playing;
 
+use super::naming::Words;
 use super::state::Page;
 use crate::protocol::{Answer, Hit, HitOf, WordView};
 use crate::view::{
-    ValueView, effect_values, envelope_values, patch_values, route_values, source_values,
-    unit_values,
+    ChoiceView, ValueView, effect_values, envelope_values, patch_choices, patch_values,
+    route_values, source_values, unit_choices, unit_values,
 };
 
 /// Most that is found at once.
@@ -63,44 +64,73 @@ impl Page {
     /// What has a name that holds all words, then values whose names do, the names of what they belong to counting too.
     pub(super) fn find(&self, text: &str) -> Answer {
         let patch = self.history.present();
-        let lower = text.to_lowercase();
-        let words: Vec<&str> = lower.split_whitespace().collect();
-        let holds = |name: &str| {
-            let name = name.to_lowercase();
-            !words.is_empty() && words.iter().all(|word| name.contains(word))
+        let words = Words::of(text);
+        let far = |name: &str| {
+            (!text.trim().is_empty())
+                .then(|| words.called(name))
+                .flatten()
         };
         let places = places(patch);
         let numbered =
-            |of: HitOf| matches!(of, HitOf::Strip(id) if id.0.to_string() == lower.trim());
-        let things = places
-            .iter()
-            .filter(|p| !p.kind.is_empty() && (holds(&p.name) || numbered(p.of)))
-            .map(|place| Hit {
+            |of: HitOf| matches!(of, HitOf::Strip(id) if id.0.to_string() == text.trim());
+        let mut hits: Vec<(u32, Hit)> = vec![];
+        for place in places.iter().filter(|p| !p.kind.is_empty()) {
+            let by_number = numbered(place.of).then_some(0);
+            let hit = Hit {
                 of: place.of,
                 address: None,
                 section: None,
                 title: place.name.clone(),
                 now: place.kind.into(),
-            });
-        let values = places.iter().flat_map(|place| {
-            let named = place.values.iter().map(move |view| (place, view));
-            named.filter(|(place, view)| holds(&format!("{} {}", place.name, view.label)))
-        });
-        let mut values: Vec<(&Place, &ValueView)> = values.collect();
-        // those that are called just so come first
-        values.sort_by_key(|(_, view)| !lower.trim().ends_with(&view.label.to_lowercase()));
-        let values = values.into_iter().map(|(place, view)| Hit {
-            of: place.of,
-            address: Some(view.address),
-            section: Some(view.section),
-            title: match place.name.as_str() {
-                "" => view.label.clone(),
-                name => format!("{name}, {}", view.label.to_lowercase()),
-            },
-            now: format!("{} {}", view.number, view.unit),
-        });
+            };
+            hits.extend(by_number.or_else(|| far(&place.name)).map(|far| (far, hit)));
+        }
+        let things = hits.len();
+        for place in &places {
+            for view in &place.values {
+                let title = match place.name.as_str() {
+                    "" => view.label.clone(),
+                    name => format!("{name}, {}", view.label.to_lowercase()),
+                };
+                // one that is called just so comes first, whatever it belongs to
+                let own = far(&view.label);
+                let all = far(&format!("{} {}", place.name, view.label)).map(|far| far + 1);
+                let hit = Hit {
+                    of: place.of,
+                    address: Some(view.address),
+                    section: Some(view.section),
+                    title,
+                    now: format!("{} {}", view.number, view.unit),
+                };
+                hits.extend(own.or(all).map(|far| (far, hit)));
+            }
+            for choice in &place.choices {
+                let title = match place.name.as_str() {
+                    "" => choice.label.into(),
+                    name => format!("{name}, {}", choice.label.to_lowercase()),
+                };
+                // what can be chosen counts as well
+                let options = choice.options.join(" ");
+                let own = far(&title).or_else(|| far(&options).map(|far| far + 2));
+                let hit = Hit {
+                    of: place.of,
+                    address: None,
+                    section: Some(choice.section),
+                    title,
+                    now: choice
+                        .options
+                        .get(choice.at)
+                        .copied()
+                        .unwrap_or_default()
+                        .into(),
+                };
+                hits.extend(own.map(|far| (far, hit)));
+            }
+        }
+        hits[things..].sort_by_key(|(far, _)| *far);
+        let hits = hits.into_iter().map(|(_, hit)| hit);
         Answer::Found {
-            hits: things.chain(values).take(MOST).collect(),
+            hits: hits.take(MOST).collect(),
         }
     }
 }
@@ -112,6 +142,7 @@ struct Place {
     /// What it is, in a word; nothing for what cannot be gone to by itself.
     kind: &'static str,
     values: Vec<ValueView>,
+    choices: Vec<ChoiceView>,
 }
 
 /// The patch, its strips with their sends, its sources of movement and its effects.
@@ -121,6 +152,7 @@ fn places(patch: &Patch) -> Vec<Place> {
         name: String::new(),
         kind: "",
         values: patch_values(patch),
+        choices: patch_choices(patch),
     }];
     // the beat stands beside a phrase
     if patch.playing.phrase.is_none() {
@@ -135,6 +167,7 @@ fn places(patch: &Patch) -> Vec<Place> {
             name: unit.name.clone(),
             kind: unit.kind.name().label(),
             values: [unit_values(patch, unit), envelope_values(patch, unit)].concat(),
+            choices: unit_choices(unit),
         });
         list.extend(patch.sends(unit.id).map(|route| {
             let to = route.send.target().and_then(|id| patch.unit(id));
@@ -144,6 +177,7 @@ fn places(patch: &Patch) -> Vec<Place> {
                 name: format!("{} to {to}", unit.name),
                 kind: "",
                 values: route_values(patch, route),
+                choices: vec![],
             }
         }));
     }
@@ -152,12 +186,14 @@ fn places(patch: &Patch) -> Vec<Place> {
         name: source.name.clone(),
         kind: source.kind.name().label(),
         values: source_values(patch, source),
+        choices: vec![],
     }));
     list.extend(patch.finish.effects().map(|effect| Place {
         of: HitOf::Effect(effect.id),
         name: effect.title().into(),
         kind: "Effect",
         values: effect_values(patch, effect),
+        choices: vec![],
     }));
     list
 }

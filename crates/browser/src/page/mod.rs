@@ -7,6 +7,7 @@ mod moving;
 mod naming;
 mod playing;
 mod state;
+mod synonyms;
 mod trial;
 mod values;
 mod waves;
@@ -27,6 +28,7 @@ use zolvik_patch::offers::destination;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
+use self::naming::Words;
 pub use self::state::Page;
 use self::state::gone;
 use crate::gestures::gesture;
@@ -83,6 +85,11 @@ impl Page {
                 units,
                 text,
             } => self.type_value(address, &units, &text),
+            Question::Ranked { text, names } => {
+                let words = Words::of(&text);
+                let far = names.iter().map(|name| words.called(name));
+                Ok(Answer::Ranked { far: far.collect() })
+            }
             Question::TypeBars { text } => self.type_bars(&text),
             Question::Spread { address, units } => {
                 let all = everywhere(patch, address, &units);

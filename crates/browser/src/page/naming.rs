@@ -1,5 +1,7 @@
 //! How well typed words fit a name.
 
+use super::synonyms::SYNONYMS;
+
 /// Words as they were typed.
 pub(super) struct Words(Vec<String>);
 
@@ -28,5 +30,41 @@ impl Words {
         let sum: u32 = far?.iter().sum();
         // all of the name before a part of one
         Some(sum + u32::from(name != self.0.join(" ")))
+    }
+
+    /// As [`Words::fit`], where a word may also be what people call something else by.
+    pub(super) fn called(&self, name: &str) -> Option<u32> {
+        /// What is called so fits before what is only meant.
+        const MEANT: u32 = 8;
+        let typed = self.0.join(" ");
+        let meant = SYNONYMS
+            .iter()
+            .filter(|(word, _)| *word == typed || self.0 == [*word]);
+        let meant = meant.flat_map(|(_, names)| names.iter().enumerate());
+        let by_meaning = meant
+            .filter_map(|(at, other)| Some(Words::of(other).fit(name, None)? + MEANT + at as u32));
+        let each = || {
+            // of several words each may be one of those
+            let fits = self.0.iter().map(|word| {
+                let alone = Words(vec![word.clone()]);
+                alone
+                    .fit(name, None)
+                    .or_else(|| Words::meant(word, name).map(|far| far + MEANT))
+            });
+            let all: Option<Vec<u32>> = fits.collect();
+            all.map(|all| all.iter().sum())
+        };
+        let by_name = self.fit(name, None);
+        by_name
+            .or_else(|| by_meaning.min())
+            .or_else(|| if self.0.len() > 1 { each() } else { None })
+    }
+
+    fn meant(word: &str, name: &str) -> Option<u32> {
+        let (_, names) = SYNONYMS.iter().find(|(typed, _)| *typed == word)?;
+        names
+            .iter()
+            .filter_map(|other| Words::of(other).fit(name, None))
+            .min()
     }
 }

@@ -43,6 +43,11 @@ pub enum Answer {
     },
     /// Nothing is other than it was.
     Unchanged,
+    /// How far each name is from what was typed: 0 if it is just so, none where it does not fit.
+    Ranked {
+        /// In the order of the names.
+        far: Vec<Option<u32>>,
+    },
     /// How far a value differs among several; none where it is the same.
     Spread {
         /// From which to which.

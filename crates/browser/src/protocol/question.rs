@@ -79,6 +79,13 @@ pub enum Question {
         /// As typed.
         text: String,
     },
+    /// How well names fit what was typed into Find.
+    Ranked {
+        /// As typed.
+        text: String,
+        /// Names of what can be done.
+        names: Vec<String>,
+    },
     /// How far a value differs among the selected units.
     Spread {
         /// The value of the first of them.

@@ -198,7 +198,7 @@ fn chain_view(
     let (common, second) = (&patch.finish.common.name, &patch.finish.second.name);
     for value in &mut list {
         value.label = match (id, value.address.param) {
-            (ChainId::Common, _) => "Leaves at".into(),
+            (ChainId::Common, _) => "Output level".into(),
             (_, param) if param == Chain::SECOND_DB => format!("To {second}"),
             _ => format!("To {common}"),
         };
@@ -298,7 +298,7 @@ fn note(patch: &Patch, effect: &Effect) -> String {
     let late_s = latency_s(effect.kind.name(), &Still::of(effect).setting(RATE_HZ));
     match late_s > 0.0 {
         true => format!(
-            "{} late; all other ways wait for it.",
+            "Latency {}, compensated.",
             text::write_as(param(Compressor::AHEAD_S), late_s)
         ),
         false => String::new(),

@@ -44,7 +44,8 @@ use self::strip::{StripView, strip};
 pub use self::told::Memory;
 use self::told::Told;
 pub use self::value::SpreadView;
-use self::value::{ChoiceView, SectionView, patch_choices, sheet, values};
+pub(crate) use self::value::{ChoiceView, patch_choices, unit_choices};
+use self::value::{SectionView, sheet, values};
 pub(crate) use self::value::{ValueView, shown_row, shown_times, spread, unit_values};
 
 /// The document as the screen shows it.

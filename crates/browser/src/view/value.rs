@@ -300,14 +300,14 @@ fn swept_view(patch: &Patch, address: Address) -> Option<SweptView> {
 }
 
 /// Choices of the patch as a whole.
-pub(super) fn patch_choices(patch: &Patch) -> Vec<ChoiceView> {
+pub(crate) fn patch_choices(patch: &Patch) -> Vec<ChoiceView> {
     let at = |id| patch.voice.chosen(id).or_else(|| patch.playing.chosen(id));
     let rows = choices().filter_map(|row| choice_view(row.id, at(row.id)?));
     rows.collect()
 }
 
 /// Choices of a unit that have a bearing on how it sounds now.
-pub(super) fn unit_choices(unit: &Unit) -> Vec<ChoiceView> {
+pub(crate) fn unit_choices(unit: &Unit) -> Vec<ChoiceView> {
     let rows = choices().filter(|row| unit.is(row.when));
     rows.filter_map(|row| choice_view(row.id, unit.chosen_of(row.id)?))
         .collect()

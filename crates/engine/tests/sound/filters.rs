@@ -436,7 +436,7 @@ fn what_misses_the_filter_is_not_filtered_and_bypass_lets_all_through() {
     assert!(loud(&patch, &muted) < -150.0, "muted is silent");
     // a second way, past the filter
     connect(&mut patch, 1, TO_LEFT);
-    assert!(loud(&patch, &plain).abs() < 0.05, "straight out");
+    assert!(loud(&patch, &plain).abs() < 0.05, "direct to output");
     // alone, the filter is heard with what goes through it and nothing that goes past
     let mut alone = Listening::default();
     alone.soloed.insert(UnitId(2));

@@ -83,6 +83,10 @@ pub(super) fn add(
         follower.unit = first.id;
     }
     let id = source.id;
+    // each kind counts by itself
+    let taken = |name: &String| patch.movement.sources.iter().any(|s| s.name == *name);
+    let mut names = (1..).map(|n| format!("{} {n}", kind.label()));
+    source.name = names.find(|name| !taken(name)).unwrap_or(source.name);
     patch.movement.sources.push(source);
     link(patch, id, to)?;
     Ok(id.into())

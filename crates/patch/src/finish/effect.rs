@@ -127,7 +127,7 @@ effect_kinds! {
     Compressor(Compressor) "Compressor", 1.0, rows [Compressor], main [Compressor::THRESHOLD_DB, Compressor::RATIO, Compressor::ATTACK_S, Compressor::MAKEUP_DB],
         "Holds what is loud down.";
     /// Three compressors side by side.
-    ThreeBand(ThreeBand) "Three-band", 1.0, rows [ThreeBand], main [ThreeBand::AMOUNT, ThreeBand::TIME, ThreeBand::LOW_HZ, ThreeBand::HIGH_HZ],
+    ThreeBand(ThreeBand) "Multiband compressor", 1.0, rows [ThreeBand], main [ThreeBand::AMOUNT, ThreeBand::TIME, ThreeBand::LOW_HZ, ThreeBand::HIGH_HZ],
         "Holds lows, middle and highs together: presses what is loud down and lifts what is quiet.";
     /// Attack and sustain.
     Transients(Transients) "Transients", 1.0, rows [Transients], main [Transients::ATTACK_DB, Transients::SUSTAIN_DB],

@@ -543,8 +543,8 @@ part! {
                 "What echoes lose below.";
             HIGH_CUT_HZ high_cut_hz: f64 = 6000.0, 500.0..20000.0, look("High cut", Q::Hertz, S::Effect).log().decimals(0),
                 "What echoes lose above.";
-            DUCK_DB duck_db: f64 = 0.0, 0.0..36.0, look("Step back", Q::Gain, S::Effect).step(1.0, 0.1).decimals(1),
-                "How far echoes step back while the sound itself is there.";
+            DUCK_DB duck_db: f64 = 0.0, 0.0..36.0, look("Ducking", Q::Gain, S::Effect).step(1.0, 0.1).decimals(1),
+                "How far echoes are ducked while the sound itself is there.";
             DRIVE_DB drive_db: f64 = 0.0, 0.0..24.0, look("Drive", Q::Gain, S::Effect).step(1.0, 0.1).decimals(1),
                 "How hard echoes are pressed into a round curve.";
             SHIFT_ST shift_st: f64 = 0.0, -12.0..12.0, look("Shift", Q::Semitones, S::Effect).step(1.0, 0.01).decimals(2),

@@ -26,7 +26,7 @@ pub struct Word {
 pub enum LineError {
     /// A strip begins with something that is no kind of strip.
     #[error(
-        "“{word}” is no strip: begin with a wave such as saw or sine, or with noise, low, high, band, soft, hard or level"
+        "“{word}” is not a strip; begin with a wave such as saw or sine, or with noise, low, high, band, soft, hard or level"
     )]
     NoKind {
         /// The word.

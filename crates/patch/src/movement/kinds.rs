@@ -65,15 +65,15 @@ macro_rules! source_kinds {
 
 source_kinds! {
     /// A cycle that is drawn and goes round.
-    Lfo(Lfo) "Shape", "A drawn cycle that goes round: slow for swelling, fast for vibrato.", rows &[];
+    Lfo(Lfo) "LFO", "A drawn shape that goes round, or runs once: slow for swelling, fast for vibrato.", rows &[];
     /// Values one after the other.
     Steps(Steps) "Steps", "Values one after the other, in time.", rows &[];
     /// A course from the press to the end.
     Envelope(Envelope) "Envelope", "A course from the press of the key to the end.", rows &[];
     /// Chance.
-    Random(Random) "Chance", "A new value for every note, now and then, or a slow wander.", rows &[Random::ROWS];
+    Random(Random) "Random", "A new value for every note, now and then, or a slow wander.", rows &[Random::ROWS];
     /// What the player does.
-    Played(Played) "Played", "Velocity, key, wheel, pressure: what the player does.", rows &[];
+    Played(Played) "Performance", "Velocity, key, wheel, pressure: what the player does.", rows &[];
     /// The level of a strip.
     Follower(Follower) "Follower", "The level of another strip.", rows &[];
     /// A knob with a name.

@@ -51,8 +51,8 @@ part! {
             scaled_by: Option<SourceId> = None,
         }
         choices {
-            DIRECTION direction: Direction = Direction::Both, "Direction", Link, When::Always, ["Both ways", "Only up", "Only down"],
-                "Both ways round the value, from it only upward, or from it only downward.";
+            DIRECTION direction: Direction = Direction::Both, "Direction", Link, When::Always, ["Bipolar", "Up", "Down"],
+                "Bipolar: both ways round the value; unipolar up or down from it.";
         }
         values {
             AMOUNT amount: f64 = 0.0, -24000.0..24000.0, look("Amount", Q::Number, S::Link).decimals(3),

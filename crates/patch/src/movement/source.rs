@@ -61,7 +61,7 @@ part! {
         choices {
             CLOCK clock: Clock = Clock::Hertz, "Rate in", Time, When::Always, ["Hertz", "Tempo"],
                 "Whether it goes round so many times a second, or in so many beats of the tempo.";
-            RUNS runs: Runs = Runs::Note, "Begins", Time, When::Always, ["Each note", "Free", "Once"],
+            RUNS runs: Runs = Runs::Note, "Starts", Time, When::Always, ["Each note", "Free", "Once"],
                 "With every note; running on, whatever is played; or with every note but only once, and then it rests.";
             DELAY_BY delay_by: DelayBy = DelayBy::Seconds, "Delay in", Onset, When::Always, ["Seconds", "Tempo"],
                 "Whether its delay is so many seconds, or so many beats of the tempo.";

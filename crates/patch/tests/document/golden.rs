@@ -180,7 +180,7 @@ fn older_effects_keep_their_sound() {
     let read = |text: &str| {
         let patch = json::read(text).unwrap();
         let effects: Vec<_> = patch.finish.first.effects.clone();
-        let cuts = effects[0].chosen_of(Reverb::CUTS);
+        let cuts = effects[0].kind.part().chosen(Reverb::CUTS);
         (cuts, effects[1].value(Chorus::LOW_CUT_HZ))
     };
     assert_eq!(read(&new), (Some(0), Some(150.0)));

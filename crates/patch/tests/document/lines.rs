@@ -169,13 +169,13 @@ fn what_is_typed_goes_past_filters_that_are_there() {
 }
 
 #[rstest]
-#[case("wobble x2", "“wobble” is no strip")]
+#[case("wobble x2", "“wobble” is not a strip")]
 #[case("saw x2 loud", "“loud” was not understood")]
 #[case("saw x900", "“x900”")]
 #[case("saw > bell", "“bell”: after >")]
 #[case("saw x", "“x”")]
 #[case("sine >", "“>” was not")]
-#[case("3:", "“3:” is no strip")]
+#[case("3:", "“3:” is not a strip")]
 fn a_word_that_is_none_is_named(#[case] line: &str, #[case] says: &str) {
     let error = read(line).unwrap_err().to_string();
     assert!(error.contains(says), "{error}");

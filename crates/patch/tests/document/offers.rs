@@ -59,9 +59,9 @@ fn additions_name_the_selected_strip_and_shapers_of_sound_go_after_it() {
             "Operator through Filter 3",
             "Noise through Filter 3",
             "Sample through Filter 3",
-            "Filter after everything",
-            "Shaper after everything",
-            "Level after everything"
+            "Filter at the output",
+            "Shaper at the output",
+            "Level at the output"
         ]
     );
     let beside = labels(Some(UnitId(1)));

@@ -446,7 +446,7 @@ fn a_ninth_macro_and_a_ninth_articulation_are_refused() {
         apply(&full, &knob)
             .unwrap_err()
             .to_string()
-            .contains("at most 8")
+            .contains("up to 8")
     );
     let open = Edit::AddArticulation {
         name: "Open".into(),
@@ -456,7 +456,7 @@ fn a_ninth_macro_and_a_ninth_articulation_are_refused() {
         apply(&full, &open)
             .unwrap_err()
             .to_string()
-            .contains("at most 8")
+            .contains("up to 8")
     );
     let key = after(
         &full,

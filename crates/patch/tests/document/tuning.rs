@@ -126,7 +126,7 @@ fn absurd_tunings_are_refused_with_the_range_or_an_example(
 #[case(2.0, &[1.0], "an octave below", &[])]
 // 1 : 4 gives 1, 3, 5, 7, ..: the same odd harmonics as 1 : 2
 #[case(1.0, &[4.0], "odd harmonics only", &[2, 4, 6, 8, 10, 12])]
-#[case(1.0, &[5.0], "lacks 2, 3, 5, 7", &[2, 3, 5, 7, 8, 10, 12])]
+#[case(1.0, &[5.0], "Harmonic; 2, 3, 5, 7", &[2, 3, 5, 7, 8, 10, 12])]
 fn whole_ratios_are_named_by_the_harmonics_they_lack(
     #[case] carrier: f64,
     #[case] modulators: &[f64],

@@ -88,12 +88,12 @@ fn a_filter_after_everything_leaves_what_is_clean_alone() {
     assert_eq!(sends(&patch, 3), [(None, None)]);
     assert_eq!(
         ways_out(&patch, UnitId(3)),
-        ["straight out, past Filter 4, clean"]
+        ["direct to output, past Filter 4, clean"]
     );
     assert_eq!(ways_out(&patch, UnitId(1)), ["through Filter 4"]);
     // what comes after everything passes nothing by
     let patch = with(&patch, KindName::Level, Connect::Output);
-    assert_eq!(ways_out(&patch, UnitId(5)), ["straight out"]);
+    assert_eq!(ways_out(&patch, UnitId(5)), ["direct to output"]);
     assert_eq!(
         ways_out(&patch, UnitId(1)),
         ["through Filter 4, then Level 5"]

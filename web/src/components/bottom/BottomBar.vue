@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The foot of every view: bend, wheel, keyboard, eight macros; what one of them moves; all else that plays in a panel. */
-import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 import { useRoute } from 'vue-router'
 
+import Popover from '../OwnPopover.vue'
 import ControllerPanel from './ControllerPanel.vue'
 import MacroCell from './MacroCell.vue'
 import MacroEditor from './MacroEditor.vue'

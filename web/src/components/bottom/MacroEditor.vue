@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** The chosen macro: each of its targets with what it is at both ends of the macro, and the way in between. */
-import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 
+import Popover from '../OwnPopover.vue'
 import WayField from './WayField.vue'
 import ValueField from '../field/ValueField.vue'
 import NameField from '../NameField.vue'
@@ -48,7 +48,7 @@ const end = (high: boolean) => document.edit({ do: 'take_end', source: props.kno
       <button type="button" class="icon-btn" :aria-label="`Remove ${knob.name}`" title="Remove this macro" @click="document.edit({ do: 'remove_source', source: knob.source })"><i class="pi pi-trash" /></button>
       <button type="button" class="icon-btn" aria-label="Close" title="Close" @click="emit('close')"><i class="pi pi-times" /></button>
     </header>
-    <p v-if="links.length === 0" class="muted">It moves nothing yet: drag <i class="pi pi-arrows-alt" /> onto a value, or press L on a value and choose it.</p>
+    <p v-if="links.length === 0" class="muted">Not linked yet: drag <i class="pi pi-arrows-alt" /> onto a value, or press L on a value and choose it.</p>
     <div v-else class="targets">
       <div v-for="link in links" :key="link.id" class="target" role="group" :aria-label="link.target" :data-link="link.id">
         <span v-if="link.unit !== null && link.unit < 1000" class="badge" :style="{ '--c': inkOf(link.unit) }">{{ link.unit }}</span><span v-else class="badge">=</span>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What moves a value, with amounts to type there and then, and what could: opened on any field. */
-import Popover from 'primevue/popover'
 import { computed, nextTick, ref, watch } from 'vue'
 
+import Popover from '../OwnPopover.vue'
 import LinkRow from '../moving/LinkRow.vue'
 import type { SourceName } from '../../engine/generated/SourceName'
 import { useControllers } from '../../stores/controllers'

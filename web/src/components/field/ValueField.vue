@@ -156,7 +156,7 @@ function key(event: KeyboardEvent) {
   >
     <span class="label">{{ label }}<span v-if="shown.moved" class="moves" title="Moved: right button or L says by what">~</span><b v-if="spread" class="sign" title="Differs among the selected strips">≠</b><b v-else-if="shown.base" class="sign" :title="`Differs from the base, which has ${shown.base}; the right button or L takes it back or makes it the base`">≠</b></span>
     <input
-      v-if="typing" ref="input" v-model="typed" class="value" :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
+      v-if="typing" ref="input" v-model="typed" class="value" data-own-escape :aria-label="`${label}, typed`" :aria-invalid="problem !== ''"
       @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="leave" @blur="blur"
     />
     <span v-else class="value" :title="spread && `${spread.from} to ${spread.to}`">{{ spread ? `${spread.from} to ${spread.to}` : shown.number }}<u v-if="shown.unit && !spread">{{ shown.unit }}</u></span>

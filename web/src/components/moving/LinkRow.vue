@@ -48,8 +48,8 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
     </div>
     <div class="third">
       <EndField :link="link" :high="false" /><EndField :link="link" high />
-      <label class="brought">Brought in by
-        <select :value="link.scaled_by ?? 0" :aria-label="`What brings in the link to ${link.target}`" @change="scaled">
+      <label class="brought">Depth controlled by
+        <select :value="link.scaled_by ?? 0" :aria-label="`What controls the depth of the link to ${link.target}`" @change="scaled">
           <option :value="0">nothing</option>
           <option v-for="source in others" :key="source.id" :value="source.id">{{ source.name }}</option>
         </select>

@@ -29,7 +29,7 @@ const order = (by: Column) => (sorted.value.by !== by ? 'none' : sorted.value.do
 
 <template>
   <div class="list" data-testid="partials">
-    <header><h2>Why it sounds so</h2><span class="muted">at the cursor</span><button type="button" class="icon-btn" aria-label="Close the list" title="Back to the inspector" @click="emit('close')"><i class="pi pi-times" /></button></header>
+    <header><h2>Partials explained</h2><span class="muted">at the cursor</span><button type="button" class="icon-btn" aria-label="Close the list" title="Back to the inspector" @click="emit('close')"><i class="pi pi-times" /></button></header>
     <table>
       <thead>
         <tr>

@@ -48,8 +48,8 @@ async function cut() {
       </span>
       <span>Cut</span>
       <span class="seg" role="group" aria-label="Cut">
-        <button type="button" :aria-pressed="byPitch" @click="byPitch = true">By its pitch</button>
-        <button type="button" :aria-pressed="!byPitch" @click="byPitch = false">Every</button>
+        <button type="button" :aria-pressed="byPitch" @click="byPitch = true">Detected</button>
+        <button type="button" :aria-pressed="!byPitch" @click="byPitch = false">Fixed</button>
       </span>
       <template v-if="!byPitch">
         <span>Cycle</span><label class="line"><input v-model="samples" class="samples" aria-label="Samples of a cycle" /> samples</label>

@@ -50,7 +50,11 @@ pieces: Array<PieceView>,
 /**
  * As [`DocumentView::banks`].
  */
-banks: Array<string>, } | { "is": "unchanged" } | { "is": "spread", 
+banks: Array<string>, } | { "is": "unchanged" } | { "is": "ranked", 
+/**
+ * In the order of the names.
+ */
+far: Array<number | null>, } | { "is": "spread", 
 /**
  * From which to which.
  */

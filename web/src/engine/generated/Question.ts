@@ -80,7 +80,15 @@ units: Array<UnitId>,
 /**
  * As typed.
  */
-text: string, } | { "ask": "spread", 
+text: string, } | { "ask": "ranked", 
+/**
+ * As typed.
+ */
+text: string, 
+/**
+ * Names of what can be done.
+ */
+names: Array<string>, } | { "ask": "spread", 
 /**
  * The value of the first of them.
  */

@@ -68,8 +68,8 @@ function lay(text: string) {
     <div class="trial" :class="{ on: document.view?.trying }">
       <template v-if="document.view?.trying">
         <h2>Trying</h2><span class="spacer" />
-        <button type="button" class="btn primary" @click="end(true)">Take it</button>
-        <button type="button" class="btn" @click="end(false)">Go back</button>
+        <button type="button" class="btn primary" @click="end(true)">Apply</button>
+        <button type="button" class="btn" @click="end(false)">Cancel</button>
       </template>
       <span v-else class="note">Click one: it sounds in place. Routes that stay keep their depth.</span>
     </div>

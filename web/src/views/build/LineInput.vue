@@ -2,6 +2,7 @@
 /** Strips typed as text: what they will be is said before Enter makes them. */
 import { computed, ref } from 'vue'
 
+import { isCommand } from '../../composables/useShortcuts'
 import { useDocument } from '../../stores/document'
 
 const document = useDocument()
@@ -20,12 +21,19 @@ function take(event: KeyboardEvent) {
   if (!failed.value && !event.shiftKey) text.value = ''
   document.refusal = ''
 }
+/** What was just added is what is selected: it is grouped from here too. */
+function group(event: KeyboardEvent) {
+  if (!isCommand(event) || event.key.toLowerCase() !== 'g' || text.value.trim() || document.selected === null) return
+  event.preventDefault()
+  event.stopPropagation()
+  document.edit({ do: 'group_units', units: document.units })
+}
 </script>
 
 <template>
   <label class="line" :class="{ wrong: failed || read?.problem }">
     <span class="muted">Add</span>
-    <input v-model="text" aria-label="Strips as text" placeholder="saw x0.5 -14dB 30L" spellcheck="false" @input="failed = ''" @keydown.enter.prevent="take" @keydown.escape.stop="($event.target as HTMLInputElement).blur()" />
+    <input v-model="text" aria-label="Strips as text" placeholder="saw x0.5 -14dB 30L" spellcheck="false" @input="failed = ''" @keydown.enter.prevent="take" @keydown.escape.stop="($event.target as HTMLInputElement).blur()" @keydown="group" />
     <span v-if="said" class="said" :title="said" role="status">{{ said }}</span>
     <kbd v-else>Enter</kbd>
   </label>

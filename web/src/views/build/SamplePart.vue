@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What a sample plays, and which part of it. */
-import Popover from 'primevue/popover'
 import { ref } from 'vue'
 
+import Popover from '../../components/OwnPopover.vue'
 import SheetPart from './SheetPart.vue'
 import ImportSound from '../../components/sample/ImportSound.vue'
 import SoundPicker from '../../components/sample/SoundPicker.vue'
@@ -27,7 +27,7 @@ function bring() {
   <SheetPart :section="section" :values="values" :choices="choices" :units="units" :note="`${strip.ratio} ${strip.hz} ${strip.note}`">
     <button type="button" class="btn name" aria-haspopup="true" :aria-label="`Recording: ${strip.wave_label}`" @click="picker?.toggle($event)">{{ strip.wave_label }}<i class="pi pi-angle-down" /></button>
     <WaveformView :strip="strip" />
-    <Popover ref="picker"><SoundPicker :chosen="strip.wave_label" :units="document.units" @import="bring" /></Popover>
+    <Popover ref="picker" chooses><SoundPicker :chosen="strip.wave_label" :units="document.units" @import="bring" /></Popover>
     <ImportSound v-model:visible="importing" :units="document.units" />
   </SheetPart>
 </template>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 /** The sources of movement at hand in Build: drag one onto a value, or onto a strip, and it moves that. */
-import Popover from 'primevue/popover'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import Popover from '../../components/OwnPopover.vue'
 import SourceChip from './SourceChip.vue'
 import { useDropSource } from '../../composables/useDropSource'
 import type { SourceView } from '../../engine/generated/SourceView'

@@ -26,7 +26,7 @@ const plot = ref<InstanceType<typeof StripPlot>>()
       <StripPlot ref="plot" :strip="strip" :send="send" :curve="curve" :ghosts="ghosts" :axis="axis" :hold-s="holdS" :height="box.height" :selected="selected" :cursor-x="cursorX" :words="words" />
       <div v-if="strip.pitch_shift && !strip.unheard" class="unheard shifted" data-testid="pitch-shift" @pointerdown.stop>
         <span>{{ strip.pitch_shift.words }}</span>
-        <button type="button" class="link-btn" @click="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })">Both ways</button>
+        <button type="button" class="link-btn" @click="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })">Bipolar</button>
       </div>
       <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
         <span>Not heard: {{ strip.unheard.why }}</span>

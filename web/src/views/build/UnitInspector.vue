@@ -53,7 +53,7 @@ const routing = useOffers('place', () => strip.value.id)
           <div class="line">
             <button type="button" class="link-btn" aria-haspopup="true" :disabled="free.length === 0" @click="menu?.toggle($event)">Add send</button>
             <span class="spacer" />
-            <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Held still: let it be moved' : 'Hold it still for now') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
+            <button type="button" class="link-btn" :aria-pressed="strip.bypassed" :title="strip.is_source ? 'For now, as if nothing moved this operator' : 'For now, everything passes unchanged; hold O for the same'" @click="document.toggle('bypassed', strip.id)">{{ strip.is_source ? (strip.bypassed ? 'Modulation held: let it go on' : 'Hold modulation') : (strip.bypassed ? 'Bypassed: let it work' : 'Bypass') }}</button>
           </div>
           <Menu ref="menu" :model="free" popup />
         </section>

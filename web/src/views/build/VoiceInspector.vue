@@ -34,7 +34,7 @@ async function load(event: Event) {
   <header><h2>The whole patch</h2></header>
   <SheetView :sheet="view.sheet" :values="view.values" :choices="view.choices" :units="[]" />
   <section>
-    <h3 data-testid="cost">Cost <span>a note of one plain sine is 1: {{ view.cost }} in all{{ view.cost_at }}</span></h3>
+    <h3 data-testid="cost">Cost <span>{{ view.cost }} in total{{ view.cost_at }} (1 = one sine voice)</span></h3>
     <div v-for="row in costs" :key="row.id" class="cost"><span class="badge" :style="{ '--c': inkOf(row.id) }">{{ row.id }}</span><span class="clip">{{ row.name }}</span><i><b :style="{ width: `${row.share * 100}%`, background: inkOf(row.id) }" /></i><span>{{ row.cost }}</span></div>
   </section>
   <section>

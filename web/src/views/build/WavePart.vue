@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The wave of the selected operators: step, choose, see, scan, draw. */
+import Popover from '../../components/OwnPopover.vue'
 import Dialog from '../../components/modalDialog'
-import Popover from 'primevue/popover'
 import { computed, ref } from 'vue'
 
 import SheetPart from './SheetPart.vue'
@@ -48,7 +48,7 @@ function importTable() {
         <path d="M0 45H152" class="foot" />
       </svg>
     </button>
-    <Popover ref="picker"><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
+    <Popover ref="picker" chooses><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
     <Dialog v-model:visible="drawing" :header="`Harmonics of ${strip.name}`" position="top" :style="{ '--c': inkOf(strip.id) }">
       <BarsEditor v-if="wave" :unit="strip.id" :wave="wave" :label="strip.wave_label" :own-bars="strip.has_bars" />
     </Dialog>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Adds an effect to a chain: all kinds, found by typing too. */
-import Popover from 'primevue/popover'
 import { computed, nextTick, ref } from 'vue'
 
+import Popover from '../../components/OwnPopover.vue'
 import type { ChainView } from '../../engine/generated/ChainView'
 import { useDocument } from '../../stores/document'
 
@@ -34,7 +34,7 @@ function add(kind: (typeof kinds.value)[number]['kind'] | undefined) {
         <button v-for="{ kind, label, help } in kinds" :key="kind" type="button" class="btn" :title="help" @click="add(kind)">{{ label }}</button>
       </div>
       <p v-if="kinds[0]" class="muted help">{{ kinds.length === 1 ? kinds[0].help : 'Every effect arrives gently; Enter takes the first.' }}</p>
-      <p v-else class="muted help">Nothing is called so.</p>
+      <p v-else class="muted help">No match.</p>
     </div>
   </Popover>
 </template>

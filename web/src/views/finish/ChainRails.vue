@@ -59,7 +59,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             <i class="rail knee" aria-hidden="true" />
             <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`${sign[chain.id]}: select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
             <span class="called"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
-            <WaysIn :from="chain.from" :bus="chain.bus ?? undefined" none="nothing leads here" />
+            <WaysIn :from="chain.from" :bus="chain.bus ?? undefined" none="no input" />
             <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="document.toggle('muted_chains', chain.id)">M</button>
             <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :title="`Hear only ${chain.name} for now`" @click="document.toggle('soloed_chains', chain.id)">S</button>
             <button v-if="copied" type="button" class="link-btn" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
@@ -72,7 +72,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             </template>
           </div>
           <div class="gap end" :data-chain="chain.id" :data-place="chain.effects.length" data-end />
-          <p v-if="!chain.effects.length && chain.from.length" class="none muted"><i class="rail" aria-hidden="true" />Goes on as it is</p>
+          <p v-if="!chain.effects.length && chain.from.length" class="none muted"><i class="rail" aria-hidden="true" />No effects</p>
           <div class="outs">
             <i class="rail" aria-hidden="true" />
             <ValueField v-for="value in chain.values" :key="value.address.param" :value="value" inline />

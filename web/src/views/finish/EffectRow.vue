@@ -42,7 +42,7 @@ function key(event: KeyboardEvent) {
       <b v-if="effect.differs" class="sign" :title="`${effect.differs} different from the base in this articulation`">≠</b>
       <b class="name" :title="effect.title">{{ effect.title }}</b><span class="muted words">{{ effect.words }}</span>
       <span class="room" />
-      <button type="button" class="ms" :aria-pressed="effect.bypassed" :aria-label="`Pass ${effect.title} by for now`" :title="effect.bypassed ? 'Hear it again' : 'Pass it by, for now'" @click="document.toggle('bypassed', effect.id)">M</button>
+      <button type="button" class="ms" :aria-pressed="effect.bypassed" :aria-label="`Bypass ${effect.title}`" :title="effect.bypassed ? 'Hear it again' : 'Bypass'" @click="document.toggle('bypassed', effect.id)">M</button>
       <button type="button" class="ms" :aria-pressed="effect.last_heard" :aria-label="`Hear only up to ${effect.title}`" :title="effect.last_heard ? 'Hear all again' : 'Hear only up to here, for now'" @click="only">↧</button>
       <span v-if="level" class="meter" :title="`Level before and after: ${level.change || 'silent'}`">
         <i :style="{ width: share(level.before) }" /><u :style="{ left: share(level.peak_before) }" />

@@ -43,9 +43,9 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
       </div>
     </section>
     <section>
-      <h3>By bands <span>{{ !exact ? 'as it was; measured anew' : finish.effect ? `what ${finish.effect.title} changes` : 'of what leaves' }}</span></h3>
+      <h3>By band <span>{{ !exact ? 'previous; measuring' : finish.effect ? `what ${finish.effect.title} changes` : 'of what leaves' }}</span></h3>
       <table :aria-busy="!exact">
-        <thead><tr><th>Band</th><th class="n">width</th><th class="n">alike</th><th v-if="finish.effect" class="n">change</th></tr></thead>
+        <thead><tr><th>Band</th><th class="n">width</th><th class="n">correlation</th><th v-if="finish.effect" class="n">change</th></tr></thead>
         <tbody>
           <tr v-for="band in bands" :key="band.label" :class="{ hot: band.wide_low }">
             <td>{{ band.label }} <span class="muted">{{ band.span }}</span></td>
@@ -58,11 +58,11 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
       <p v-if="bands.some((band) => band.wide_low)" class="hot note-line">The lows are not in the middle. A Stereo effect holds them mono below a frequency.</p>
     </section>
     <section>
-      <h3>Compare <span>as loud as each other</span></h3>
+      <h3>Compare <span>loudness-matched</span></h3>
       <button type="button" class="btn" :disabled="!many.length" :class="{ on: held.holding.value }" title="O does the same: with a chain selected without its effects, with nothing selected without all" @pointerdown="held.press(many)" @pointerup="held.release()" @pointercancel="held.release()" @keydown.enter.prevent="held.press(many)" @keyup.enter="held.release()">Hold to hear without {{ finish.picked ? finish.chain?.name : 'all effects' }}</button>
     </section>
     <section v-if="finish.effect" data-testid="effect-links">
-      <h3>Moved by <span>{{ links.length ? '' : 'nothing: L on a value' }}</span></h3>
+      <h3>Modulated by <span>{{ links.length ? '' : 'nothing: L on a value' }}</span></h3>
       <LinkRow v-for="link in links" :key="link.id" :link="link" :sources="document.view?.sources ?? []" />
     </section>
   </div>

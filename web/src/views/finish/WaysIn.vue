@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** What leads into a chain, or past all of them; opened, which strips go this way. */
-import Popover from 'primevue/popover'
 import { ref } from 'vue'
 
+import Popover from '../../components/OwnPopover.vue'
 import { inkOf } from '../../draw/tokens'
 import type { Bus } from '../../engine/generated/Bus'
 import { useDocument } from '../../stores/document'

@@ -18,6 +18,7 @@ import { useDocument } from '../../stores/document'
 import { useMessages } from '../../stores/messages'
 import { usePlaying } from '../../stores/playing'
 import { useSaving } from '../../stores/saving'
+import { useSettings } from '../../stores/settings'
 
 const router = useRouter()
 const route = useRoute()
@@ -25,6 +26,7 @@ const messages = useMessages()
 const document = useDocument()
 const saving = useSaving()
 const playing = usePlaying()
+const settings = useSettings()
 const patches = ref<PatchSummary[]>([])
 /** The bin has an address of its own. */
 const bin = computed({
@@ -149,7 +151,11 @@ async function audition(patch: PatchSummary) {
   }
 }
 
-const create = () => act(async () => router.push(`/patch/${(await api.create({})).summary.id}`), 'No patch was made')
+/** A new patch is looked at as a note: it has no phrase. */
+const create = () => act(async () => {
+  settings.picture = 'note'
+  return router.push(`/patch/${(await api.create({})).summary.id}`)
+}, 'No patch was made')
 
 /** Deleting for good is asked about, since nothing brings it back. */
 const emptying = ref(false)
@@ -229,7 +235,7 @@ const tagAll = (ids: number[]) => act(async () => {
           <button type="button" class="btn" :disabled="!newTag.trim()" @click="tagAll(there)">Add tag</button>
         </template>
         <button v-else type="button" class="btn" @click="restoreAll(there)">Restore</button>
-        <button type="button" class="link-btn" @click="markAll(false)">None</button>
+        <button type="button" class="link-btn" @click="markAll(false)">Clear selection</button>
       </template>
       <span class="spacer" />
       <span v-if="binned.length && !bin" role="status">{{ binned.length === 1 ? 'One patch is' : `${binned.length} patches are` }} in the bin now. <button type="button" class="link-btn" @click="bringBack">Undo</button></span>

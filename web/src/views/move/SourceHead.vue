@@ -37,7 +37,7 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
       <LinkChip v-for="link in shown" :key="link.id" :link="link" />
       <span v-if="links.length > shown.length" class="muted">and {{ links.length - shown.length }} more</span>
       <span v-for="link in brings.slice(0, 2)" :key="`b${link.id}`" class="muted brings">brings in {{ link.from_name }} on {{ link.target }}</span>
-      <span v-if="links.length === 0 && brings.length === 0" class="muted">moves nothing yet</span>
+      <span v-if="links.length === 0 && brings.length === 0" class="muted">not linked yet</span>
     </div>
   </div>
 </template>

@@ -52,7 +52,7 @@ function remove() {
       <template #envelope="{ values }"><EnvelopePart v-if="source.envelope" :strip="{ id: source.id, envelope: source.envelope }" :values="values" :units="[source.id]" /></template>
       <template #random="part">
         <SheetPart v-bind="part">
-          <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values (K, while listening)" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">Throw again</button></template>
+          <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values (K, while listening)" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">New seed</button></template>
         </SheetPart>
       </template>
       <template #follower>
@@ -67,7 +67,7 @@ function remove() {
       </template>
     </SheetView>
     <section data-testid="links">
-      <h3>Links <span>{{ links.length ? `${links.filter((link) => link.on).length} on` : 'moves nothing yet' }}</span></h3>
+      <h3>Links <span>{{ links.length ? `${links.filter((link) => link.on).length} on` : 'not linked yet' }}</span></h3>
       <LinkRow v-for="link in links" :key="link.id" :link="link" :sources="view.sources" />
       <button v-if="!picking" type="button" class="btn" @click="picking = true">Add link</button>
       <LinkPicker v-else :source="source.id" @done="picking = false" />

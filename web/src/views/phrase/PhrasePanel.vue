@@ -87,14 +87,14 @@ const setBars = (text: string) => document.tried({ ask: 'type_bars', text })
           <select :value="beat.at" aria-label="Beat" :title="beat.help" @change="document.edit({ do: 'choose', units: [], choice: 'playing.beat', at: Number(($event.target as HTMLSelectElement).value) })"><option v-for="(name, at) in beat.options" :key="name" :value="at">{{ name }}</option></select>
         </label><ValueField v-if="document.value('playing.beat_db')" :value="document.value('playing.beat_db')!" inline /></div>
         <template v-if="one">
-          <p class="which"><b>{{ selected.length === 1 ? `Note ${selected[0] + 1} of ${phrase.notes.length}` : `${selected.length} notes` }}</b> <span v-if="one.slid" class="muted">slid into</span></p>
+          <p class="which"><b>{{ selected.length === 1 ? `Note ${selected[0] + 1} of ${phrase.notes.length}` : `${selected.length} notes` }}</b> <span v-if="one.slid" class="muted">glide</span></p>
           <div class="fields">
             <NoteField label="Pitch" field="pitch" :shown="one.name" :notes="selected" /><NoteField label="Starts" field="starts" :shown="one.place" :notes="selected" />
             <NoteField label="Length" field="length" :shown="`${one.length} beat`" :notes="selected" /><NoteField label="Velocity" field="velocity" :shown="String(one.velocity)" :notes="selected" />
           </div>
         </template>
         <p v-else class="muted hint">Click a note to choose it, double click to add one; drag it, or its end. {{ phrase.notes.length }} notes.</p>
-        <span class="lane vel">Velocity <span class="muted">open ring above: slid into</span></span><span class="lane wheel">Wheel</span><span class="lane bend">Bend</span>
+        <span class="lane vel">Velocity <span class="muted">open ring: glide</span></span><span class="lane wheel">Wheel</span><span class="lane bend">Bend</span>
       </div>
       <PhraseGrid :phrase="phrase" :axis="axis" :cursor-x="cursorX" :root="view.audition.key" :tempo="document.value('audition.tempo_bpm')?.value ?? 120" :selected="selected" @select="selected = $event" />
       <div class="scale"><span class="root">root</span></div>

@@ -1,8 +1,8 @@
 <script setup lang="ts">
 /** Which phrase the patch is tried with: those of the application, those kept here, one from a MIDI file, or one that is played. */
-import Popover from 'primevue/popover'
 import { ref, shallowRef } from 'vue'
 
+import Popover from '../../components/OwnPopover.vue'
 import { keptApi, type Kept } from '../../engine/kept'
 import type { ReadyPhraseView } from '../../engine/generated/ReadyPhraseView'
 import { useDocument } from '../../stores/document'
