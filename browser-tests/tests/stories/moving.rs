@@ -280,7 +280,7 @@ async fn a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click() {
         "{words}"
     );
     look(&hand.stage, "move-7-shift.png").await;
-    hand.click("Bipolar").await;
+    told.click().await.unwrap();
     hand.stage
         .wait_until(
             "it is gone",

@@ -36,7 +36,7 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(patches::raw))
         .routes(routes!(patches::picture))
         .routes(routes!(versions::list, versions::keep))
-        .routes(routes!(versions::read))
+        .routes(routes!(versions::read, versions::rename, versions::delete))
         .routes(routes!(files::take))
         .routes(routes!(files::give))
         .routes(routes!(files::export))
@@ -49,6 +49,7 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(renders::forget))
         .routes(routes!(library::about))
         .routes(routes!(library::empty_bin))
+        .routes(routes!(library::delete))
         .routes(routes!(library::schema))
         .routes(routes!(library::health))
         .split_for_parts();

@@ -8,7 +8,7 @@ use zolvik_patch::{Patch, PatchError, json};
 
 use crate::error::StoreError;
 use crate::recordings::{self, Recording};
-use crate::schema::{patches, recordings as recordings_table, versions};
+use crate::schema::{patches, versions};
 use crate::store::{Store, now};
 
 /// A patch in a list: everything but its document.
@@ -393,27 +393,19 @@ impl Store {
     pub fn empty_bin(&self) -> Result<(usize, usize), StoreError> {
         self.write(|connection| {
             let in_bin = patches::table.filter(patches::binned_at.is_not_null());
-            let documents: Vec<String> = in_bin.select(patches::document).load(connection)?;
             let ids: Vec<i32> = in_bin.select(patches::id).load(connection)?;
-            let kept: Vec<String> = versions::table
-                .filter(versions::patch_id.eq_any(&ids))
-                .select(versions::document)
-                .load(connection)?;
-            let gone = diesel::delete(in_bin).execute(connection)?;
-            let mut recordings_gone = 0;
-            let contents: Vec<String> = recordings_table::table
-                .select(recordings_table::content)
-                .load(connection)?;
-            let played = |content: &String| {
-                documents
-                    .iter()
-                    .chain(&kept)
-                    .any(|d| d.contains(content.as_str()))
-            };
-            for content in contents.iter().filter(|content| played(content)) {
-                recordings_gone += recordings::drop_unplayed(connection, content)?;
-            }
-            Ok((gone, recordings_gone))
+            delete_binned(connection, &ids)
+        })
+    }
+
+    /// Deletes one patch of the bin for good, as [`Store::empty_bin`] does all.
+    ///
+    /// # Errors
+    /// If it is not in the bin, or cannot be written.
+    pub fn delete(&self, id: i32) -> Result<(usize, usize), StoreError> {
+        self.write(|connection| match delete_binned(connection, &[id])? {
+            (0, _) => Err(StoreError::NoPatch { id }),
+            gone => Ok(gone),
         })
     }
 
@@ -442,4 +434,23 @@ impl Store {
         }
         Ok(ids.len())
     }
+}
+
+/// Deletes patches that are in the bin, with their versions and the recordings nothing else plays; gives how many of both went.
+fn delete_binned(
+    connection: &mut SqliteConnection,
+    ids: &[i32],
+) -> Result<(usize, usize), StoreError> {
+    let binned = || {
+        let some = patches::table.filter(patches::id.eq_any(ids));
+        some.filter(patches::binned_at.is_not_null())
+    };
+    let mut documents: Vec<String> = binned().select(patches::document).load(connection)?;
+    let kept: Vec<String> = versions::table
+        .filter(versions::patch_id.eq_any(binned().select(patches::id)))
+        .select(versions::document)
+        .load(connection)?;
+    documents.extend(kept);
+    let gone = diesel::delete(binned()).execute(connection)?;
+    Ok((gone, recordings::drop_of(connection, &documents)?))
 }

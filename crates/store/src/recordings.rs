@@ -50,6 +50,22 @@ pub(crate) fn drop_unplayed(
         .execute(connection)?)
 }
 
+/// Deletes those recordings that some documents, which are gone, played and nothing else does. Gives how many went.
+pub(crate) fn drop_of(
+    connection: &mut SqliteConnection,
+    documents: &[String],
+) -> Result<usize, StoreError> {
+    let contents: Vec<String> = recordings::table
+        .select(recordings::content)
+        .load(connection)?;
+    let played = |content: &String| documents.iter().any(|d| d.contains(content.as_str()));
+    let mut gone = 0;
+    for content in contents.iter().filter(|content| played(content)) {
+        gone += drop_unplayed(connection, content)?;
+    }
+    Ok(gone)
+}
+
 impl Store {
     /// Keeps a recording; one with the same content is kept already. Gives whether it is new.
     ///

@@ -82,4 +82,38 @@ impl Store {
             found.ok_or(StoreError::NoVersion { id: version })
         })
     }
+
+    /// Gives a version another name.
+    ///
+    /// # Errors
+    /// If there is none or it cannot be written.
+    pub fn rename_version(&self, id: i32, version: i32, name: &str) -> Result<Version, StoreError> {
+        self.write(|connection| {
+            let of_patch = versions::table
+                .find(version)
+                .filter(versions::patch_id.eq(id));
+            let changed = diesel::update(of_patch)
+                .set(versions::name.eq(clean_name(name)))
+                .returning(Version::as_returning())
+                .get_result(connection)
+                .optional()?;
+            changed.ok_or(StoreError::NoVersion { id: version })
+        })
+    }
+
+    /// Deletes a version for good. The recordings it plays stay: a step of undo may bring them back.
+    ///
+    /// # Errors
+    /// If there is none or it cannot be written.
+    pub fn delete_version(&self, id: i32, version: i32) -> Result<(), StoreError> {
+        self.write(|connection| {
+            let of_patch = versions::table
+                .find(version)
+                .filter(versions::patch_id.eq(id));
+            match diesel::delete(of_patch).execute(connection)? {
+                0 => Err(StoreError::NoVersion { id: version }),
+                _ => Ok(()),
+            }
+        })
+    }
 }

@@ -6,6 +6,7 @@ import InputText from 'primevue/inputtext'
 import Textarea from 'primevue/textarea'
 import { ref, watch } from 'vue'
 
+import NameField from './NameField.vue'
 import { download, downloadFrom } from '../composables/download'
 import { api } from '../engine/api'
 import type { VersionSummary } from '../engine/generated/VersionSummary'
@@ -91,11 +92,37 @@ async function bringBack(version: VersionSummary) {
     problem.value = error.message
   })
   if (!full || saving.id !== patch) return
+  // what it replaces is kept first
+  const kept = (await saving.save()) && (await api.keepVersion(patch, `before “${version.name}”`).then(() => true, () => false))
+  if (!kept) {
+    problem.value = `Not brought back: the present state could not be kept as a version first. ${saving.words}`
+    return
+  }
+  if (saving.id !== patch) return
   const why = document.alter({ ask: 'bring_back', text: full.document })
   problem.value = why ?? ''
   if (why) return
   messages.add({ severity: 'info', summary: `“${version.name}” is back`, detail: 'Undo returns to where you were.', life: 4000 })
   visible.value = false
+}
+
+async function rename(version: VersionSummary, to: string) {
+  if (saving.id === null) return
+  const patch = saving.id
+  problem.value = ''
+  await api.renameVersion(patch, version.id, to).then(() => list(patch)).catch((error: Error) => (problem.value = error.message))
+}
+/** A version that is to be deleted, once it is asked about. */
+const doomed = ref<number>()
+async function remove(version: VersionSummary) {
+  if (saving.id === null) return
+  if (doomed.value !== version.id) {
+    doomed.value = version.id
+    return
+  }
+  doomed.value = undefined
+  problem.value = ''
+  await api.deleteVersion(saving.id, version.id).then((left) => (versions.value = left)).catch((error: Error) => (problem.value = error.message))
 }
 
 /** What the store has; edits under way are saved first. What cannot be saved is exported as it stands here. */
@@ -130,10 +157,11 @@ async function exportFile() {
     </div>
     <ul>
       <li v-for="version in versions" :key="version.id">
-        <span class="strong">{{ version.name }}</span>
+        <span class="strong"><NameField :name="version.name" :label="`Name of version ${version.name}`" :most="document.rules?.name" @rename="rename(version, $event)" /></span>
         <span class="muted">{{ new Date(version.created_at).toLocaleString() }}</span>
         <span class="spacer" />
-        <Button label="Bring back" size="small" variant="text" @click="bringBack(version)" />
+        <Button label="Bring back" size="small" variant="text" :aria-label="`Bring back ${version.name}`" @click="bringBack(version)" />
+        <Button :label="doomed === version.id ? 'Delete for good?' : 'Delete'" size="small" variant="text" severity="secondary" :aria-label="doomed === version.id ? `Delete version ${version.name} for good: press again` : `Delete version ${version.name}`" @click="remove(version)" @blur="doomed = undefined" />
       </li>
       <li v-if="versions.length === 0" class="muted">None yet. A version is kept for good, whatever you edit afterwards.</li>
     </ul>

@@ -27,8 +27,8 @@ export const KEYMAP: readonly KeyGroup[] = [
     { keys: 'Double click', does: 'on the selected strip: a point of its envelope; on a point: takes it out; on a name: renames it' },
   ] },
   { title: 'Values', list: [
-    { keys: 'Click', does: 'on a number: type, with its unit; Enter takes it, Escape leaves it' },
-    { keys: 'Any character', does: 'on a value that has the focus: begins typing; *2 and /2 change what is there' },
+    { keys: 'Click', does: 'on a value: type; a bare number has the unit shown; Enter takes it and the value keeps the focus, Escape leaves it' },
+    { keys: 'Any character', does: 'on a value that has the focus: begins typing, as F2 does; *2 and /2 change what is there; after Enter digits select strips' },
     { keys: 'Drag', does: 'up or to the right: more; with Shift fine; Escape takes it back' },
     { keys: '↑ ↓', does: 'a step; with Shift a fine one; Page up and down ten' },
     { keys: 'Wheel', does: 'changes the value that has the focus, else it scrolls' },

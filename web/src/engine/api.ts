@@ -70,6 +70,7 @@ export const api = {
   fileUrl: (id: number) => at(id, '/file'),
   /** The stored text as it is, readable or not. */
   rawUrl: (id: number) => at(id, '/raw'),
+  erase: (id: number) => call<Emptied>('DELETE', `/api/bin/${id}`),
   emptyBin: () => call<Emptied>('DELETE', '/api/bin'),
   read: (id: number) => call<PatchFull>('GET', at(id)),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
@@ -80,6 +81,8 @@ export const api = {
   restore: (id: number) => call<PatchSummary>('POST', at(id, '/restore')),
   versions: (id: number) => call<VersionSummary[]>('GET', at(id, '/versions')),
   keepVersion: (id: number, name: string) => call<VersionSummary>('POST', at(id, '/versions'), { name }),
+  renameVersion: (id: number, version: number, name: string) => call<VersionSummary>('PATCH', at(id, `/versions/${version}`), { name }),
+  deleteVersion: (id: number, version: number) => call<VersionSummary[]>('DELETE', at(id, `/versions/${version}`)),
   version: (id: number, version: number) => call<VersionFull>('GET', at(id, `/versions/${version}`)),
   pictureUrl: (patch: PatchSummary) => at(patch.id, `/picture?content=${patch.content}`),
 }

@@ -100,6 +100,8 @@ pub struct CutView {
 pub struct ShiftView {
     /// How far, and by which link.
     pub words: String,
+    /// The same as short as it goes.
+    pub short: String,
     /// The link that does most of it.
     pub link: LinkId,
 }
@@ -109,11 +111,13 @@ const TOLD_CENTS: f64 = 3.0;
 
 fn pitch_shift(patch: &Patch, unit: UnitId) -> Option<ShiftView> {
     let (cents, link) = mean_cents(patch, unit)?;
-    if !patch.sounds(unit) || cents.abs() <= TOLD_CENTS {
+    let has_pitch = patch.unit(unit).is_some_and(|u| u.oscillator().is_some());
+    if !has_pitch || !patch.sounds(unit) || cents.abs() <= TOLD_CENTS {
         return None;
     }
     let by = patch.source(patch.link(link)?.from)?;
     Some(ShiftView {
+        short: format!("{} {} ct", by.name, text::fixed(cents, 0)),
         words: format!(
             "{} takes the pitch {} ct off in the mean",
             by.name,

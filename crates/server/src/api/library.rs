@@ -6,7 +6,8 @@ use axum::http::StatusCode;
 use zolvik_patch::json;
 
 use crate::api::types::{About, Emptied};
-use crate::problem::{AnyFault, Problem, WriteFault};
+use crate::extract::Path;
+use crate::problem::{AnyFault, NamedFault, Problem, WriteFault};
 use crate::state::App;
 
 /// Which library is served.
@@ -22,6 +23,20 @@ pub async fn about(State(app): State<App>) -> Json<About> {
 #[utoipa::path(delete, path = "/api/bin", responses((status = 200, body = Emptied), AnyFault, WriteFault))]
 pub async fn empty_bin(State(app): State<App>) -> Result<Json<Emptied>, Problem> {
     let (patches, recordings) = app.write(|store| store.empty_bin()).await?;
+    Ok(Json(Emptied {
+        patches,
+        recordings,
+    }))
+}
+
+/// Deletes one patch of the bin for good, with its versions and the recordings nothing else plays.
+#[utoipa::path(delete, path = "/api/bin/{id}", params(("id" = i32, Path)),
+    responses((status = 200, body = Emptied), AnyFault, NamedFault, WriteFault))]
+pub async fn delete(
+    State(app): State<App>,
+    Path(id): Path<i32>,
+) -> Result<Json<Emptied>, Problem> {
+    let (patches, recordings) = app.write(move |store| store.delete(id)).await?;
     Ok(Json(Emptied {
         patches,
         recordings,

@@ -31,14 +31,7 @@ pub async fn keep(
     Path(id): Path<i32>,
     Body(named, _admission): Body<Named>,
 ) -> Result<impl IntoResponse, Problem> {
-    let name = clean_name(&named.name);
-    if name.is_empty() || name.chars().count() > MAX_NAME {
-        return Err(Problem::new(
-            StatusCode::UNPROCESSABLE_ENTITY,
-            "no name",
-            format!("give the version a name of 1 to {MAX_NAME} characters"),
-        ));
-    }
+    let name = given(&named)?;
     let version = app
         .write(move |store| store.keep_version(id, &name))
         .await?;
@@ -57,4 +50,45 @@ pub async fn read(
         summary: (&version).into(),
         document: version.document,
     }))
+}
+
+/// Gives a version another name.
+#[utoipa::path(patch, path = "/api/patches/{id}/versions/{version}", params(("id" = i32, Path), ("version" = i32, Path)), request_body = Named,
+    responses((status = 200, body = VersionSummary), AnyFault, NamedFault, BodyFault, DocumentFault, WriteFault))]
+pub async fn rename(
+    State(app): State<App>,
+    Path((id, version)): Path<(i32, i32)>,
+    Body(named, _admission): Body<Named>,
+) -> Result<Json<VersionSummary>, Problem> {
+    let name = given(&named)?;
+    let renamed = app
+        .write(move |store| store.rename_version(id, version, &name))
+        .await?;
+    Ok(Json(VersionSummary::from(&renamed)))
+}
+
+/// Deletes a version for good; gives those that are left.
+#[utoipa::path(delete, path = "/api/patches/{id}/versions/{version}", params(("id" = i32, Path), ("version" = i32, Path)),
+    responses((status = 200, body = Vec<VersionSummary>), AnyFault, NamedFault, WriteFault))]
+pub async fn delete(
+    State(app): State<App>,
+    Path((id, version)): Path<(i32, i32)>,
+) -> Result<Json<Vec<VersionSummary>>, Problem> {
+    app.write(move |store| store.delete_version(id, version))
+        .await?;
+    let left = app.read(move |store| store.versions(id)).await?;
+    Ok(Json(left.iter().map(VersionSummary::from).collect()))
+}
+
+/// The name that was given, cleaned.
+fn given(named: &Named) -> Result<String, Problem> {
+    let name = clean_name(&named.name);
+    if name.is_empty() || name.chars().count() > MAX_NAME {
+        return Err(Problem::new(
+            StatusCode::UNPROCESSABLE_ENTITY,
+            "no name",
+            format!("give the version a name of 1 to {MAX_NAME} characters"),
+        ));
+    }
+    Ok(name)
 }

@@ -27,7 +27,7 @@ const take = useDropSource()
 .cell :deep(.label) { font-size: var(--fs-12); font-weight: 600; color: var(--ink); line-height: 16px; }
 .cell :deep(input.value) { width: 56px; }
 .cell :deep(.track) { bottom: 0; }
-.grip { all: unset; box-sizing: border-box; display: flex; gap: 4px; align-items: center; width: 100%; min-height: 15px; padding: 0 6px; font-size: var(--fs-11); color: var(--ink-3); cursor: grab; touch-action: none; white-space: nowrap; overflow: hidden; }
+.grip { all: unset; box-sizing: border-box; display: flex; gap: 4px; align-items: center; width: 100%; min-height: 24px; padding: 0 6px; font-size: var(--fs-11); color: var(--ink-3); cursor: grab; touch-action: none; white-space: nowrap; overflow: hidden; }
 .grip i { margin-left: auto; font-size: 9px; }
 .grip:focus-visible { outline: 2px solid var(--swept); }
 </style>

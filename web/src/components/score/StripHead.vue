@@ -29,7 +29,10 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
     <div class="words">
       <div class="called" :title="strip.name"><NameField :name="strip.name" twice :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></div>
       <div class="second">
-        <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span><b v-if="strip.differs" class="differs" :title="`${strip.differs} different from the base in this articulation`">≠ {{ strip.differs }}</b>
+        <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span><button
+          v-if="strip.pitch_shift && !strip.unheard" type="button" class="shift" tabindex="-1" data-testid="pitch-shift" :title="`${strip.pitch_shift.words}. Click: bipolar, so that the pitch stays in tune`"
+          @click.stop="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })"
+        >{{ strip.pitch_shift.short }}</button><b v-if="strip.differs" class="differs" :title="`${strip.differs} different from the base in this articulation`">≠ {{ strip.differs }}</b>
       </div>
       <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
     </div>
@@ -43,6 +46,7 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
 </template>
 
 <style scoped>
+.shift { border: 1px solid var(--warn); border-radius: var(--r); background: var(--warn-bg); color: var(--warn); font-size: var(--fs-11); line-height: 14px; padding: 0 4px; min-width: 0; max-width: 96px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; cursor: pointer; }
 .head { height: 100%; padding: 4px 6px 0 4px; cursor: pointer; overflow: hidden; display: flex; align-items: flex-start; }
 .grip { width: 28px; height: 40px; align-content: start; row-gap: 4px; padding-top: 2px; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; flex: none; }
 .grip:hover .badge { outline: 2px solid var(--ink); }

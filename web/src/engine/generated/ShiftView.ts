@@ -10,6 +10,10 @@ export type ShiftView = {
  */
 words: string, 
 /**
+ * The same as short as it goes.
+ */
+short: string, 
+/**
  * The link that does most of it.
  */
 link: LinkId, };

@@ -106,7 +106,7 @@ header { display: flex; align-items: baseline; gap: 8px; padding: 9px 12px 4px; 
 .trial.on { background: var(--select); }
 .trial .note { color: var(--ink-2); }
 .filter { display: flex; align-items: center; gap: 8px; padding: 6px 12px 0; }
-.filter .seg button { padding: 0 6px; }
+.filter .seg button { padding: 0 6px; min-width: var(--hit); }
 .grid { display: grid; grid-template-columns: repeat(4, 1fr); gap: 6px; padding: 8px 12px; overflow-y: auto; align-content: start; grid-auto-rows: max-content; grid-row: 4; }
 .choice { background: var(--sheet); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 4px 2px; cursor: pointer; display: grid; place-items: center; min-height: 44px; }
 .choice:hover { border-color: var(--ink); }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
-import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import OutputRow from './OutputRow.vue'
 import StripRow from './StripRow.vue'
@@ -96,14 +96,38 @@ const { wire, hint, begin: beginWire } = useWire(rows, under)
 /** Where the wire under way begins: the strip may have been drawn anew since. */
 const wireTop = computed(() => (boxes.value[props.view.strips.findIndex((strip) => strip.id === wire.value?.from.id)]?.top ?? 0) + 14)
 
+/** What can be pressed in the head of a strip, from left to right. */
+const parts = (id: number | null) => [...(rows.value?.querySelectorAll<HTMLElement>(`[data-unit='${id}'] .head button`) ?? [])]
+/** Along the parts of a head, to the same of its neighbours, and back to the list. */
+function along(event: KeyboardEvent) {
+  const own = event.target instanceof HTMLElement ? event.target.closest<HTMLElement>('[data-unit]') : null
+  if (!own || event.target instanceof HTMLInputElement) return
+  const id = Number(own.dataset.unit)
+  const all = parts(id)
+  const at = all.indexOf(event.target as HTMLElement)
+  if (at < 0) return
+  const strips = props.view.strips.map((strip) => strip.id)
+  const list = event.currentTarget as HTMLElement
+  if (event.key === 'ArrowRight') all[at + 1]?.focus()
+  else if (event.key === 'ArrowLeft') (all[at - 1] ?? list).focus()
+  else if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
+    const next = strips[strips.indexOf(id) + (event.key === 'ArrowDown' ? 1 : -1)]
+    if (next === undefined) return
+    document.select(next)
+    void nextTick(() => parts(next)[at]?.focus())
+  } else return
+  event.preventDefault()
+  event.stopPropagation()
+}
 function keys(event: KeyboardEvent) {
   const at = props.view.strips.findIndex((strip) => strip.id === document.selected)
-  if (event.target !== event.currentTarget) return
+  if (event.target !== event.currentTarget) return along(event)
   if (event.key === 'ArrowDown' || event.key === 'ArrowUp') {
     const next = props.view.strips[Math.max(0, Math.min(props.view.strips.length - 1, at + (event.key === 'ArrowDown' ? 1 : -1)))]
     if (next && event.shiftKey) document.select(next.id, true)
     else if (next) document.select(next.id)
-  } else return
+  } else if (event.key === 'ArrowRight') parts(document.selected)[0]?.focus()
+  else return
   event.preventDefault()
 }
 // a selected strip is never out of sight

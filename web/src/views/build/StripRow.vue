@@ -24,10 +24,6 @@ const plot = ref<InstanceType<typeof StripPlot>>()
     <StripHead class="head" role="gridcell" :strip="strip" :selected="selected" @route="emit('route', $event, strip)" />
     <div class="plot" role="gridcell" @pointerdown="document.selectBy($event, strip.id); emit('scrubFrom', $event)" @dblclick="plot?.add($event)">
       <StripPlot ref="plot" :strip="strip" :send="send" :curve="curve" :ghosts="ghosts" :axis="axis" :hold-s="holdS" :height="box.height" :selected="selected" :cursor-x="cursorX" :words="words" />
-      <div v-if="strip.pitch_shift && !strip.unheard" class="unheard shifted" data-testid="pitch-shift" @pointerdown.stop>
-        <span>{{ strip.pitch_shift.words }}</span>
-        <button type="button" class="link-btn" @click="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })">Bipolar</button>
-      </div>
       <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
         <span>Not heard: {{ strip.unheard.why }}</span>
         <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>
@@ -51,6 +47,5 @@ const plot = ref<InstanceType<typeof StripPlot>>()
 .ticks { grid-column: 4; position: relative; }
 .ticks span { position: absolute; left: 5px; font-size: var(--fs-11); color: var(--ink-3); white-space: nowrap; }
 .unheard { position: absolute; left: 12px; top: 50%; transform: translateY(-50%); display: flex; gap: 8px; align-items: center; background: var(--warn-bg); color: var(--warn); padding: 0 8px; border-radius: var(--r); min-height: 24px; cursor: default; }
-.shifted { top: auto; bottom: 2px; transform: none; left: auto; right: 6px; }
 .unheard .link-btn { color: var(--warn); font-weight: 600; }
 </style>

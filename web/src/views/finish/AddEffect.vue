@@ -26,7 +26,7 @@ function add(kind: (typeof kinds.value)[number]['kind'] | undefined) {
 </script>
 
 <template>
-  <button type="button" class="link-btn add" :disabled="chain.full" :title="chain.full ? 'Eight effects are all a chain holds; remove one or use another chain' : `Adds an effect to ${chain.name}`" aria-haspopup="true" @click="open">Add</button>
+  <button type="button" class="link-btn add" :aria-label="`Add an effect to ${chain.name}`" :disabled="chain.full" :title="chain.full ? 'Eight effects are all a chain holds; remove one or use another chain' : `Adds an effect to ${chain.name}`" aria-haspopup="true" @click="open">Add</button>
   <Popover ref="menu" :pt="{ root: { 'aria-label': 'Effects to add' } }">
     <div class="menu" role="group" aria-label="Add an effect">
       <input ref="input" v-model="typed" class="find" placeholder="Find an effect" aria-label="Find an effect" @keydown.enter.prevent="add(kinds[0]?.kind)">

@@ -60,9 +60,9 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
             <button type="button" class="sign" :aria-pressed="finish.picked === chain.id" :aria-label="`${sign[chain.id]}: select ${chain.name}`" :title="`Selects ${chain.name} (${at + 1}): what is pasted goes here, and O is heard without its effects`" @click="finish.pick(finish.picked === chain.id ? null : chain.id)">{{ sign[chain.id] }}</button>
             <span class="called"><NameField :name="chain.name" :label="`Name of ${chain.name}`" @rename="document.edit({ do: 'rename_chain', chain: chain.id, name: $event })" /></span>
             <WaysIn :from="chain.from" :bus="chain.bus ?? undefined" none="no input" />
-            <button type="button" class="ms" :aria-pressed="chain.muted" :title="`Mute ${chain.name} for now`" @click="document.toggle('muted_chains', chain.id)">M</button>
-            <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :title="`Hear only ${chain.name} for now`" @click="document.toggle('soloed_chains', chain.id)">S</button>
-            <button v-if="copied" type="button" class="link-btn" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
+            <button type="button" class="ms" :aria-pressed="chain.muted" :aria-label="`Mute ${chain.name}`" :title="`Mute ${chain.name} for now`" @click="document.toggle('muted_chains', chain.id)">M</button>
+            <button v-if="chain.id !== 'common'" type="button" class="ms" :aria-pressed="chain.soloed" :aria-label="`Solo ${chain.name}`" :title="`Hear only ${chain.name} for now`" @click="document.toggle('soloed_chains', chain.id)">S</button>
+            <button v-if="copied" type="button" class="link-btn" :aria-label="`Paste the copied effect into ${chain.name}`" title="Puts the copied effect at the end" @click="paste(chain.id)">Paste</button>
             <AddEffect :chain="chain" />
           </div>
           <div v-if="chain.effects.length" role="list" :aria-label="`Effects of ${chain.name}`">
@@ -95,9 +95,9 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
 .list { position: relative; flex: 1; min-height: 0; overflow-y: auto; overflow-x: hidden; }
 .line { position: relative; display: flex; align-items: center; gap: 6px; height: 27px; padding: 0 8px 0 30px; border-bottom: 1px solid var(--hair-2); background: var(--field); }
 .line.picked { background: var(--select); box-shadow: inset -4px 0 var(--ink); }
-.sign { min-width: 20px; height: 20px; color: inherit; cursor: pointer; padding: 0 3px; text-align: center; border: 1px solid var(--ink); border-radius: var(--r); font-weight: 600; font-size: var(--fs-11); background: var(--sheet); }
+.sign { min-width: 24px; height: 24px; color: inherit; cursor: pointer; padding: 0 3px; text-align: center; border: 1px solid var(--ink); border-radius: var(--r); font-weight: 600; font-size: var(--fs-11); background: var(--sheet); }
 .called { min-width: 0; max-width: 110px; display: flex; font-weight: 600; font-size: var(--fs-13); }
-.ms { width: 22px; height: 20px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); color: var(--ink-2); cursor: pointer; padding: 0; flex: none; }
+.ms { width: 24px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); color: var(--ink-2); cursor: pointer; padding: 0; flex: none; }
 .ms[aria-pressed='true'], .sign[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .chain { position: relative; }
 .rail { position: absolute; left: 18px; top: 0; bottom: 0; width: 3px; background: var(--ink); }

@@ -71,21 +71,21 @@ function key(event: KeyboardEvent) {
 :global(.second .row > .rail) { left: 10px; }
 :global(.second .row > .knot) { left: 8px; }
 .first { display: flex; align-items: center; gap: 5px; height: 24px; }
-.grip { cursor: grab; width: 14px; height: 24px; display: grid; place-items: center; color: var(--ink-3); touch-action: none; flex: none; }
+.grip { cursor: grab; width: 24px; margin: 0 -6px; height: 24px; display: grid; place-items: center; color: var(--ink-3); touch-action: none; flex: none; }
 .grip .pi { font-size: var(--fs-12); }
 .toggle { flex: none; }
-.name { font-size: var(--fs-13); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 0 auto; max-width: 110px; }
+.name { font-size: var(--fs-13); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 1 auto; min-width: 40px; max-width: 110px; }
 .words { font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 0 1 auto; min-width: 0; }
 .room { flex: 1 0 0; }
-.ms { width: 18px; height: 20px; border: 1px solid transparent; border-radius: var(--r); background: none; color: var(--ink-3); cursor: pointer; padding: 0; flex: none; }
+.ms { width: 24px; height: 24px; border: 1px solid transparent; border-radius: var(--r); background: none; color: var(--ink-3); cursor: pointer; padding: 0; flex: none; }
 .row:hover .ms, .row:focus-within .ms { border-color: var(--hair-2); background: var(--sheet); }
 .row .ms[aria-pressed='true'] { background: var(--ink); color: var(--on-ink); border-color: var(--ink); }
 .meter { position: relative; width: 40px; height: 11px; flex: none; background: linear-gradient(var(--bar-track) 0 0) 0 0 / 100% 4px no-repeat, linear-gradient(var(--bar-track) 0 0) 0 100% / 100% 4px no-repeat; }
 .meter i { position: absolute; left: 0; top: 0; height: 4px; background: var(--bar); }
 .meter u { position: absolute; top: 0; width: 1.5px; height: 4px; background: var(--ink); }
 .meter .after { top: 7px; }
-.change { width: 44px; text-align: right; flex: none; font-size: var(--fs-11); white-space: nowrap; }
-.share { width: 32px; text-align: right; flex: none; font-size: var(--fs-11); white-space: nowrap; }
+.change { width: 42px; text-align: right; flex: none; font-size: var(--fs-11); white-space: nowrap; }
+.share { width: 30px; text-align: right; flex: none; font-size: var(--fs-11); white-space: nowrap; }
 .values { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 4px; margin-top: 3px; }
 .band { display: block; text-align: left; border: 0; background: var(--field); border-radius: var(--r); padding: 2px 5px 3px; min-width: 0; overflow: hidden; white-space: nowrap; text-overflow: ellipsis; cursor: pointer; }
 .band span { display: block; font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; }

@@ -8,7 +8,7 @@ import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'
 
 const props = defineProps<{ patch: PatchSummary; playing: boolean; hearing: boolean; marked: boolean }>()
-defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; export: []; mark: [range: boolean]; tag: [tag: string] }>()
+defineEmits<{ audition: []; open: []; rename: [name: string]; duplicate: []; remove: []; restore: []; erase: []; export: []; mark: [range: boolean]; tag: [tag: string] }>()
 
 const date = computed(() => shortDate(new Date(props.patch.binned_at ?? props.patch.changed_at)))
 const place = useTemplateRef('place')
@@ -35,7 +35,8 @@ const picture = usePicture(place, () => api.pictureUrl(props.patch))
     <span role="cell" class="muted">{{ date }}</span>
     <span role="cell" class="acts" @dblclick.stop>
       <template v-if="patch.binned_at">
-        <button type="button" class="btn" @click="$emit('restore')">Restore</button>
+        <button type="button" class="btn" :aria-label="`Restore ${patch.name}`" @click="$emit('restore')">Restore</button>
+        <button type="button" class="icon-btn" :aria-label="`Delete ${patch.name} for good`" title="Delete for good" @click="$emit('erase')"><i class="pi pi-times" /></button>
       </template>
       <template v-else>
         <button v-if="!patch.damage" type="button" class="btn" @click="$emit('open')">Open</button>

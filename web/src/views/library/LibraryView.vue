@@ -164,6 +164,12 @@ const emptyBin = () => act(async () => {
   emptying.value = false
   messages.add({ severity: 'info', summary: `${gone.patches} ${gone.patches === 1 ? 'patch' : 'patches'} deleted for good`, life: 4000 })
 }, 'The bin was not emptied')
+/** One of the bin that is to be deleted for good, once it is asked about. */
+const erased = ref<PatchSummary>()
+const erase = () => act(async () => {
+  if (erased.value) await api.erase(erased.value.id)
+  erased.value = undefined
+}, 'Not deleted')
 const exportPatch = (patch: PatchSummary) => downloadFrom(patch.damage ? api.rawUrl(patch.id) : api.fileUrl(patch.id))
 
 async function importFiles(files: File[]) {
@@ -256,7 +262,7 @@ const tagAll = (ids: number[]) => act(async () => {
         @rename="(name) => act(() => api.rename(patch.id, name), 'Not renamed')"
         @duplicate="act(() => api.duplicate(patch.id), 'Not duplicated')"
         @remove="toBin([patch.id])" @restore="act(() => api.restore(patch.id), 'Not restored')"
-        @export="exportPatch(patch)"
+        @export="exportPatch(patch)" @erase="erased = patch"
       />
       </div>
       <p v-if="loaded && found.length === 0" class="empty note">
@@ -268,6 +274,13 @@ const tagAll = (ids: number[]) => act(async () => {
       <template #footer>
         <Button label="Keep them" size="small" severity="secondary" variant="outlined" autofocus @click="emptying = false" />
         <Button label="Delete for good" size="small" severity="danger" :loading="busy" @click="emptyBin" />
+      </template>
+    </Dialog>
+    <Dialog :visible="erased !== undefined" modal :header="`Delete ${erased?.name ?? ''} for good`" :style="{ width: '420px' }" @update:visible="erased = undefined">
+      <p>It goes with its versions, and with recordings nothing else plays. Nothing brings it back.</p>
+      <template #footer>
+        <Button label="Keep it" size="small" severity="secondary" variant="outlined" autofocus @click="erased = undefined" />
+        <Button label="Delete for good" size="small" severity="danger" :loading="busy" @click="erase" />
       </template>
     </Dialog>
   </main>
