@@ -26,6 +26,8 @@ async fn two_states_are_flipped_matched_copied_and_found_again() {
     // flipped by one key while a note sounds, and the note goes on
     stage
         .holding(57, async {
+            // a value that was typed keeps the focus, and letters type into it
+            stage.js("document.activeElement.blur()", vec![]).await;
             stage.press("a").await;
             stage
                 .wait_until(

@@ -107,7 +107,7 @@ async fn a_number_is_typed_after_one_click_and_keeps_all_its_digits() {
     let input = stage.find("input[aria-label='Ratio, typed']").await;
     let marked =
         "const i = document.activeElement; return i.value.slice(i.selectionStart, i.selectionEnd)";
-    assert_eq!(stage.js(marked, vec![]).await, Value::from("1"));
+    assert_eq!(stage.js(marked, vec![]).await, Value::from("1 ×"));
     input.send_keys("2.9996").await.unwrap();
     input.send_keys(Key::Enter + "").await.unwrap();
     assert_eq!(stage.value("Ratio").await, "2.9996 ×");

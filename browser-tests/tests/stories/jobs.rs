@@ -32,7 +32,7 @@ async fn pad(hand: &mut Hand) {
     hand.menu("+ More", "Filter at the output").await;
     hand.set("Cutoff", "1.2k").await;
     hand.set("Resonance", "q 1.1").await;
-    hand.line("noise -40 40L").await;
+    hand.line("noise > 7 through -40dB 40L").await;
     hand.chord(Key::Control, "a").await;
     hand.set("Attack", "900 ms").await;
     hand.set("Release", "2 s").await;

@@ -19,6 +19,7 @@ mod jobs;
 mod keeping;
 mod library;
 mod losing;
+mod meaning;
 mod measure;
 mod measures;
 mod moving;

@@ -15,6 +15,7 @@ pub fn note(patch: &Patch, key: u8, hold_s: f64, length_s: f64) -> Rendered {
         hold_s,
         length_s,
         rate_hz: RATE_HZ,
+        controls: Default::default(),
     };
     render(patch, &note)
 }

@@ -19,6 +19,7 @@ fn rendered(patch: &Patch, hz: f64, harmonic: f64) -> f64 {
         hold_s: 1.0,
         length_s: 1.0,
         rate_hz: 48_000.0,
+        controls: Default::default(),
     };
     let sound = render(patch, &note);
     let part = &sound.left[12_000..36_000];

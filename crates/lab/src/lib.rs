@@ -25,7 +25,7 @@ pub mod thumbnail;
 mod true_peak;
 pub mod unfold;
 
-pub use note::Note;
+pub use note::{Controls, Note};
 pub use render::render;
 pub use rendered::Rendered;
 pub use unfold::{Detail, Unfolded, unfold};

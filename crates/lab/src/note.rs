@@ -4,6 +4,15 @@ use zolvik_engine::program::compile;
 use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
 
+/// What is played beside the key.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct Controls {
+    /// Where the wheel stands, 0 to 1.
+    pub wheel: f32,
+    /// How hard the keys are pressed, 0 to 1.
+    pub pressure: f32,
+}
+
 /// A note to render.
 #[derive(Debug, Clone, Copy, PartialEq)]
 pub struct Note {
@@ -17,6 +26,8 @@ pub struct Note {
     pub length_s: f64,
     /// Sample rate in hertz.
     pub rate_hz: f64,
+    /// What is played beside it.
+    pub controls: Controls,
 }
 
 /// Shortest and longest render, in seconds.
@@ -32,6 +43,10 @@ impl Note {
             hold_s: a.hold_s,
             length_s: a.window_s,
             rate_hz,
+            controls: Controls {
+                wheel: f32::from(a.wheel) / 127.0,
+                pressure: f32::from(a.pressure) / 127.0,
+            },
         }
     }
 

@@ -39,6 +39,7 @@ fn notes(patch: &Patch) -> [Note; 3] {
         hold_s: 0.2,
         length_s: 0.5,
         rate_hz,
+        controls: Default::default(),
     };
     [
         auditioned,

@@ -182,3 +182,34 @@ fn a_render_to_its_end_ends_silent() {
     assert!(sound.left.iter().rev().take(100).all(|s| *s == 0.0));
     assert!(sound.left.iter().any(|s| s.abs() > 0.1));
 }
+
+/// A wheel that is set for the auditioned note is drawn and rendered: what it brings in is there.
+#[test]
+fn what_is_played_beside_the_key_is_rendered() {
+    use zolvik_patch::address::Address;
+    use zolvik_patch::document::{Audition, RouteId};
+    use zolvik_patch::movement::{Played, SourceName};
+    let level_db = Address::route(RouteId(1), Send::LEVEL_DB);
+    let wheel = |patch: &Patch, place: f64| {
+        let address = Address::patch(Audition::WHEEL);
+        let set = Edit::SetValue {
+            address,
+            value: place,
+        };
+        let (patch, _) = apply(patch, &set).unwrap();
+        let sound = render(&patch, &Note::auditioned(&patch, 48_000.0));
+        level(&sound).true_peak_db
+    };
+    let to = vec![level_db];
+    let kind = SourceName::Played;
+    let (patch, made) = apply(&Patch::empty(), &Edit::AddSource { kind, to }).unwrap();
+    let what = Edit::Choose {
+        units: made,
+        choice: Played::WHAT,
+        at: 3,
+    };
+    let (patch, _) = apply(&patch, &what).unwrap();
+    assert_eq!(patch.movement.links[0].amount, 3.0);
+    let up_db = wheel(&patch, 127.0) - wheel(&patch, 0.0);
+    assert!((up_db - 3.0).abs() < 0.1, "{up_db} dB");
+}

@@ -175,7 +175,7 @@ fn effects_without_cuts(patch: &mut serde_json::Value) {
         for kind in list.iter_mut().filter_map(|effect| effect.get_mut("kind")) {
             for (name, field, value) in AS_THEY_WERE {
                 if let Some(part) = kind.get_mut(*name).and_then(|part| part.as_object_mut()) {
-                    part.entry(*field).or_insert_with(|| value());
+                    part.entry(*field).or_insert_with(value);
                 }
             }
         }

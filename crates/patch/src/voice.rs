@@ -163,6 +163,12 @@ part! {
             #[serde(default = "tempo_default")]
             TEMPO_BPM tempo_bpm: f64 = 120.0, 20.0..300.0, look("Tempo", Q::Tempo, S::Audition).step(1.0, 0.1).decimals(1).still(),
                 "Beats a minute, for envelopes that are given in beats.";
+            #[serde(default)]
+            WHEEL wheel: u8 = 0, 0..127, look("Wheel", Q::Count, S::Audition).step(1.0, 1.0).still(),
+                "Where the wheel stands while the auditioned note is drawn, played and rendered.";
+            #[serde(default)]
+            PRESSURE pressure: u8 = 0, 0..127, look("Pressure", Q::Count, S::Audition).step(1.0, 1.0).still(),
+                "How hard the keys are pressed while the auditioned note is drawn and rendered.";
         }
     }
 }

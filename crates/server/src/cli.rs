@@ -13,6 +13,7 @@ use zolvik_files::bundle;
 use zolvik_lab::batch::{Batch, What};
 use zolvik_lab::render::{Phrased, render_for_file, render_phrase};
 use zolvik_lab::{Note, Rendered};
+use zolvik_patch::catalogue::param;
 use zolvik_patch::document::Audition;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::ParamId;
@@ -71,6 +72,12 @@ enum Command {
         /// 1 to 127.
         #[arg(long, value_parser = clap::value_parser!(u8).range(1..=127))]
         velocity: Option<u8>,
+        /// Where the modulation wheel stands, 0 to 127; as the patch says without it.
+        #[arg(long, conflicts_with_all = ["phrase", "set"], value_parser = clap::value_parser!(u8).range(0..=127))]
+        wheel: Option<u8>,
+        /// Pressure on the keys, 0 to 127.
+        #[arg(long, conflicts_with_all = ["phrase", "set"], value_parser = clap::value_parser!(u8).range(0..=127))]
+        pressure: Option<u8>,
         /// Time until it is let go, such as 1.2 or "300 ms".
         #[arg(long)]
         hold: Option<String>,
@@ -181,6 +188,8 @@ pub fn main() -> ExitCode {
             patch,
             note,
             velocity,
+            wheel,
+            pressure,
             hold,
             length,
             rate,
@@ -215,6 +224,8 @@ pub fn main() -> ExitCode {
                     let wish = Wish {
                         note,
                         velocity,
+                        wheel,
+                        pressure,
                         hold,
                         length,
                     };
@@ -309,13 +320,16 @@ fn patch_command(command: PatchCommand) -> Result<(), Failure> {
 struct Wish {
     note: Option<String>,
     velocity: Option<u8>,
+    wheel: Option<u8>,
+    pressure: Option<u8>,
     hold: Option<String>,
     length: Option<f64>,
 }
 
 /// Reads a value typed as on the screen.
 fn typed(id: ParamId, text: &str) -> Result<f64, Failure> {
-    text::read(id, text, 0.0).map_err(|e| Failure::Argument(e.to_string()))
+    // bare numbers have the unit of the help: seconds
+    text::read(id, text, param(id).max).map_err(|e| Failure::Argument(e.to_string()))
 }
 
 /// Goes to an articulation by its name.
@@ -349,6 +363,9 @@ fn note_of(patch: &Patch, clips: &StoredClips, wish: Wish, rate: u32) -> Result<
         note.hold_s = typed(Audition::HOLD_S, hold)?;
     }
     note.velocity = wish.velocity.unwrap_or(note.velocity);
+    let place = |of: Option<u8>, now: f32| of.map_or(now, |of| f32::from(of) / 127.0);
+    note.controls.wheel = place(wish.wheel, note.controls.wheel);
+    note.controls.pressure = place(wish.pressure, note.controls.pressure);
     note = match wish.length {
         Some(length_s) => Note { length_s, ..note },
         None => note.to_its_end(patch),

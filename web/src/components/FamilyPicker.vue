@@ -23,7 +23,7 @@ const families = computed(() => {
         </button>
       </div>
     </div>
-    <footer><button type="button" class="btn" @click="emit('import')">{{ bring }}</button></footer>
+    <div class="foot"><button type="button" class="btn" @click="emit('import')">{{ bring }}</button></div>
   </div>
 </template>
 
@@ -35,5 +35,5 @@ const families = computed(() => {
 .item { display: flex; align-items: center; gap: 8px; width: 100%; min-height: 24px; padding: 0 4px; border: 0; border-radius: var(--r); background: none; text-align: left; cursor: pointer; white-space: nowrap; }
 .item:hover { background: var(--field-hover); }
 .item[aria-selected='true'] { background: var(--ink); color: var(--on-ink); font-weight: 600; }
-footer { padding-top: 4px; }
+.foot { padding-top: 4px; }
 </style>

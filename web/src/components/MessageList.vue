@@ -18,7 +18,7 @@ function open(event: Event) {
   <button type="button" class="icon-btn bell" aria-haspopup="true" :aria-label="messages.unread ? `Messages, ${messages.unread} new` : 'Messages'" title="Recent messages" @click="open">
     <i class="pi pi-bell" /><b v-if="messages.unread" aria-hidden="true" />
   </button>
-  <Popover ref="list">
+  <Popover ref="list" label="Messages">
     <ul class="messages" aria-label="Messages">
       <li v-for="message in messages.list" :key="message.id" :class="message.severity"><span class="muted">{{ timeOfDay(message.at) }}</span><span><b>{{ message.summary }}</b> {{ message.detail }}</span></li>
       <li v-if="messages.list.length === 0">No messages.</li>

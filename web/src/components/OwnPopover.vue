@@ -5,6 +5,8 @@ import Popover from 'primevue/popover'
 import { nextTick, ref } from 'vue'
 
 const props = defineProps<{
+  /** What it is called. */
+  label?: string
   /** A list to choose from: a choice closes it, with Shift it stays open for one more. */
   chooses?: boolean
 }>()
@@ -93,5 +95,5 @@ defineExpose({ show, toggle, hide })
 </script>
 
 <template>
-  <Popover ref="popover" @show="shown" @hide="hidden"><div ref="box" @click="chosen"><slot /></div></Popover>
+  <Popover ref="popover" :pt="label ? { root: { 'aria-label': label } } : undefined" @show="shown" @hide="hidden"><div ref="box" @click="chosen"><slot /></div></Popover>
 </template>

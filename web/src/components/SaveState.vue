@@ -44,7 +44,7 @@ async function keepAsNew() {
   <button v-if="props.open && isStuck" type="button" class="btn" aria-haspopup="true" @click="ways?.toggle($event)">Rescue…</button>
   <span v-if="leftWords" class="state left" role="status" data-testid="left-state" :title="leftWords">{{ leftWords }}</span>
   <button v-if="saving.found.length > 0" type="button" class="btn" @click="offers = true">{{ saving.found.length }} unsaved…</button>
-  <Popover ref="ways">
+  <Popover ref="ways" label="What can be done">
     <div class="ways">
       <p>{{ saving.words }}.</p>
       <p v-if="saving.why" class="muted">{{ saving.why }}</p>

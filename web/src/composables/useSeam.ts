@@ -7,7 +7,7 @@ import { stripPx } from './useStripLayout'
 import { useDocument } from '../stores/document'
 import { useSettings } from '../stores/settings'
 
-const FREE_PX = [204, 340] as const
+const FREE_PX = [204, 320] as const
 /** On a low window, as a share of the height. */
 const LOW_SHARE = 0.27
 const BY_HAND_PX = [120, 420] as const

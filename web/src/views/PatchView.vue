@@ -325,7 +325,7 @@ async function trim() {
 .levels { margin-left: auto; color: var(--ink-2); white-space: pre-wrap; }
 .levels b { color: var(--ink); margin-right: 6px; }
 .levels .hot { color: var(--warn); }
-.levels .stale { opacity: 0.5; }
+.levels .stale { font-style: italic; font-weight: 400; color: var(--ink-2); }
 .link-btn { min-height: 20px; }
 .problem { padding: 24px; color: var(--warn); }
 .opening { padding: 24px; color: var(--ink-3); }

@@ -133,7 +133,7 @@ fn ways_of(patch: &Patch, target: Option<&Unit>, now: Option<RouteKind>) -> Vec<
                 way(
                     None,
                     Some(Bus::Main),
-                    "Straight out",
+                    "Direct to output",
                     "past it, by the usual way out",
                 )
             }))

@@ -44,10 +44,10 @@ fn heirs(before: &Patch, next: &Patch, old: &Route) -> Vec<RouteId> {
     let ids = |list: Vec<&Route>| list.into_iter().map(|r| r.id).collect::<Vec<_>>();
     if next.unit(old.from).is_some() {
         let own: Vec<&Route> = next.sends(old.from).collect();
-        let made: Vec<&Route> = own.iter().copied().filter(|r| is_new(&r)).collect();
-        let same: Vec<&Route> = made.iter().copied().filter(|r| alike(&r)).collect();
+        let made: Vec<&Route> = own.iter().copied().filter(|r| is_new(r)).collect();
+        let same: Vec<&Route> = made.iter().copied().filter(|r| alike(r)).collect();
         // what is led together with another send that was there
-        let joined = || own.iter().copied().filter(|r| alike(&r)).take(1).collect();
+        let joined = || own.iter().copied().filter(|r| alike(r)).take(1).collect();
         return ids(match (same.is_empty(), made.is_empty()) {
             (false, _) => same,
             (true, false) => made,

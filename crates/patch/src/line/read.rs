@@ -266,10 +266,8 @@ fn value(new: &mut NewStrip, text: &str) -> Result<String, LineError> {
     let is_operator = new.unit.oscillator().is_some();
     let is_filter = matches!(new.unit.kind, UnitKind::Filter(_));
     let digits = |rest: &str| rest.starts_with(|c: char| c.is_ascii_digit() || c == '.');
-    if let Some(count) = plain
-        .strip_suffix("copies")
-        .or_else(|| plain.strip_suffix("copy"))
-    {
+    let counted = ["copies", "copy", "voices", "voice"];
+    if let Some(count) = counted.iter().find_map(|what| plain.strip_suffix(what)) {
         return put(new, Unit::COPIES, count, text);
     }
     let times = [('a', 0), ('d', 1), ('r', usize::MAX)];

@@ -158,7 +158,7 @@ fn a_silent_send_that_is_brought_in_is_heard() {
         value: -72.0,
     };
     let listening = Listening::default();
-    let alone = after(&Patch::empty(), &[silent.clone()]);
+    let alone = after(&Patch::empty(), std::slice::from_ref(&silent));
     assert!(!heard(&alone, &listening).contains(&CARRIER));
     let mut patch = after(&linked(), &[silent]);
     patch.movement.links[0].amount = 48.0;

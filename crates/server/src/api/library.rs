@@ -32,10 +32,7 @@ pub async fn empty_bin(State(app): State<App>) -> Result<Json<Emptied>, Problem>
 /// Deletes one patch of the bin for good, with its versions and the recordings nothing else plays.
 #[utoipa::path(delete, path = "/api/bin/{id}", params(("id" = i32, Path)),
     responses((status = 200, body = Emptied), AnyFault, NamedFault, WriteFault))]
-pub async fn delete(
-    State(app): State<App>,
-    Path(id): Path<i32>,
-) -> Result<Json<Emptied>, Problem> {
+pub async fn delete(State(app): State<App>, Path(id): Path<i32>) -> Result<Json<Emptied>, Problem> {
     let (patches, recordings) = app.write(move |store| store.delete(id)).await?;
     Ok(Json(Emptied {
         patches,

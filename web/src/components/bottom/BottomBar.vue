@@ -47,6 +47,10 @@ function turnWheel(place: number) {
   wheel.value = place
   sim([0xb0, 1, place])
 }
+/** Let go of, the wheel stands there for the auditioned note too: it is drawn and rendered so. */
+function leaveWheel() {
+  if (document.view && isOfPatch(route.name)) document.editOne({ do: 'set_value', address: { param: 'audition.wheel', id: 0, point: 0 }, value: wheel.value })
+}
 
 const inPatch = computed(() => isOfPatch(route.name) && document.view !== undefined)
 const MOST = 8
@@ -84,13 +88,13 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     <span class="muted">Z to M play from C{{ octave(keys.base.value) }}</span>
     <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
     <label class="flat">Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
-    <label class="flat">Wheel <input :value="wheel" type="range" min="0" max="127" aria-label="Modulation wheel" @input="turnWheel(Number(($event.target as HTMLInputElement).value))" /></label>
+    <label class="flat">Wheel <input :value="wheel" type="range" min="0" max="127" aria-label="Modulation wheel" @input="turnWheel(Number(($event.target as HTMLInputElement).value))" @change="leaveWheel" /></label>
     <ValueField v-for="knob in macros" :key="knob.source" :value="knob.value" inline />
   </footer>
   <footer v-else class="bottom" :class="{ editing: current }">
     <div class="wheels">
       <WheelStrip name="Bend" label="Bend wheel" :value="bend" :min="-8192" :max="8191" @turn="turn" @let="turn(0)" />
-      <WheelStrip name="Wheel" label="Modulation wheel" :value="wheel" :min="0" :max="127" @turn="turnWheel" />
+      <WheelStrip name="Wheel" label="Modulation wheel" :value="wheel" :min="0" :max="127" @turn="turnWheel" @let="leaveWheel" />
     </div>
     <div class="board">
       <PianoKeys :from="36" :to="current ? 72 : 84" :held="playing.heldKeys" :marked="marked" :switching="switching" label="Keyboard" names @press="playing.press" @release="playing.release" />

@@ -140,7 +140,7 @@ function key(event: KeyboardEvent) {
   else if (event.key === 'ContextMenu' || (event.key.toLowerCase() === 'l' && !isPan.value)) ask()
   else if (event.key === 'Enter' || event.key === 'F2') void type()
   else if (event.key === 'Delete' || event.key === 'Backspace') reset()
-  else if (event.key.length === 1 && (rested ? /[^\s?\d]/ : /[^\s?]/).test(event.key)) void type(event.key)
+  else if (event.key.length === 1 && (rested ? /[^\s?[\]\d]/ : /[^\s?]/).test(event.key)) void type(event.key)
   else return
   event.preventDefault()
   event.stopPropagation()

@@ -86,7 +86,7 @@ const link = (equal: boolean) => document.edit({ do: 'link_envelopes', units: wh
       <button type="button" class="link-btn" @click="document.edit({ do: 'unlink_envelopes', units: whose })">Unlink</button>
     </div>
     <Menu ref="pointMenu" :model="acts" popup />
-    <Popover ref="shapes" chooses>
+    <Popover ref="shapes" chooses label="Envelopes to choose from">
       <div class="shapes" role="listbox" aria-label="Ready envelopes">
         <button v-for="(shape, at) in ready" :key="shape.name" type="button" role="option" :aria-selected="false" @click="document.alter({ ask: 'take_ready', units: whose, at })">
           <svg width="60" height="22" aria-hidden="true"><path :d="line(shape.picture)" fill="none" stroke="currentColor" stroke-width="1.4" /></svg>{{ shape.name }}

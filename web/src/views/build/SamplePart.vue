@@ -27,7 +27,7 @@ function bring() {
   <SheetPart :section="section" :values="values" :choices="choices" :units="units" :note="`${strip.ratio} ${strip.hz} ${strip.note}`">
     <button type="button" class="btn name" aria-haspopup="true" :aria-label="`Recording: ${strip.wave_label}`" @click="picker?.toggle($event)">{{ strip.wave_label }}<i class="pi pi-angle-down" /></button>
     <WaveformView :strip="strip" />
-    <Popover ref="picker" chooses><SoundPicker :chosen="strip.wave_label" :units="document.units" @import="bring" /></Popover>
+    <Popover ref="picker" chooses label="Recordings to choose from"><SoundPicker :chosen="strip.wave_label" :units="document.units" @import="bring" /></Popover>
     <ImportSound v-model:visible="importing" :units="document.units" />
   </SheetPart>
 </template>

@@ -32,7 +32,7 @@ watch(() => moving.hint !== undefined, (dragged) => dragged && rest.value?.hide(
     <SourceChip v-for="source in sources.slice(0, shown)" :key="source.id" :source="source" @grip="take($event, source.id, () => open(source))" @open="open(source)" />
     <template v-if="leftOut">
       <button type="button" class="btn more" aria-haspopup="true" :title="`${leftOut} more sources of movement`" @click="rest?.toggle($event)">+{{ leftOut }}</button>
-      <Popover ref="rest">
+      <Popover ref="rest" label="More sources">
         <div class="rest" role="group" aria-label="More sources of movement">
           <SourceChip v-for="source in sources.slice(shown)" :key="source.id" :source="source" @grip="take($event, source.id, () => open(source))" @open="open(source)" />
         </div>

@@ -48,7 +48,7 @@ function importTable() {
         <path d="M0 45H152" class="foot" />
       </svg>
     </button>
-    <Popover ref="picker" chooses><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
+    <Popover ref="picker" chooses label="Waves to choose from"><WavePicker :chosen="strip.wave_label" :units="document.units" @import="importTable" /></Popover>
     <Dialog v-model:visible="drawing" :header="`Harmonics of ${strip.name}`" position="top" :style="{ '--c': inkOf(strip.id) }">
       <BarsEditor v-if="wave" :unit="strip.id" :wave="wave" :label="strip.wave_label" :own-bars="strip.has_bars" />
     </Dialog>

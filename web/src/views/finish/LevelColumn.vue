@@ -73,7 +73,7 @@ const many = computed(() => (finish.picked === null ? finish.effects.map(({ id }
 .two p { margin: 0; color: var(--ink-2); }
 .two b { display: block; font-size: var(--fs-20); color: var(--ink); white-space: nowrap; }
 .hot, .two .hot { color: var(--warn); }
-.stale { opacity: 0.5; }
+.two .stale { font-style: italic; color: var(--ink-2); }
 .line { display: flex; gap: 6px; align-items: center; margin-top: 6px; }
 .line > :deep(.field) { flex: 1; min-width: 0; }
 table { width: 100%; border-collapse: collapse; font-size: var(--fs-11); }

@@ -96,7 +96,7 @@ watch(() => document.source, () => {
       </div>
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" y="11" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
+        <text x="5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
       </svg>
       <div v-if="dragged" class="hint" :style="{ left: `${at.x + 14}px`, top: `${at.y + 10}px` }">{{ over !== null && over !== dragged.what.id ? 'moves how fast it goes' : 'drop on a source, or link a value at the right' }}</div>
     </div>

@@ -171,7 +171,7 @@ const values = computed(() => shape.value.values[Math.min(chosen.value, shape.va
       <button type="button" class="btn" title="Its first half over the whole cycle" @click="turn('halve')">Half</button>
       <button type="button" class="btn" title="Twice in the cycle" @click="turn('double')">Double</button>
     </div>
-    <Popover ref="shapes" chooses>
+    <Popover ref="shapes" chooses label="Shapes to choose from">
       <div class="shapes" role="listbox" aria-label="Ready shapes">
         <button v-for="(each, at) in ready" :key="each.name" type="button" role="option" :aria-selected="false" @click="document.alter({ ask: 'take_shape', source, at })">
           <svg width="60" height="22" aria-hidden="true"><path :d="small(each.picture)" fill="none" stroke="currentColor" stroke-width="1.4" /></svg>{{ each.name }}

@@ -8,6 +8,7 @@ import ShapeEditor from './ShapeEditor.vue'
 import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import StepsEditor from './StepsEditor.vue'
 import NameField from '../../components/NameField.vue'
+import ValueField from '../../components/field/ValueField.vue'
 import ToggleSwitch from '../../components/ToggleSwitch.vue'
 import { useClip } from '../../composables/useClip'
 import { inkOf } from '../../draw/tokens'
@@ -23,6 +24,9 @@ const document = useDocument()
 const links = computed(() => document.linksOf(props.source.id))
 const seed = computed(() => props.source.values.find(({ address }) => address.param === 'random.seed'))
 const picking = ref(false)
+/** Where what is played stands for the auditioned note: what a source of it is drawn with. */
+const PLAYED = ['audition.velocity', 'audition.wheel', 'audition.pressure'] as const
+const played = computed(() => (props.source.kind === 'played' ? PLAYED.flatMap((param) => document.value(param) ?? []) : []))
 const { copied, copy } = useClip('source')
 function copySource() {
   const answer = document.ask({ ask: 'copy_source', source: props.source.id })
@@ -53,6 +57,13 @@ function remove() {
       <template #random="part">
         <SheetPart v-bind="part">
           <template #after><button v-if="seed" type="button" class="btn again" title="The next seed: other values (K, while listening)" @click="document.alter({ ask: 'nudge', address: seed.address, units: [], steps: 1, fine: false, gesture: null })">New seed</button></template>
+        </SheetPart>
+      </template>
+      <template #played="part">
+        <SheetPart v-bind="part">
+          <template #after>
+            <div v-if="played.length" class="played"><ValueField v-for="value in played" :key="value.address.param" :value="value" alone /></div>
+          </template>
         </SheetPart>
       </template>
       <template #follower>
@@ -86,6 +97,7 @@ function remove() {
 header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
 .title { font-size: var(--fs-15); font-weight: 600; min-width: 0; display: flex; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
+.played { display: grid; grid-template-columns: repeat(3, minmax(0, 1fr)); gap: 6px; margin-top: 6px; }
 .again { margin-top: 6px; }
 .line { display: flex; gap: 6px; flex-wrap: wrap; }
 .strips { display: flex; flex-wrap: wrap; gap: 4px; }
