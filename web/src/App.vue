@@ -54,6 +54,8 @@ watchEffect(() => {
 useEventListener(window, 'keydown', (event) => {
   if (isCommand(event) && event.key.toLowerCase() === 'k') finding.value = true
   else if (event.key === 'F1') helping.value = true
+  // over lists that are open too
+  else if (event.altKey && !isCommand(event) && event.code in PLACES && saving.last !== null && !(event.target instanceof Element && event.target.closest('.p-dialog'))) void router.push(`/patch/${saving.last}${PLACES[event.code]}`)
   else return
   event.preventDefault()
 })
@@ -86,7 +88,6 @@ useShortcuts({
     const letter = event.key.toLowerCase()
     if (isCommand(event) && letter === 'z') void (event.shiftKey ? document.redo() : document.undo())
     else if (isCommand(event) && letter === 'y') document.redo()
-    else if (event.altKey && event.code in PLACES && saving.last !== null) void router.push(`/patch/${saving.last}${PLACES[event.code]}`)
     else if (event.key === '?') helping.value = true
     else if (event.code === 'Space' && !isForButton(event)) {
       if (playing.auditioning) playing.stop()

@@ -6,13 +6,9 @@ use crate::edit::{Edit, apply};
 use crate::envelope::Envelope;
 use crate::error::PatchError;
 use crate::ids::UnitId;
-use crate::param::{Owner, ParamId, Quantity};
+use crate::param::Quantity;
 use crate::patch::Patch;
-
-/// Whether a value belongs to the course of an envelope.
-pub fn is_of_envelope(id: ParamId) -> bool {
-    id == Envelope::DELAY_S || param(id).owner == Owner::Point
-}
+use crate::timing::is_of_envelope;
 
 /// Changes of values with the same for the envelopes linked with those changed: alike, or each from where it was in `base`, the
 /// document as it was when the gesture began.

@@ -103,7 +103,7 @@ fn additions(patch: &Patch, selected: Option<&Unit>) -> Vec<Offers> {
     }
     let mut list = vec![
         titled("Sound sources", heard.collect()),
-        titled("After this strip; at the output", through),
+        titled("Filters, shapers, levels", through),
     ];
     if let Some(unit) = selected.filter(|unit| unit.kind.name().is_source()) {
         let moving = sources.map(|kind| {

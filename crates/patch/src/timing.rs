@@ -1,9 +1,10 @@
 //! How key, velocity and tempo scale the times of envelopes.
 
 use crate::address::Address;
-use crate::envelope::BEAT_S;
+use crate::catalogue::param;
+use crate::envelope::{BEAT_S, Envelope};
 use crate::ids::UnitId;
-use crate::linked::is_of_envelope;
+use crate::param::{Owner, ParamId};
 use crate::patch::Patch;
 use crate::text::Times;
 use crate::unit::Unit;
@@ -42,6 +43,11 @@ pub fn strip_scale(patch: &Patch, id: UnitId) -> f64 {
         (None, Some(envelope)) => envelope.tempo_scale(patch.audition.tempo_bpm),
         (None, None) => 1.0,
     }
+}
+
+/// Whether a value belongs to the course of an envelope.
+pub fn is_of_envelope(id: ParamId) -> bool {
+    id == Envelope::DELAY_S || param(id).owner == Owner::Point
 }
 
 /// How times are said where a value stands: envelopes in beats are written for 120 beats a minute, all else takes the tempo as it is.

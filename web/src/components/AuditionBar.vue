@@ -42,7 +42,7 @@ const left = useFits(useTemplateRef('bar'), 3, () => [
     <template v-for="param in params" :key="param">
       <ValueField v-if="document.value(param)" :value="document.value(param)!" inline />
     </template>
-    <button type="button" class="btn" title="Let every note go at once" aria-label="All notes off" @click="playing.panic"><i v-if="left > 2" class="pi pi-volume-off" /><template v-else>All notes off</template></button>
+    <button type="button" class="btn" title="Let every note go at once" aria-label="All notes off" @click="playing.panic"><i v-if="left > 0" class="pi pi-volume-off" /><template v-else>All notes off</template></button>
     <ArticulationBar v-if="!inLibrary && document.view" :folded="left > 1" />
     <span v-if="!playing.started" class="note invite" role="status" title="Browsers let a page sound only after a gesture: press a key, or click anywhere">Press a key or click to turn sound on</span>
     <span v-if="playing.failure" class="failure" role="alert" :title="playing.failure">{{ playing.failure }}</span>

@@ -64,19 +64,22 @@ const ofPatch = computed<Entry[]>(() => {
   const known = new Set(document.units.length > 1 ? [] : shown.map(({ key }) => key))
   return [
     ...shown.map(({ title, now, run }) => ({ kind: 'Value', title, now, does: 'go to', run })),
-    ...hits.filter(({ address }) => !address || !known.has(keyOf(address))).map((hit) => ({ kind: hit.address ? 'Value' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address ? 'go there' : 'select', run: () => reveal(hit) })),
+    ...hits.filter(({ address }) => !address || !known.has(keyOf(address))).map((hit) => ({ kind: hit.address ? 'Value' : hit.section ? 'Choice' : KINDS[hit.of.is], title: hit.title, badge: hit.of.is === 'strip' ? hit.of.id : undefined, now: hit.now, does: hit.address || hit.section ? 'go to' : 'select', run: () => reveal(hit) })),
   ]
 })
 const entries = computed<Entry[]>(() => {
   const added: Entry[] = []
   if (line.value) added.push({ kind: 'As strips', title: line.value.map((strip) => strip.map((word) => word.text).join(' ')).join('; '), does: line.value.length > 1 ? `add ${line.value.length} strips` : 'add a strip', run: () => document.alter({ ask: 'take_line', text: text.value, units: document.units }) })
+  // what is found by an option only comes after the button that chooses it
+  const byOption = ofPatch.value.filter((entry) => entry.kind === 'Choice' && !holds(entry.title))
+  const named = ofPatch.value.filter((entry) => !byOption.includes(entry))
   // a word alone that names what is there goes there first
-  const list = words.value.length > 1 ? [...added, ...ofPatch.value] : [...ofPatch.value, ...added]
+  const list = words.value.length > 1 ? [...added, ...named] : [...named, ...added]
   const known = [...additions.value, ...actions()]
   const pressed = words.value.length ? buttons.value.filter(({ title }) => known.every((one) => one.title !== title)) : []
   for (const action of fitting<OnScreen | Action>([...known, ...pressed])) list.push({ kind: 'Action', title: action.title, now: 'keys' in action ? action.keys : undefined, does: 'run', run: action.run })
   for (const patch of patches.value) if (words.value.length && holds(patch.name)) list.push({ kind: 'Patch', title: patch.name, does: 'open', run: () => router.push(`/patch/${patch.id}`) })
-  return list.slice(0, 40)
+  return [...list, ...byOption].slice(0, 40)
 })
 // with nothing typed nothing is meant until an arrow says so
 watch(text, () => (at.value = text.value.trim() ? 0 : -1))

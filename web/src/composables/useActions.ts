@@ -31,6 +31,7 @@ export function useActions(open: { help: () => void }): () => Action[] {
     const selected: Action[] = one === undefined ? [] : [
       { title: 'Duplicate what is selected', keys: 'Ctrl+D', run: () => document.edit({ do: 'duplicate_units', units: document.units }) },
       { title: 'Remove what is selected', keys: 'Delete', run: () => document.edit({ do: 'remove_unit', unit: one }) },
+      { title: 'Add feedback to what is selected', run: () => document.edit({ do: 'add_route', from: one, to: one, kind: 'phase' }) },
       { title: 'Group what is selected', keys: 'Ctrl+G', run: () => document.edit({ do: 'group_units', units: document.units }) },
       { title: 'Mute what is selected', run: () => document.toggleAll('muted', document.units, true) },
       { title: 'Hear only what is selected', run: () => document.toggleAll('soloed', document.units, true) },
@@ -77,6 +78,7 @@ export function useActions(open: { help: () => void }): () => Action[] {
       { title: 'Redo', keys: 'Ctrl+Shift+Z', run: () => document.redo() },
       { title: 'Select all strips', keys: 'Ctrl+A', run: () => document.selectAll() },
       { title: 'Select the whole patch', keys: 'Escape', run: () => document.select(null) },
+      { title: 'Tuning and scale of the patch, Scala files; quality', run: async () => { await router.push({ name: 'build', params: router.currentRoute.value.params }); document.select(null) } },
       { title: 'Hear all again', run: () => document.hearAll() },
       ...always,
       ...effects,

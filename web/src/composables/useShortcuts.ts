@@ -6,8 +6,9 @@ export function isTyping(target: EventTarget | null): boolean {
   return target instanceof Element && target.closest('input, textarea, select, [contenteditable], [role=dialog]:not(:has([data-played])), [role=menu]') !== null
 }
 
-/** Whether Space or Enter is meant for a button: one that got its focus by the keyboard. */
+/** Whether Space or Enter is meant for a button: one that got its focus by the keyboard. A value that is typed into opens by Enter, and Space plays. */
 export function isForButton(event: KeyboardEvent): boolean {
+  if (event.code === 'Space' && event.target instanceof Element && event.target.matches('[data-typed]')) return false
   return (event.code === 'Space' || event.key === 'Enter') && event.target instanceof HTMLButtonElement && event.target.matches(':focus-visible')
 }
 

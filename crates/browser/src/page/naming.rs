@@ -41,8 +41,8 @@ impl Words {
             .iter()
             .filter(|(word, _)| *word == typed || self.0 == [*word]);
         let meant = meant.flat_map(|(_, names)| names.iter().enumerate());
-        let by_meaning = meant
-            .filter_map(|(at, other)| Some(Words::of(other).fit(name, None)? + MEANT + at as u32));
+        let by_meaning =
+            meant.filter_map(|(at, other)| Some(Words::of(other).whole(name)? + MEANT + at as u32));
         let each = || {
             // of several words each may be one of those
             let fits = self.0.iter().map(|word| {
@@ -64,7 +64,14 @@ impl Words {
         let (_, names) = SYNONYMS.iter().find(|(typed, _)| *typed == word)?;
         names
             .iter()
-            .filter_map(|other| Words::of(other).fit(name, None))
+            .filter_map(|other| Words::of(other).whole(name))
             .min()
+    }
+
+    /// As [`Words::fit`], but none where a word is only in the middle of another one.
+    fn whole(&self, name: &str) -> Option<u32> {
+        /// How far a word in the middle of another one is.
+        const INSIDE: u32 = 4;
+        self.fit(name, None).filter(|far| *far < INSIDE)
     }
 }

@@ -1,6 +1,6 @@
 //! Values as people type them.
 
-use super::Times;
+use super::times::Times;
 use super::write::{Written, fixed, trimmed, write_as, write_in};
 use crate::catalogue::param;
 use crate::expression::evaluate;

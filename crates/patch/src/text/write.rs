@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 
-use super::Times;
+use super::times::Times;
 use crate::catalogue::param;
 use crate::param::{Param, ParamId, Quantity};
 use crate::pitch::note_name;

@@ -44,7 +44,7 @@ function blur() {
 <template>
   <span class="typed">
     <input v-if="typing" ref="input" v-model="typed" data-own-escape :aria-label="`${name}, typed`" :aria-invalid="problem !== ''" @keydown.enter.stop.prevent="commit" @keydown.escape.stop.prevent="close" @blur="blur" />
-    <button v-else ref="button" type="button" :aria-label="`${name}: ${shown}`" :title="`${name}, ${shown}: click to type`" @click="open" @keydown.f2.stop.prevent="open">{{ shown }}</button>
+    <button v-else ref="button" type="button" :aria-label="`${name}: ${shown}`" :title="`${name}, ${shown}: click to type`" @click="open" data-typed @keydown.f2.stop.prevent="open" @keydown.space.prevent @keyup.space.prevent>{{ shown }}</button>
     <span v-if="problem" class="problem" role="alert">{{ problem }}</span>
   </span>
 </template>

@@ -156,7 +156,7 @@ watch(() => document.selected, () => {
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
       <svg class="over" :width="axis.widthPx" :height="end">
         <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
+        <text x="5" y="11" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
       </svg>
       <svg v-if="wire && wire.over !== null" class="wire">
         <path :d="`M92 ${wireTop}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />
