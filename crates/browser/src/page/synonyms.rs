@@ -78,7 +78,6 @@ pub(super) const SYNONYMS: &[(&str, &[&str])] = &[
     ("hall", &["reverb"]),
     ("ensemble", &["chorus"]),
     ("pitchshift", &["shifter"]),
-    ("ott", &["multiband"]),
     ("three-band", &["multiband"]),
     ("dynamics", &["compressor"]),
     ("sidechain", &["ducker", "compressor"]),
