@@ -128,8 +128,8 @@ fn the_same_recording_is_the_same_content_whatever_it_came_in() {
 }
 
 #[rstest]
-#[case::nothing(vec![], "no WAV, FLAC, AIFF or OGG")]
-#[case::text(b"{\"format\": 5}".to_vec(), "no WAV, FLAC, AIFF or OGG")]
+#[case::nothing(vec![], "WAV, AIFF, FLAC, OGG")]
+#[case::text(b"{\"format\": 5}".to_vec(), "WAV, AIFF, FLAC, OGG")]
 #[case::picture(b"\x89PNG\r\n\x1a\n0123456789abcdef0123456789abcdef".to_vec(), "convert it")]
 #[case::silent(floats(&[0.0; 4800], 1), "silent from end to end")]
 #[case::one_sample(floats(&[0.5], 1), "has 1 samples")]

@@ -175,6 +175,7 @@ fn too_many(path: &str, max: usize, actual: usize) -> String {
         "units" => "strips",
         "movement.sources" => "sources of movement",
         "movement.links" => "links",
+        "movement.sources (macros)" => "macros",
         "playing.articulations" => "articulations",
         _ => return format!("at {path}: {actual} entries, at most {max} are allowed"),
     };

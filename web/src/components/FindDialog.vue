@@ -117,7 +117,7 @@ const problem = computed(() => {
 <template>
   <Dialog v-model:visible="visible" modal :show-header="false" dismissable-mask position="top" :pt="{ content: { class: 'find' }, root: { 'aria-label': 'Find' } }" :style="{ width: 'min(760px, 94vw)' }">
     <div class="top">
-      <input v-model="text" class="sought" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="entries.length ? `found-${at}` : undefined" aria-label="Find, or type a strip" placeholder="A name, or a strip as text: saw x0.5 -14dB 30L" autofocus @keydown="key" />
+      <input v-model="text" class="sought" role="combobox" aria-expanded="true" aria-controls="found" :aria-activedescendant="entries[at] ? `found-${at}` : undefined" aria-label="Find, or type a strip" placeholder="A name, or a strip as text: saw x0.5 -14dB 30L" autofocus @keydown="key" />
       <kbd>Esc</kbd>
     </div>
     <div v-if="line" class="words" data-testid="line">
