@@ -78,8 +78,8 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
 .first, .fourth { display: flex; align-items: center; gap: 6px; min-width: 0; }
 .clip { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; min-width: 0; }
 .second { display: grid; grid-template-columns: minmax(0, 1fr) auto auto; gap: 8px; align-items: center; margin: 3px 0 5px; }
-.third { display: grid; grid-template-columns: repeat(3, minmax(0, 1fr)); gap: 5px; }
-.brought { display: block; background: var(--field); border-radius: var(--r); padding: 3px 6px; font-size: var(--fs-11); line-height: 13px; color: var(--ink-3); }
+.third { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1.35fr); gap: 5px; }
+.brought { display: block; overflow: hidden; text-overflow: ellipsis; background: var(--field); border-radius: var(--r); padding: 3px 6px; font-size: var(--fs-11); line-height: 13px; color: var(--ink-3); }
 .brought select { display: block; width: 100%; max-width: none; height: 20px; border: 0; background: none; padding: 0; font-size: var(--fs-12); font-weight: 600; color: var(--ink); }
 .ways button { padding: 0 6px; min-width: 24px; }
 .tag { width: 24px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: none; cursor: pointer; color: var(--ink-2); font-size: var(--fs-11); flex: none; }
