@@ -327,7 +327,7 @@ fn place_of(typed: &str, length_beats: f64) -> Result<f64, String> {
     let place = match parts[..] {
         [bar, beat, part] => {
             let (bar, beat, part) = (number(bar)?, number(beat)?, number(part)?);
-            (bar - 1.0) * 4.0 + (beat - 1.0) + part / 100.0
+            (bar - 1.0) * BEATS_OF_A_BAR + (beat - 1.0) + part / 100.0
         }
         _ => number(
             plain

@@ -13,6 +13,14 @@ use crate::route::Route;
 /// Routes of the others take part that lead to the same place and do the same there, feedback with feedback.
 pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
     let one = core::slice::from_ref(edit);
+    let of_routes = |route, with: &dyn Fn(RouteId) -> Edit| {
+        let all = alike(patch, route, units).map(with).collect();
+        (edit.label(patch), all)
+    };
+    let of_links = |link, with: &dyn Fn(LinkId) -> Edit| {
+        let all = links_alike(patch, link, units).map(with).collect();
+        (edit.label(patch), all)
+    };
     let (label, edits) = match edit {
         _ if units.len() < 2 => return edit.clone(),
         Edit::RemoveUnit { unit } if units.contains(unit) => {
@@ -85,63 +93,37 @@ pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
             });
             ("make modulators".into(), all.collect())
         }
-        Edit::SetRouteKind { route, kind } => (
-            edit.label(patch),
-            alike(patch, *route, units)
-                .map(|route| Edit::SetRouteKind { route, kind: *kind })
-                .collect(),
-        ),
-        Edit::SetBus { route, bus } => (
-            edit.label(patch),
-            alike(patch, *route, units)
-                .map(|route| Edit::SetBus { route, bus: *bus })
-                .collect(),
-        ),
-        Edit::SwitchRoute { route, on } => (
-            edit.label(patch),
-            alike(patch, *route, units)
-                .map(|route| Edit::SwitchRoute { route, on: *on })
-                .collect(),
-        ),
-        Edit::RemoveRoute { route } => (
-            edit.label(patch),
-            alike(patch, *route, units)
-                .map(|route| Edit::RemoveRoute { route })
-                .collect(),
-        ),
-        Edit::DirectLink { link, direction } => (
-            edit.label(patch),
-            links_alike(patch, *link, units)
-                .map(|link| Edit::DirectLink {
-                    link,
-                    direction: *direction,
-                })
-                .collect(),
-        ),
-        Edit::SwitchLink { link, on } => (
-            edit.label(patch),
-            links_alike(patch, *link, units)
-                .map(|link| Edit::SwitchLink { link, on: *on })
-                .collect(),
-        ),
-        Edit::ScaleLink { link, by } => (
-            edit.label(patch),
-            links_alike(patch, *link, units)
-                .map(|link| Edit::ScaleLink { link, by: *by })
-                .collect(),
-        ),
-        Edit::TurnLink { link } => (
-            edit.label(patch),
-            links_alike(patch, *link, units)
-                .map(|link| Edit::TurnLink { link })
-                .collect(),
-        ),
-        Edit::RemoveLink { link } => (
-            edit.label(patch),
-            links_alike(patch, *link, units)
-                .map(|link| Edit::RemoveLink { link })
-                .collect(),
-        ),
+        Edit::SetRouteKind { route, kind } => {
+            let kind = *kind;
+            of_routes(*route, &|route| Edit::SetRouteKind { route, kind })
+        }
+        Edit::SetBus { route, bus } => {
+            let bus = *bus;
+            of_routes(*route, &|route| Edit::SetBus { route, bus })
+        }
+        Edit::SwitchRoute { route, on } => {
+            let on = *on;
+            of_routes(*route, &|route| Edit::SwitchRoute { route, on })
+        }
+        Edit::RemoveRoute { route } => of_routes(*route, &|route| Edit::RemoveRoute { route }),
+        Edit::DirectLink { link, direction } => {
+            let direction = *direction;
+            of_links(*link, &|link| Edit::DirectLink { link, direction })
+        }
+        Edit::SwitchLink { link, on } => {
+            let on = *on;
+            of_links(*link, &|link| Edit::SwitchLink { link, on })
+        }
+        Edit::ScaleLink { link, by } => {
+            let by = *by;
+            of_links(*link, &|link| Edit::ScaleLink { link, by })
+        }
+        Edit::ResendLink { link, from } => {
+            let from = *from;
+            of_links(*link, &|link| Edit::ResendLink { link, from })
+        }
+        Edit::TurnLink { link } => of_links(*link, &|link| Edit::TurnLink { link }),
+        Edit::RemoveLink { link } => of_links(*link, &|link| Edit::RemoveLink { link }),
         _ => (String::new(), one.to_vec()),
     };
     match <[Edit; 1]>::try_from(edits) {

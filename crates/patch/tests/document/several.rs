@@ -281,3 +281,64 @@ fn what_moves_one_of_several_moves_them_all() {
     assert_eq!(moved(&patch, ratio(3), &ids([1, 2])), [ratio(3)]);
     assert_eq!(moved(&patch, ratio(1), &[]), [ratio(1)]);
 }
+
+#[test]
+fn an_edit_of_a_link_is_one_of_the_same_links_of_those_selected() {
+    use zolvik_patch::address::Address;
+    use zolvik_patch::document::{LinkId, Operator, SourceId};
+    use zolvik_patch::movement::{Direction, Link, SourceName};
+    let ratio = |unit: u16| Address::unit(UnitId(unit), Operator::RATIO);
+    let source = |patch: &Patch, to: Vec<Address>| {
+        let kind = SourceName::Lfo;
+        edited(patch, &Edit::AddSource { kind, to }).0
+    };
+    let patch = source(&stack(), (1..4).map(ratio).collect());
+    let patch = source(&patch, vec![]);
+    let (first, other) = (patch.movement.sources[0].id, patch.movement.sources[1].id);
+    let link: LinkId = patch.movement.links[0].id;
+    type Said = fn(&Link, SourceId) -> bool;
+    let cases: [(Edit, Said); 4] = [
+        (
+            Edit::DirectLink {
+                link,
+                direction: Direction::Down,
+            },
+            |l, _| l.direction == Direction::Down,
+        ),
+        (Edit::SwitchLink { link, on: false }, |l, _| !l.on),
+        (
+            Edit::ScaleLink {
+                link,
+                by: Some(other),
+            },
+            |l, other| l.scaled_by == Some(other),
+        ),
+        (Edit::ResendLink { link, from: other }, |l, other| {
+            l.from == other
+        }),
+    ];
+    for (edit, is_so) in cases {
+        let changed = |units: &[UnitId]| -> Vec<Address> {
+            let (after, _) = edited(&patch, &for_all(&patch, &edit, units));
+            let links = after.movement.links.iter().filter(|l| is_so(l, other));
+            links.map(|l| l.to).collect()
+        };
+        assert!(patch.movement.links.iter().all(|l| !is_so(l, other)));
+        assert_eq!(changed(&ids([1, 2])), [ratio(1), ratio(2)], "{edit:?}");
+        assert_eq!(
+            changed(&ids([2, 3])),
+            [ratio(1)],
+            "not among them: {edit:?}"
+        );
+        assert_eq!(changed(&[]), [ratio(1)], "{edit:?}");
+    }
+    let remove = for_all(&patch, &Edit::RemoveLink { link }, &ids([1, 2]));
+    let left: Vec<Address> = edited(&patch, &remove)
+        .0
+        .movement
+        .links
+        .iter()
+        .map(|l| l.to)
+        .collect();
+    assert_eq!((left, first == other), (vec![ratio(3)], false));
+}
