@@ -17,6 +17,7 @@ import { isOfPatch } from './composables/isOfPatch'
 import { firstLook } from './composables/firstLook'
 import { useClipboard } from './composables/useClipboard'
 import { useRegions } from './composables/useRegions'
+import { useLongPress } from './composables/useLongPress'
 import { isCommand, isForButton, useShortcuts } from './composables/useShortcuts'
 import { useDocument } from './stores/document'
 import { useMessages } from './stores/messages'
@@ -44,6 +45,7 @@ const failure = ref('')
 const helping = ref(false)
 const finding = ref(false)
 useRegions()
+useLongPress()
 useClipboard(() => isOfPatch(route.name) && document.view !== undefined)
 // the patch's name in the title, so that tabs can be told apart
 watchEffect(() => {
@@ -114,5 +116,6 @@ useShortcuts({
 
 <style scoped>
 .frame { height: 100%; display: grid; grid-template-columns: minmax(0, 1fr); grid-template-rows: var(--top) var(--bar-h) minmax(0, 1fr) auto; }
+@media (max-width: 760px), (max-height: 560px) { .frame { height: auto; min-height: 100vh; grid-template-rows: auto auto minmax(560px, 1fr) auto; } }
 .failure { padding: 24px; color: var(--warn); font-size: var(--fs-15); }
 </style>

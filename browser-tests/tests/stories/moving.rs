@@ -283,7 +283,7 @@ async fn a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click() {
     let told = hand.stage.find("[data-testid=pitch-shift]").await;
     let words = told.text().await.unwrap();
     assert!(
-        words.contains("LFO 1") && words.contains("20 ct"),
+        words.contains("Fine LFO") && words.contains("20 ct"),
         "{words}"
     );
     look(&hand.stage, "move-7-shift.png").await;

@@ -98,6 +98,14 @@ async fn import(stage: &Stage, file: &std::path::Path) {
     input.send_keys(file.to_str().unwrap()).await.unwrap();
 }
 
+/// Drops a file of three seconds at 8 kHz on the page: a steady tone in 16 bits.
+const DROP_LONG: &str = "const n = 24000, b = new DataView(new ArrayBuffer(44 + 2 * n)); const w = (at, s) => [...s].forEach((c, i) => b.setUint8(at + i, c.charCodeAt(0)));\
+    w(0, 'RIFF'); b.setUint32(4, 36 + 2 * n, true); w(8, 'WAVEfmt '); b.setUint32(16, 16, true); b.setUint16(20, 1, true); b.setUint16(22, 1, true); b.setUint32(24, 8000, true);\
+    b.setUint32(28, 16000, true); b.setUint16(32, 2, true); b.setUint16(34, 16, true); w(36, 'data'); b.setUint32(40, 2 * n, true);\
+    for (let i = 0; i < n; i++) b.setInt16(44 + 2 * i, 9000 * Math.sin(i / 3), true);\
+    const data = new DataTransfer(); data.items.add(new File([b], 'Long rain.wav', { type: 'audio/wav' }));\
+    document.querySelector('.score').dispatchEvent(new DragEvent('drop', { dataTransfer: data, bubbles: true, cancelable: true }))";
+
 #[tokio::test]
 async fn a_recording_of_ones_own_is_played_kept_and_taken_along() {
     let mut stage = stage().await;
@@ -126,6 +134,23 @@ async fn a_recording_of_ones_own_is_played_kept_and_taken_along() {
     stage
         .holding(60, stage.wait_until("it is played", LIVELY))
         .await;
+    // one more sample plays what was imported, and a recording dropped on the strips is one under its name
+    stage.menu("+ More", "Sample").await;
+    stage.js(DROP_LONG, vec![]).await;
+    stage.find("[data-unit='4']").await;
+    let patch = stage.saved(id).await;
+    assert_eq!(sample(&patch, 3).sound, Sound::Own(own.clone()));
+    let dropped = sample(&patch, 4);
+    assert!(
+        matches!(dropped.sound, Sound::Own(long) if long.name == "Long rain" && long.frames == 3 * 8000)
+    );
+    assert!(dropped.looped, "a long recording goes on");
+    assert_eq!(patch.unit(UnitId(4)).unwrap().name, "Long rain");
+    for _ in 0..2 {
+        stage.chord(Key::Control, "z").await;
+    }
+    let patch = stage.saved(id).await;
+    assert_eq!(patch.units.len(), 2);
     // after the server was killed and the page loaded anew it still is
     let folder = stage.data.path().to_owned();
     stage.server.restart(&folder);

@@ -150,10 +150,27 @@ async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
     chain.perform().await.unwrap();
 
     // typed, for the bar touched last
-    let input = stage.find("input[aria-label='Amplitude in percent']").await;
-    input.send_keys(Key::Control + "a").await.unwrap();
-    input.send_keys("12.5").await.unwrap();
-    input.send_keys(Key::Enter + "").await.unwrap();
+    for (typed, refused) in [("300", true), ("12,5", false)] {
+        let shown = stage.find("[aria-label^='Amplitude in percent']").await;
+        if shown.tag_name().await.unwrap() == "button" {
+            shown.click().await.unwrap();
+        }
+        let input = stage
+            .find("input[aria-label='Amplitude in percent, typed']")
+            .await;
+        input.send_keys(Key::Control + "a").await.unwrap();
+        input.send_keys(typed).await.unwrap();
+        input.send_keys(Key::Enter + "").await.unwrap();
+        if refused {
+            let why = stage
+                .find(".typed [role=alert]")
+                .await
+                .text()
+                .await
+                .unwrap();
+            assert!(why.contains("0") && why.contains("100"), "{why}");
+        }
+    }
     let patch = stage.saved(id).await;
     let Wave::Bars(typed) = &patch.units[0].oscillator().unwrap().wave else {
         panic!("still bars");

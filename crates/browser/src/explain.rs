@@ -7,6 +7,7 @@ use zolvik_lab::predict::{Explained, Explanation, Fold};
 use zolvik_lab::rendered::EffectLevels;
 use zolvik_lab::spectrum::Partial;
 use zolvik_patch::document::{EffectId, UnitId};
+use zolvik_patch::levels::db_gain;
 use zolvik_patch::text::{self, decibels, fixed};
 
 /// A partial that is heard: as measured, or by theory where it blends with its neighbours.
@@ -80,6 +81,8 @@ pub struct ExplanationView {
     pub partials: Vec<ExplainedView>,
     /// What is heard but has no closed theory, each once.
     pub beyond: Vec<String>,
+    /// Modulators that change nothing, and from where on they will, in words.
+    pub idle: Vec<String>,
 }
 
 /// A frequency of a partial in words.
@@ -167,6 +170,7 @@ impl From<Explanation> for ExplanationView {
         ExplanationView {
             partials: of.partials.into_iter().map(Into::into).collect(),
             beyond,
+            idle: of.idle,
         }
     }
 }
@@ -181,6 +185,8 @@ pub struct EffectLevelView {
     pub after: f64,
     pub peak_before: f64,
     pub peak_after: f64,
+    /// Highest sample of what comes in, 1 at full scale.
+    pub peak_gain: f64,
     /// What it changed, written.
     pub change: String,
 }
@@ -196,6 +202,7 @@ impl From<&EffectLevels> for EffectLevelView {
             after: place(levels.after_db),
             peak_before: place(levels.peak_before_db),
             peak_after: place(levels.peak_after_db),
+            peak_gain: db_gain(levels.peak_before_db),
             change: match silent {
                 true => String::new(),
                 false => text::signed_decibels(levels.after_db - levels.before_db),

@@ -8,6 +8,7 @@
 //! natively.
 
 pub mod bench;
+pub mod described;
 pub mod explain;
 pub mod gestures;
 pub mod inspect;

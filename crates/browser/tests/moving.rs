@@ -378,3 +378,58 @@ fn what_may_be_linked_is_ranked() {
     once.dedup();
     assert_eq!(times, once);
 }
+
+#[test]
+fn a_link_whose_route_went_without_an_heir_is_told_until_it_is_made_anew() {
+    let mut page = moved();
+    let told = |view: &Value| view["loose"].clone();
+    let gone = edit(&mut page, json!({ "do": "remove_route", "route": 2 }));
+    assert_eq!(told(&gone).as_array().unwrap().len(), 1);
+    let loose = told(&gone)[0].clone();
+    assert_eq!(
+        (&loose["source"], &loose["unit"]),
+        (&json!(1001), &json!(2))
+    );
+    let words = "Index moved Operator 2 index, which is gone with its route";
+    assert_eq!(loose["words"], words);
+    // an edit of something else leaves it told; undo brings the link back
+    let renamed = edit(
+        &mut page,
+        json!({ "do": "rename_unit", "unit": 2, "name": "Dew" }),
+    );
+    assert_eq!(told(&renamed), told(&gone));
+    ask(&mut page, json!({ "ask": "undo" }));
+    let back = ask(&mut page, json!({ "ask": "undo" }))["view"].clone();
+    assert_eq!(
+        (told(&back), back["links"].as_array().unwrap().len()),
+        (json!([]), 1)
+    );
+    // a link to another route is the same link made anew
+    edit(&mut page, json!({ "do": "remove_route", "route": 2 }));
+    let level = json!({ "param": "route.level_db", "id": 1 });
+    let anew = edit(
+        &mut page,
+        json!({ "do": "add_links", "from": 1001, "to": [level] }),
+    );
+    assert_eq!(told(&anew), json!([]));
+}
+
+/// What is asked away is told no more, nor what went with its source or its strip.
+#[test]
+fn a_link_that_is_wanted_no_more_is_told_no_more() {
+    let ends = [
+        json!({ "ask": "forget_loose", "source": 1001 }),
+        json!({ "ask": "edit", "edit": { "do": "remove_source", "source": 1001 }, "units": [], "gesture": null }),
+        json!({ "ask": "edit", "edit": { "do": "remove_unit", "unit": 2 }, "units": [], "gesture": null }),
+    ];
+    for end in ends {
+        let mut page = moved();
+        edit(&mut page, json!({ "do": "remove_route", "route": 2 }));
+        let after = ask(&mut page, end.clone());
+        assert_eq!(after["view"]["loose"], json!([]), "{end}");
+    }
+    // a link that is removed itself is none that was lost
+    let mut page = moved();
+    let removed = edit(&mut page, json!({ "do": "remove_link", "link": 1 }));
+    assert_eq!(removed["loose"], json!([]));
+}

@@ -180,3 +180,46 @@ fn a_coarse_picture_is_like_the_fine_one() {
         }
     }
 }
+
+/// The first number behind some words.
+fn number_after(text: &str, words: &str) -> f64 {
+    let rest = text
+        .split_once(words)
+        .unwrap_or_else(|| panic!("“{words}” in {text}"))
+        .1;
+    let end = rest.find(|c: char| !c.is_ascii_digit() && c != '.');
+    rest[..end.unwrap_or(rest.len())]
+        .trim_end_matches('.')
+        .parse()
+        .unwrap()
+}
+
+/// A sine of 220 Hz that is struck and lets go at half a second with a release of 200 ms, straight: told with its frequency, its loudest moment and
+/// its end. By 60 dB it has fallen a thousandth before the release is over, plus what a measure of 60 ms is late.
+#[test]
+fn a_picture_is_told_in_words() {
+    let mut patch = zolvik_patch::Patch::empty();
+    patch.audition.hold_s = 0.5;
+    patch.audition.window_s = 2.0;
+    let points = &mut patch.units[0].envelope.points;
+    for (point, (time_s, level)) in points.iter_mut().zip([(0.1, 1.0), (0.1, 1.0), (0.2, 0.0)]) {
+        (point.time_s, point.level, point.curve) = (time_s, level, 0.0);
+    }
+    let mut workers = Workers::default();
+    workers.begin(&document::write(&patch), "fine", None);
+    let (_, whole) = workers.finish(50.0, 1);
+    let told = whole["told"]["spectrogram"].as_str().unwrap().to_owned();
+    let hz = number_after(&told, "strongest at ");
+    assert!((hz / 220.0 - 1.0).abs() < 0.03, "{told}");
+    let low = number_after(&told, "between ");
+    assert!((170.0..220.0).contains(&low), "{told}");
+    let ended_ms = number_after(&told, "fallen by 60 dB at ");
+    assert!((680.0..745.0).contains(&ended_ms), "{told}");
+    let course = whole["told"]["curves"][0].as_str().unwrap();
+    let peak = number_after(course, "highest ");
+    assert!(peak > 0.5 && course.contains("ends at 0.00"), "{course}");
+    // in a hurry nothing is told
+    workers.begin(&document::write(&patch), "coarse", None);
+    let (_, coarse) = workers.finish(50.0, 2);
+    assert_eq!(coarse["told"]["spectrogram"], "");
+}

@@ -6,6 +6,7 @@ use zolvik_browser::page::Page;
 use zolvik_patch::catalogue::{choices, param, unit_params};
 use zolvik_patch::document::{KindName, Unit, UnitId};
 use zolvik_patch::param::ParamId;
+use zolvik_patch::wave::Wave;
 
 fn ask(page: &mut Page, question: Value) -> Value {
     let question = serde_json::from_value(question).expect("a question");
@@ -206,4 +207,57 @@ fn rules_and_helps_are_told_once() {
     assert_eq!(told["rules"]["keys"]["base"], 48);
     let helps = told["helps"].as_array().unwrap();
     assert_eq!(helps.len(), zolvik_patch::catalogue::params().count());
+}
+
+/// Bars and steps are typed as all else: percent, degrees, whole numbers, with a comma too; what is none, or beyond, changes nothing and says why.
+#[rstest]
+#[case::percent("type_bar", "amplitude", "12,5", Ok(0.125))]
+#[case::unit("type_bar", "amplitude", "40 %", Ok(0.4))]
+#[case::beyond("type_bar", "amplitude", "300", Err("100"))]
+#[case::no_number("type_bar", "amplitude", "loud", Err("loud"))]
+#[case::degrees("type_bar", "phase", "90°", Ok(0.25))]
+#[case::backward("type_bar", "phase", "-90", Ok(0.75))]
+#[case::round("type_bar", "phase", "450", Ok(0.25))]
+#[case::not_a_number("type_bar", "phase", "nan", Err("nan"))]
+#[case::steps("type_step_count", "", "12", Ok(12.0))]
+#[case::none("type_step_count", "", "0", Err("1"))]
+#[case::empty("type_step_count", "", "", Err("no"))]
+#[case::many("type_step_count", "", "1e400", Err(""))]
+fn what_is_drawn_is_typed_too(
+    #[case] question: &str,
+    #[case] part: &str,
+    #[case] text: &str,
+    #[case] expected: Result<f64, &str>,
+) {
+    let mut page = Page::default();
+    let edit = json!({ "do": "add_source", "kind": "steps", "to": [] });
+    ask(
+        &mut page,
+        json!({ "ask": "edit", "edit": edit, "units": [], "gesture": null }),
+    );
+    let asked = match part {
+        "" => json!({ "ask": question, "source": 1001, "text": text }),
+        part => json!({ "ask": question, "unit": 1, "harmonic": 2, "part": part, "text": text }),
+    };
+    let answer = ask(&mut page, asked);
+    let saved = ask(&mut page, json!({ "ask": "save" }));
+    let patch = zolvik_patch::json::read(saved["text"].as_str().unwrap()).unwrap();
+    let zolvik_patch::movement::SourceKind::Steps(steps) = &patch.movement.sources[0].kind else {
+        panic!("steps")
+    };
+    match expected {
+        Ok(value) => {
+            let now = match (part, &patch.units[0].oscillator().unwrap().wave) {
+                ("amplitude", Wave::Bars(bars)) => bars.harmonic(2).0,
+                ("phase", Wave::Bars(bars)) => bars.harmonic(2).1,
+                _ => steps.steps.len() as f64,
+            };
+            assert!((now - value).abs() < 1e-9, "{now}: {answer}");
+        }
+        Err(why) => {
+            assert_eq!(answer["is"], "refused");
+            assert!(answer["why"].as_str().unwrap().contains(why), "{answer}");
+            assert_eq!(steps.steps.len(), 8);
+        }
+    }
 }

@@ -111,6 +111,23 @@ pub fn curve_points(points: &[Point], count: usize) -> Vec<f32> {
         .collect()
 }
 
+/// What a curve makes of places from -`reach` to `reach`, for the screen: what is drawn by its points, bits at the height they leave.
+pub fn bent(rows: &Rows, points: &[Point], reach: f32, count: usize) -> Vec<f32> {
+    let mut table = Table::new();
+    table.follow(points);
+    let steps = libm::exp2(rows.bits - 1.0) as f32;
+    let bias = f32x8::splat(rows.bias as f32);
+    (0..count)
+        .map(|i| {
+            let x = reach * (2.0 * i as f32 / (count.max(2) - 1) as f32 - 1.0);
+            match rows.bend {
+                Bend::Bits => libm::roundf(x * steps) / steps,
+                bend => bend8(bend, bias, f32x8::splat(x), &table).to_array()[0],
+            }
+        })
+        .collect()
+}
+
 #[inline(always)]
 fn bend8(bend: Bend, bias: f32x8, x: f32x8, table: &Table) -> f32x8 {
     let one = f32x8::ONE;

@@ -30,7 +30,7 @@ mod widening;
 
 use zolvik_patch::finish::EffectName;
 
-pub use drive::curve_points;
+pub use drive::{bent, curve_points};
 pub use eq::{Curve, band_curve};
 pub use process::{BAND_ALONE, BLOCK, Band, Block, Process, SILENT, Setting, Stereo, Value};
 pub use still::Still;

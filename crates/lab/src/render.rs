@@ -3,7 +3,7 @@
 use std::collections::BTreeSet;
 
 use zolvik_engine::program::{Prepared, compile, prepare, prepare_with};
-use zolvik_engine::{BLOCK, Control, EffectMeter, Engine};
+use zolvik_engine::{BLOCK, EffectMeter, Engine};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
@@ -151,10 +151,7 @@ impl Run {
     fn begun(mut player: Player, prepared: &Prepared, note: &Note) -> Self {
         player.begin_anew();
         player.engine.take(prepared);
-        player.engine.control(Control::Wheel, note.controls.wheel);
-        player
-            .engine
-            .control(Control::Pressure, note.controls.pressure);
+        note.controls.give(&mut player.engine, note.key);
         player.note_on(note.key, note.velocity);
         // what effects are late by is left out
         let skip = player.engine.effect_latency_frames();

@@ -7,9 +7,12 @@ use zolvik_lab::level::{LevelMeter, level};
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ, spectrum_at};
 use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
 use zolvik_patch::Patch;
-use zolvik_patch::document::{Send, UnitId};
+use zolvik_patch::address::Address;
+use zolvik_patch::document::{Audition, RouteId, Send, UnitId};
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::movement::{Played, SourceName};
+use zolvik_patch::param::ParamId;
 
 /// A parabola through three levels misses the top of a Hann peak by up to this much between two bins.
 const PEAK_TOLERANCE_DB: f64 = 0.1;
@@ -183,33 +186,67 @@ fn a_render_to_its_end_ends_silent() {
     assert!(sound.left.iter().any(|s| s.abs() > 0.1));
 }
 
-/// A wheel that is set for the auditioned note is drawn and rendered: what it brings in is there.
-#[test]
-fn what_is_played_beside_the_key_is_rendered() {
-    use zolvik_patch::address::Address;
-    use zolvik_patch::document::{Audition, RouteId};
-    use zolvik_patch::movement::{Played, SourceName};
-    let level_db = Address::route(RouteId(1), Send::LEVEL_DB);
-    let wheel = |patch: &Patch, place: f64| {
-        let address = Address::patch(Audition::WHEEL);
-        let set = Edit::SetValue {
-            address,
-            value: place,
-        };
-        let (patch, _) = apply(patch, &set).unwrap();
-        let sound = render(&patch, &Note::auditioned(&patch, 48_000.0));
-        level(&sound).true_peak_db
-    };
-    let to = vec![level_db];
+/// What is set for the auditioned note is drawn and rendered: what it brings in is there. The link is of 3 dB between the ends of the source.
+#[rstest]
+#[case::wheel(3, Audition::WHEEL, (0.0, 127.0))]
+#[case::bend(4, Audition::BEND, (-1.0, 1.0))]
+#[case::pressure(5, Audition::PRESSURE, (0.0, 127.0))]
+#[case::expression(6, Audition::EXPRESSION, (0.0, 127.0))]
+#[case::pedal(7, Audition::PEDAL, (0.0, 127.0))]
+#[case::slide(11, Audition::TIMBRE, (0.0, 1.0))]
+fn what_is_played_beside_the_key_is_rendered(
+    #[case] what: usize,
+    #[case] id: ParamId,
+    #[case] (low, high): (f64, f64),
+) {
+    let patch = played(what, 3.0);
+    let up_db = peak_db(&with(&patch, id, high)) - peak_db(&with(&patch, id, low));
+    assert!((up_db - 3.0).abs() < 0.1, "{up_db} dB");
+}
+
+/// A note is bent from its first sample on, by the wheel's range of two semitones; unmoved it is as it was.
+#[rstest]
+#[case(0.0, 220.0)]
+#[case(1.0, 220.0 * 1.122_462)]
+#[case(-0.5, 220.0 / 1.059_463)]
+fn a_bent_note_has_its_pitch_at_once(#[case] bend: f64, #[case] hz: f64) {
+    let patch = with(&Patch::empty(), Audition::BEND, bend);
+    let patch = with(&patch, Audition::NOTE, 57.0);
+    let sound = render(&patch, &Note::auditioned(&patch, 48_000.0));
+    // whole turns of a sine are counted by where it rises through zero, from 5 ms on
+    let rises: Vec<f64> = (240..24_000)
+        .filter(|i| sound.left[*i] <= 0.0 && sound.left[i + 1] > 0.0)
+        .map(|i| {
+            let (a, b) = (f64::from(sound.left[i]), f64::from(sound.left[i + 1]));
+            (i as f64 - a / (b - a)) / 48_000.0
+        })
+        .collect();
+    for pair in [&rises[..11], &rises[rises.len() - 11..]] {
+        let found = 10.0 / (pair[10] - pair[0]);
+        assert!((found / hz - 1.0).abs() < 2e-4, "{found} Hz for {hz}");
+    }
+}
+
+fn with(patch: &Patch, id: ParamId, value: f64) -> Patch {
+    let address = Address::patch(id);
+    apply(patch, &Edit::SetValue { address, value }).unwrap().0
+}
+
+fn peak_db(patch: &Patch) -> f64 {
+    level(&render(patch, &Note::auditioned(patch, 48_000.0))).true_peak_db
+}
+
+/// A performance source on the level of the only strip, up by so much.
+fn played(what: usize, amount_db: f64) -> Patch {
+    let to = vec![Address::route(RouteId(1), Send::LEVEL_DB)];
     let kind = SourceName::Played;
     let (patch, made) = apply(&Patch::empty(), &Edit::AddSource { kind, to }).unwrap();
-    let what = Edit::Choose {
+    let choose = Edit::Choose {
         units: made,
         choice: Played::WHAT,
-        at: 3,
+        at: what,
     };
-    let (patch, _) = apply(&patch, &what).unwrap();
-    assert_eq!(patch.movement.links[0].amount, 3.0);
-    let up_db = wheel(&patch, 127.0) - wheel(&patch, 0.0);
-    assert!((up_db - 3.0).abs() < 0.1, "{up_db} dB");
+    let (patch, _) = apply(&patch, &choose).unwrap();
+    assert_eq!(patch.movement.links[0].amount, amount_db);
+    patch
 }

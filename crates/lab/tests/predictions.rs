@@ -103,6 +103,46 @@ fn level_db(sound: &Rendered, hz: f64) -> f64 {
     20.0 * (2.0 * f64::hypot(re, im) / total).max(1e-9).log10()
 }
 
+/// A square of A4 moved by a sine, both from phase 0. Its edges lie where the phase crosses half turns: at one to one that is so at x + I sin x = pi,
+/// which has one solution up to I = 1; at twice the rate x + I sin 2x goes back over an edge from I = 2.3 on. Near there edges that have a length, as
+/// all that is free of aliases have, are stretched: that is heard.
+#[rstest]
+#[case::alike(1.0, 0.7, true, Some("1.0 rad"))]
+#[case::alike_near(1.0, 0.95, false, None)]
+#[case::alike_stronger(1.0, 1.2, false, None)]
+#[case::octave(2.0, 1.5, true, Some("2.3 rad"))]
+#[case::octave_stronger(2.0, 2.6, false, None)]
+#[case::beside(1.01, 0.5, false, None)]
+fn what_changes_nothing_is_no_cause(
+    #[case] ratio: f64,
+    #[case] index_rad: f64,
+    #[case] idle: bool,
+    #[case] from: Option<&str>,
+) {
+    let of = |index_rad: f64| {
+        let mut patch = operators(&[1.0, ratio]);
+        patch.units[0].oscillator_mut().unwrap().wave = Wave::Shape(Shape::Square);
+        connect(&mut patch, 1, OUT);
+        connect(&mut patch, 2, phase(1, index_rad));
+        let sound = rendered(&patch);
+        (explained(&patch, &sound), sound)
+    };
+    let ((told, sound), (_, plain)) = (of(index_rad), of(0.0));
+    let by_it = told.partials.iter().any(|p| p.units.contains(&UnitId(2)));
+    assert_eq!((by_it, told.idle.len()), (!idle, usize::from(idle)));
+    assert!(
+        from.is_none_or(|from| told.idle[0].contains(from)),
+        "{:?}",
+        told.idle
+    );
+    // what is rendered agrees: no harmonic is other than without it
+    let moved = (1..8).map(|n| f64::from(n) * 440.0).any(|hz| {
+        let [with, without] = [&sound, &plain].map(|s| level_db(s, hz));
+        without > -60.0 && (with - without).abs() > 0.3
+    });
+    assert_eq!(moved, !idle);
+}
+
 /// A filter as unit with a number.
 fn filter(id: u16, filter: Filter) -> Unit {
     let mut unit = Unit::new(UnitId(id), KindName::Filter);

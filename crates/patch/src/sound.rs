@@ -38,12 +38,38 @@ pub struct OwnSound {
     pub rate_hz: u32,
 }
 
+/// From this length on a recording is taken for one that goes on, in seconds: a strike has rung by then.
+const GOES_ON_S: f64 = 2.0;
+
+impl Sound {
+    /// Whether it is a texture to be looped, not the attack of a sound.
+    pub fn goes_on(&self) -> bool {
+        match self {
+            Sound::Ready(ready) => !ready.is_attack(),
+            Sound::Own(own) => own.length_s() >= GOES_ON_S,
+        }
+    }
+
+    /// What a recording is called.
+    pub fn label(&self) -> &str {
+        match self {
+            Sound::Ready(ready) => ready.label(),
+            Sound::Own(own) => &own.name,
+        }
+    }
+}
+
 /// Most samples of a recording: two minutes at 48 kHz.
 pub const MAX_FRAMES: u32 = 120 * 48_000;
 /// Sample rates taken, in hertz.
 pub const RATES_HZ: (u32, u32) = (4_000, 192_000);
 
 impl OwnSound {
+    /// How long it is, in seconds.
+    pub fn length_s(&self) -> f64 {
+        f64::from(self.frames) / f64::from(self.rate_hz.max(1))
+    }
+
     /// Checks what a file says of it.
     ///
     /// # Errors

@@ -169,12 +169,35 @@ part! {
             #[serde(default)]
             PRESSURE pressure: u8 = 0, 0..127, look("Pressure", Q::Count, S::Audition).step(1.0, 1.0).still(),
                 "How hard the keys are pressed while the auditioned note is drawn and rendered.";
+            #[serde(default)]
+            BEND bend: f64 = 0.0, -1.0..1.0, look("Bend", Q::Share, S::Audition).step(0.05, 0.01).still(),
+                "Where the pitch bend stands while the auditioned note is drawn and rendered; 100% is as far up as the wheel goes.";
+            #[serde(default = "expression_default")]
+            EXPRESSION expression: u8 = 127, 0..127, look("Expression", Q::Count, S::Audition).step(1.0, 1.0).still(),
+                "Where the expression pedal stands while the auditioned note is drawn and rendered.";
+            #[serde(default)]
+            PEDAL pedal: u8 = 0, 0..127, look("Pedal", Q::Count, S::Audition).step(1.0, 1.0).still(),
+                "How far the sustain pedal is down, for what it moves, while the auditioned note is drawn and rendered; the note ends by its hold.";
+            #[serde(default = "middle")]
+            TIMBRE timbre: f64 = 0.5, 0.0..1.0, look("Slide", Q::Share, S::Audition).step(0.05, 0.01).still(),
+                "How far the key is slid while the auditioned note is drawn and rendered; the middle is rest.";
+            #[serde(default = "middle")]
+            LIFT lift: f64 = 0.5, 0.0..1.0, look("Lift", Q::Share, S::Audition).step(0.05, 0.01).still(),
+                "How fast the auditioned note is let go.";
         }
     }
 }
 
 fn tempo_default() -> f64 {
     Audition::default().tempo_bpm
+}
+
+fn expression_default() -> u8 {
+    Audition::default().expression
+}
+
+fn middle() -> f64 {
+    0.5
 }
 
 fn is_zero(value: &f64) -> bool {

@@ -78,6 +78,15 @@ enum Command {
         /// Pressure on the keys, 0 to 127.
         #[arg(long, conflicts_with_all = ["phrase", "set"], value_parser = clap::value_parser!(u8).range(0..=127))]
         pressure: Option<u8>,
+        /// Where the expression pedal stands, 0 to 127.
+        #[arg(long, conflicts_with_all = ["phrase", "set"], value_parser = clap::value_parser!(u8).range(0..=127))]
+        expression: Option<u8>,
+        /// Where the sustain pedal stands, for what it moves, 0 to 127.
+        #[arg(long, conflicts_with_all = ["phrase", "set"], value_parser = clap::value_parser!(u8).range(0..=127))]
+        pedal: Option<u8>,
+        /// Where the pitch bend stands, such as 100% or -50%.
+        #[arg(long, conflicts_with_all = ["phrase", "set"], allow_hyphen_values = true)]
+        bend: Option<String>,
         /// Time until it is let go, such as 1.2 or "300 ms".
         #[arg(long)]
         hold: Option<String>,
@@ -190,6 +199,9 @@ pub fn main() -> ExitCode {
             velocity,
             wheel,
             pressure,
+            expression,
+            pedal,
+            bend,
             hold,
             length,
             rate,
@@ -226,6 +238,9 @@ pub fn main() -> ExitCode {
                         velocity,
                         wheel,
                         pressure,
+                        expression,
+                        pedal,
+                        bend,
                         hold,
                         length,
                     };
@@ -322,6 +337,9 @@ struct Wish {
     velocity: Option<u8>,
     wheel: Option<u8>,
     pressure: Option<u8>,
+    expression: Option<u8>,
+    pedal: Option<u8>,
+    bend: Option<String>,
     hold: Option<String>,
     length: Option<f64>,
 }
@@ -364,8 +382,14 @@ fn note_of(patch: &Patch, clips: &StoredClips, wish: Wish, rate: u32) -> Result<
     }
     note.velocity = wish.velocity.unwrap_or(note.velocity);
     let place = |of: Option<u8>, now: f32| of.map_or(now, |of| f32::from(of) / 127.0);
-    note.controls.wheel = place(wish.wheel, note.controls.wheel);
-    note.controls.pressure = place(wish.pressure, note.controls.pressure);
+    let controls = &mut note.controls;
+    controls.wheel = place(wish.wheel, controls.wheel);
+    controls.pressure = place(wish.pressure, controls.pressure);
+    controls.expression = place(wish.expression, controls.expression);
+    controls.pedal = place(wish.pedal, controls.pedal);
+    if let Some(bend) = &wish.bend {
+        controls.bend = typed(Audition::BEND, bend)?;
+    }
     note = match wish.length {
         Some(length_s) => Note { length_s, ..note },
         None => note.to_its_end(patch),

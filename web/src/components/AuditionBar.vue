@@ -69,6 +69,7 @@ const left = useFits(useTemplateRef('bar'), 3, () => [
 .short kbd, .tight .rule { display: none; }
 .tight { gap: 4px; padding: 0 6px; }
 @media (max-width: 1100px) { .audition { gap: 6px; padding: 0 8px; } }
+@media (max-width: 760px), (max-height: 560px) { .audition { flex-wrap: wrap; overflow: visible; padding: 4px 8px; row-gap: 4px; } }
 kbd { font: inherit; font-size: var(--fs-11); border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
 .short .long { display: none; }
 .help { font-weight: 600; border: 1px solid var(--hair-2); }

@@ -41,7 +41,7 @@ export function useActions(open: { help: () => void }): () => Action[] {
     const chain = finish.chain ?? finish.chains.find(({ id }) => id === 'common')
     const here = chain?.effects.findIndex(({ id }) => id === finish.selected) ?? -1
     const effects: Action[] = chain === undefined ? [] : document.effectKinds.map(({ kind, label }) => ({
-      title: `Add an effect: ${label}, in ${chain.name}`,
+      title: `Add an effect: ${label}, in ${chain.name}${here < 0 ? '' : `, after ${chain.effects[here].title}`}`,
       run: () => {
         document.edit({ do: 'add_effect', chain: chain.id, kind, at: here < 0 ? null : here + 1 })
         return toFinish()

@@ -2,6 +2,7 @@
 import { useRouter } from 'vue-router'
 
 import { keyOf, keyOfField } from './onScreen'
+import { useControllerPanel } from './useControllerPanel'
 import { useDrawer } from './useDrawer'
 import { useUnfoldedParts } from './useUnfoldedParts'
 import type { Hit } from '../engine/generated/Hit'
@@ -19,6 +20,7 @@ export function useReveal(): (hit: Hit) => Promise<void> {
   const settings = useSettings()
   const { toggle } = useUnfoldedParts()
   const drawer = useDrawer()
+  const panel = useControllerPanel()
   return async ({ of, address, section, title }) => {
     const now = router.currentRoute.value
     const go = (name: string) => (now.name === name ? undefined : router.push({ name, params: now.params }))
@@ -69,6 +71,9 @@ export function useReveal(): (hit: Hit) => Promise<void> {
     // what is no part of a sheet stands beside the phrase
     if (!(await focused()) && of.is === 'patch') {
       settings.picture = 'phrase'
+      if (await focused()) return
+      // nor beside the phrase: what is played beside the key
+      panel.value++
       await focused()
     }
   }

@@ -28,6 +28,8 @@ export interface Unfolded {
   /** The sound by bands; empty in a coarse picture. */
   levels: BandLevelView[]
   level: LevelView
+  /** The same in words: the spectrogram, what each unit puts out and how each source goes; empty in a coarse picture. */
+  told: { spectrogram: string; curves: Map<number, string>; places: Map<number, string> }
   /** Whether it is exact, not made in a hurry. */
   exact: boolean
   /** Whether it has what other seeds would give too. */
@@ -148,6 +150,11 @@ export function makePictures({ post, want, again, drawn }: Ways): Pictures {
       gainDb: answer.gain_db,
       levels: answer.bands,
       level: answer.level,
+      told: {
+        spectrogram: answer.told.spectrogram,
+        curves: new Map(answer.told.curves.map((words, i) => [answer.units[i], words])),
+        places: new Map(answer.told.places.map((words, i) => [answer.sources[i], words])),
+      },
       exact,
       settled,
     }

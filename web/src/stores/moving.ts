@@ -25,7 +25,9 @@ export const useMoving = defineStore('moving', () => {
   }
   /** Where on its bar what these links move lies at the cursor. */
   const placeNow = (links: number[]) => atCursor(picture.value?.moved.get(links[0]))
+  /** The source a link is looked for. */
+  const linking = ref<number>()
   /** What letting go of what is dragged would do, beside the pointer. */
   const hint = shallowRef<{ x: number; y: number; words: string }>()
-  return { pointed, hint, ghosts, target, picture, cursorShare, asked, atCursor, placeNow }
+  return { linking, pointed, hint, ghosts, target, picture, cursorShare, asked, atCursor, placeNow }
 })

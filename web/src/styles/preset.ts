@@ -2,6 +2,7 @@
 import { definePreset } from '@primeuix/themes'
 import base from '@primeuix/themes/aura/base'
 import button from '@primeuix/themes/aura/button'
+import contextmenu from '@primeuix/themes/aura/contextmenu'
 import dialog from '@primeuix/themes/aura/dialog'
 import inputtext from '@primeuix/themes/aura/inputtext'
 import menu from '@primeuix/themes/aura/menu'
@@ -42,7 +43,7 @@ const told = (ink: string, ground: string) => ({
 const severities = { info: told('ink', 'paper'), success: told('ok', 'paper'), warn: told('warn', 'paper'), error: told('warn', 'warn-bg') }
 
 /** The parts we use and no others: working out the tokens of all takes a tenth of a second whenever the page is opened. */
-const components = { button, dialog, inputtext, menu, popover, progressbar, textarea, toast }
+const components = { button, contextmenu, dialog, inputtext, menu, popover, progressbar, textarea, toast }
 
 export const preset = definePreset({ ...base, components }, {
   primitive: { borderRadius: { none: '0', xs: '2px', sm: '2px', md: '2px', lg: '2px', xl: '2px' } },

@@ -20,10 +20,12 @@ import SourceInspector from './move/SourceInspector.vue'
 import PhrasePanel from './phrase/PhrasePanel.vue'
 import FieldMenu from '../components/field/FieldMenu.vue'
 import DragHint from '../components/moving/DragHint.vue'
+import ImportSound from '../components/sample/ImportSound.vue'
 import PartialList from '../components/score/PartialList.vue'
 import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
 import { useDrawer } from '../composables/useDrawer'
+import { useDropped } from '../composables/useDropped'
 import { useGesture } from '../composables/useGesture'
 import { tellFirstLook } from '../composables/firstLook'
 import { isOfPatch } from '../composables/isOfPatch'
@@ -99,7 +101,7 @@ const axis = computed<Axis>(() => ({
 }))
 const plotLeft = () => {
   const box = score.value?.getBoundingClientRect()
-  return box && box.left + SIDE_PX
+  return box && box.left - (score.value?.scrollLeft ?? 0) + SIDE_PX
 }
 const { timeS: cursorS, scrubFrom, key: keyScrub, zoom } = useCursor(axis, plotLeft)
 const { resultPx, take: takeSeam, free: freeSeam } = useSeam(height)
@@ -179,6 +181,11 @@ useShortcuts({
     document.alter({ ask: 'step_wave', units: document.units, steps })
   },
 })
+
+// a recording that is dropped here becomes a strip
+const importing = ref(false)
+const importer = ref<InstanceType<typeof ImportSound>>()
+const over = useDropped(([file]) => file && isOpen.value && importer.value?.bring(file))
 
 /** Why it sounds so, in place of the inspector. */
 const why = ref(false)
@@ -291,6 +298,8 @@ async function trim() {
     </aside>
     <FieldMenu />
     <DragHint />
+    <p v-if="over" class="dropping note">Let go to import the recording as a strip</p>
+    <ImportSound ref="importer" v-model:visible="importing" :units="[]" />
   </main>
 </template>
 
@@ -305,6 +314,10 @@ async function trim() {
 .finish > .seam { grid-column: 2; grid-row: 2; margin-left: 0; }
 .finish > .ruler { grid-column: 1 / -1; grid-row: 3; }
 .finish > .result { grid-column: 1 / -1; grid-row: 4; }
+@media (max-width: 760px), (max-height: 560px) {
+  .score { overflow-x: auto; grid-template-columns: minmax(586px, 1fr); }
+  .finish { grid-template-columns: var(--side) minmax(320px, 1fr); }
+}
 .playhead { position: absolute; top: var(--ruler); bottom: 0; width: 1px; background: var(--swept); pointer-events: none; z-index: 4; }
 .inspector { position: relative; background: var(--paper); border-left: 1px solid var(--rule); min-height: 0; overflow-y: auto; overflow-x: hidden; }
 .edge { position: sticky; float: left; top: 0; left: 0; width: 5px; height: 100%; margin-right: -5px; cursor: col-resize; touch-action: none; z-index: 3; }

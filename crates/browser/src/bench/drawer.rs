@@ -21,6 +21,7 @@ use zolvik_patch::{Patch, json};
 
 use super::bytes::bytes;
 use super::moved::{Moved, at_moment, gains};
+use crate::described::PictureWords;
 use crate::explain::{PartialView, bands_of};
 use crate::protocol::{Answer, PictureOf};
 use crate::view::pitch_words;
@@ -169,7 +170,12 @@ impl Drawer {
                 around.map(|([b, a], t)| (end(b, &t.before), end(a, &t.after))),
             )
         });
+        let span = painter.grid().span;
         let drawn = drawn(&painter, sound, level);
+        let told = match of.detail {
+            Detail::Fine => PictureWords::of(&drawn, span),
+            Detail::Coarse => PictureWords::default(),
+        };
         self.painters.truncate(3);
         self.painters.insert(0, painter);
         let moved = Moved::new(&patch, &drawn);
@@ -185,6 +191,7 @@ impl Drawer {
             gain_db,
             bands,
             level: drawn.level.into(),
+            told,
         };
         let picture = Rc::new(Drawn {
             parts: vec![

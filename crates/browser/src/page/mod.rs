@@ -1,8 +1,10 @@
 //! The page's side: one document, its history, and what is muted or soloed for now.
 
+mod drawn;
 mod finding;
 mod finish;
 mod left;
+mod loose;
 mod moving;
 mod naming;
 mod playing;
@@ -25,9 +27,9 @@ use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
-use zolvik_patch::sound::Sound;
 use zolvik_patch::{json, linked, offers, shape, text};
 
+use self::loose::Loose;
 use self::naming::Words;
 pub use self::state::Page;
 use self::state::gone;
@@ -204,6 +206,13 @@ impl Page {
                     .and_then(|wave| self.edit(&Edit::SetWave { units, wave }, None))
             }
             Question::AddTable { units, table } => self.add_table(units, &table),
+            Question::TypeBar {
+                unit,
+                harmonic,
+                part,
+                text,
+            } => self.type_bar(unit, harmonic, part, &text),
+            Question::TypeStepCount { source, text } => self.type_step_count(source, &text),
             Question::Sounds => Ok(Answer::Sounds {
                 list: sounds(patch),
             }),
@@ -215,7 +224,7 @@ impl Page {
             }
             Question::AddSound { units, sound } => any_json::read(&sound)
                 .map_err(|e| e.to_string())
-                .and_then(|own| self.set_sound(units, Sound::Own(own))),
+                .and_then(|own| self.import(units, own)),
             Question::Missing { contents } => {
                 self.missing = contents;
                 Ok(self.document(vec![]))
@@ -349,12 +358,18 @@ impl Page {
             }
             Question::Undo | Question::TakeBack { .. } => {
                 (self.trial, self.steady) = (None, None);
+                self.loose = Loose::default();
                 self.history.undo();
                 Ok(self.document(vec![]))
             }
             Question::Redo => {
                 (self.trial, self.steady) = (None, None);
+                self.loose = Loose::default();
                 self.history.redo();
+                Ok(self.document(vec![]))
+            }
+            Question::ForgetLoose { source } => {
+                self.loose.forget(source);
                 Ok(self.document(vec![]))
             }
             Question::Listen { listening } => {

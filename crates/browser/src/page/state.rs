@@ -12,6 +12,7 @@ use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::playing::inlet::Inlet;
 
 use super::left::Left;
+use super::loose::Loose;
 use crate::inspect::ArrangementView;
 use crate::protocol::Answer;
 use crate::view::{Piece, Tops, banks, document_view, seen};
@@ -45,6 +46,8 @@ pub struct Page {
     pub(super) copied_strips: Option<(String, Vec<NewStrip>)>,
     /// Contents of recordings the store does not have.
     pub(super) missing: Vec<String>,
+    /// Links that went with their routes.
+    pub(super) loose: Loose,
     /// Units muted or bypassed for as long as a key is held.
     pub(super) without: BTreeSet<UnitId>,
     /// A file that came with a question, or goes with its answer.
@@ -68,6 +71,7 @@ impl Default for Page {
             copied: None,
             copied_strips: None,
             missing: vec![],
+            loose: Loose::default(),
             without: BTreeSet::new(),
             file: vec![],
         }
@@ -115,6 +119,7 @@ impl Page {
         };
         let mut view = document_view(&self.history, &self.listening, tops, &self.missing);
         view.trying = self.trial.is_some();
+        view.loose = self.loose.list().to_vec();
         Answer::Document {
             view: Box::new(view),
             select,
@@ -144,6 +149,10 @@ impl Page {
         if hand != self.steady.as_ref().map(|(hand, _)| *hand) {
             self.steady = hand.map(|hand| (hand, Tops::of(self.history.present())));
         }
+        // a hand that moves a value leaves routes as they are
+        let held = gesture
+            .is_none()
+            .then(|| Loose::held(self.history.present()));
         let select = self
             .history
             .edit(edit, gesture)
@@ -154,6 +163,9 @@ impl Page {
             self.trial = None;
         }
         self.listening.keep_known(self.history.present());
+        if let Some(held) = held {
+            self.loose.after(held, self.history.present());
+        }
         Ok(select)
     }
 

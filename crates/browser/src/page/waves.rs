@@ -2,9 +2,10 @@
 
 use zolvik_files::scala;
 use zolvik_patch::any_json;
-use zolvik_patch::document::UnitId;
-use zolvik_patch::edit::Edit;
-use zolvik_patch::sound::Sound;
+use zolvik_patch::document::{KindName, UnitId};
+use zolvik_patch::edit::{Connect, Edit};
+use zolvik_patch::limits::MAX_UNIT_NAME;
+use zolvik_patch::sound::{OwnSound, Sound};
 use zolvik_patch::wave::{Bars, OwnTable, Wave};
 
 use super::state::{Page, gone};
@@ -41,6 +42,30 @@ impl Page {
     pub(super) fn set_sound(&mut self, units: Vec<UnitId>, sound: Sound) -> Result<Answer, String> {
         let sound = Box::new(sound);
         self.edit(&Edit::SetSound { units, sound }, None)
+    }
+
+    /// Gives units a recording that was brought in; without any it arrives as a strip of its own, under its name.
+    pub(super) fn import(&mut self, units: Vec<UnitId>, own: OwnSound) -> Result<Answer, String> {
+        if !units.is_empty() {
+            return self.set_sound(units, Sound::Own(own));
+        }
+        let unit = self.history.present().free_unit();
+        let name: String = own.name.chars().take(MAX_UNIT_NAME).collect();
+        let edits = vec![
+            Edit::AddUnit {
+                kind: KindName::Sample,
+                connect: Connect::Output,
+            },
+            Edit::SetSound {
+                units: vec![unit],
+                sound: Box::new(Sound::Own(own)),
+            },
+            Edit::RenameUnit {
+                unit,
+                name: name.clone(),
+            },
+        ];
+        self.together(&format!("import {name}"), edits, None)
     }
 
     pub(super) fn load_scale(&mut self, file_name: &str, text: &str) -> Result<Answer, String> {

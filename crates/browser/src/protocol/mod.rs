@@ -14,8 +14,9 @@ use zolvik_patch::playing::inlet::{Learnt, Meant};
 pub use self::found::{
     DifferenceView, EffectKindView, Hit, HitOf, KindView, ReadyPhraseView, Target, WordView,
 };
-pub use self::question::{NoteField, Question, ScoreOf};
+pub use self::question::{BarPart, NoteField, Question, ScoreOf};
 pub use self::task::{PictureOf, RenderOf, Task};
+use crate::described::PictureWords;
 use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView, PartialView};
 use crate::gestures::Timed;
 use crate::inspect::{ArrangementView, InspectView, ReadyView, SoundChoice, WaveChoice};
@@ -163,6 +164,8 @@ pub enum Answer {
         gain_db: Vec<f64>,
         /// Levels of the note.
         level: LevelView,
+        /// The picture in words; of a coarse one none.
+        told: PictureWords,
     },
     /// A spectrum. Beside it: its rows and where they stand between left (-1) and right (1), `f32`.
     Spectrum {

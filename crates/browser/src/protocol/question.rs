@@ -272,6 +272,16 @@ pub enum Question {
         /// JSON of the table, as [`super::Answer::Text`] gave it; its number is chosen here.
         table: String,
     },
+    /// Sets a bar of a wave from typed text.
+    TypeBar {
+        unit: UnitId,
+        /// From 1.
+        harmonic: usize,
+        part: BarPart,
+        text: String,
+    },
+    /// Sets how many steps a source has from typed text.
+    TypeStepCount { source: SourceId, text: String },
     /// The recordings samples can play: those of the application and those the patch has.
     Sounds,
     /// Gives samples something to play.
@@ -280,12 +290,14 @@ pub enum Question {
         /// Its place in the list of [`super::Answer::Sounds`].
         at: usize,
     },
-    /// Gives samples a recording that was brought in.
+    /// Gives samples a recording that was brought in; where none is told a new strip plays it.
     AddSound {
         units: Vec<UnitId>,
         /// JSON of the recording's description, as the store gave it.
         sound: String,
     },
+    /// Tells no more of links of a source that went with their routes.
+    ForgetLoose { source: SourceId },
     /// Tells which recordings the store does not have.
     Missing {
         /// Their contents.
@@ -570,6 +582,17 @@ pub enum ScoreOf {
     Phrase,
     /// Only the beat.
     Beat,
+}
+
+/// What of a bar is typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Deserialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(rename_all = "snake_case")]
+pub enum BarPart {
+    /// In percent.
+    Amplitude,
+    /// In degrees.
+    Phase,
 }
 
 /// A value of a note of a phrase.

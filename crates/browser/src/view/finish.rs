@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::collections::VecDeque;
 
 use serde::Serialize;
-use zolvik_effects::{Still, band_curve, curve_points, latency_s};
+use zolvik_effects::{Still, band_curve, bent, curve_points, latency_s};
 use zolvik_engine::cost::effect_share;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ};
 use zolvik_patch::Patch;
@@ -17,7 +17,7 @@ use zolvik_patch::finish::{
     MAX_EQ_BANDS, SideChain,
 };
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::levels::gain_db;
+use zolvik_patch::levels::{db_gain, gain_db};
 use zolvik_patch::movement::ShapePoint;
 use zolvik_patch::movement::amount::swept;
 use zolvik_patch::param::{Owner, When};
@@ -123,12 +123,25 @@ pub struct EffectView {
     pub swept: Vec<(f64, f64)>,
     /// What is drawn in it; none if nothing is.
     pub drawn: Option<ShapeView>,
+    /// Of a drive: how it bends.
+    pub bend: Option<BendView>,
     /// Share of the engine's time, 0 to 1, as far as is known beforehand.
     pub share: f64,
     /// What it is for.
     pub help: &'static str,
     /// What else is to be known: how late it is, or why it does nothing; empty if nothing.
     pub note: String,
+}
+
+/// The curve of a drive.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct BendView {
+    /// What comes out, -1 to 1, for what is pressed in from -`reach` to `reach`, evenly.
+    pub levels: Vec<f64>,
+    pub reach: f64,
+    /// How many times higher the sound is pressed in than it comes.
+    pub gain: f64,
 }
 
 /// A band of an EQ.
@@ -273,6 +286,7 @@ pub(super) fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect)
         curve: curve(effect.bands()),
         swept: swept_curve(patch, effect),
         drawn: drawn(patch, effect),
+        bend: bend(effect),
         share: effect_share(effect),
         help: kind.help(),
         note: note(patch, effect),
@@ -429,26 +443,40 @@ pub(super) fn drawn(patch: &Patch, effect: &Effect) -> Option<ShapeView> {
         EffectName::Ducker => usize::from(used) == zolvik_patch::finish::DuckBy::Shape.position(),
         _ => false,
     };
-    wanted.then(|| {
-        let at: Vec<zolvik_effects::Point> = points
-            .iter()
-            .map(|p| zolvik_effects::Point {
-                at: p.at as f32,
-                level: p.level as f32,
-                curve: p.curve as f32,
-            })
-            .collect();
-        ShapeView {
-            points: points.to_vec(),
-            values: (0..points.len())
-                .map(|at| point_values(patch, effect.id, at))
-                .collect(),
-            picture: curve_points(&at, DRAWN)
-                .into_iter()
-                .map(|y| f64::from(0.5 + 0.5 * y))
-                .collect(),
-        }
+    wanted.then(|| ShapeView {
+        points: points.to_vec(),
+        values: (0..points.len())
+            .map(|at| point_values(patch, effect.id, at))
+            .collect(),
+        picture: curve_points(&drawn_points(points), DRAWN)
+            .into_iter()
+            .map(|y| f64::from(0.5 + 0.5 * y))
+            .collect(),
     })
+}
+
+/// How far beyond full scale the picture of a drive's curve goes.
+const REACH: f64 = 2.0;
+
+fn bend(effect: &Effect) -> Option<BendView> {
+    let EffectKind::Drive(drive) = &effect.kind else {
+        return None;
+    };
+    let levels = bent(drive, &drawn_points(&drive.points), REACH as f32, DRAWN);
+    Some(BendView {
+        levels: levels.into_iter().map(f64::from).collect(),
+        reach: REACH,
+        gain: db_gain(drive.drive_db),
+    })
+}
+
+fn drawn_points(points: &[ShapePoint]) -> Vec<zolvik_effects::Point> {
+    let each = points.iter().map(|p| zolvik_effects::Point {
+        at: p.at as f32,
+        level: p.level as f32,
+        curve: p.curve as f32,
+    });
+    each.collect()
 }
 
 fn point_values(patch: &Patch, effect: EffectId, at: usize) -> Vec<ValueView> {

@@ -9,7 +9,6 @@ use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::pitch::{
     auditioned_hz, key_hz as hz_of_key, nearest_note, note_name, running_hz,
 };
-use zolvik_patch::sound::Sound;
 use zolvik_patch::text;
 
 use crate::inspect::wave_name;
@@ -65,8 +64,8 @@ pub(super) fn heading(patch: &Patch, unit: &Unit) -> Heading {
             };
             let moved = semitones + sample.semitones;
             Heading {
-                label: sound_name(&sample.sound),
-                ratio: sound_name(&sample.sound),
+                label: sample.sound.label().into(),
+                ratio: sample.sound.label().into(),
                 fine: match moved.abs() < 0.005 {
                     true => String::new(),
                     false => text::write(Operator::SEMITONES, moved).to_string(),
@@ -106,19 +105,11 @@ pub(super) fn heading(patch: &Patch, unit: &Unit) -> Heading {
 }
 
 /// A frequency as it is written on strips.
-pub(super) fn hertz(hz: f64) -> String {
+pub(crate) fn hertz(hz: f64) -> String {
     if hz < 9999.5 {
         format!("{} Hz", text::fixed(hz, 1))
     } else {
         format!("{} kHz", text::fixed(hz / 1000.0, 2))
-    }
-}
-
-/// Name of what a sample plays.
-pub fn sound_name(sound: &Sound) -> String {
-    match sound {
-        Sound::Ready(ready) => ready.label().into(),
-        Sound::Own(own) => own.name.clone(),
     }
 }
 

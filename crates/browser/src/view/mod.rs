@@ -29,8 +29,8 @@ use zolvik_patch::wave::{TableId, Wave};
 pub(crate) use self::envelope::envelope_values;
 pub(crate) use self::finish::effect_values;
 use self::finish::{FinishView, finish};
-pub(crate) use self::heading::pitch_words;
-pub use self::heading::sound_name;
+pub(crate) use self::heading::{hertz, pitch_words};
+pub use self::movement::LooseView;
 pub(crate) use self::movement::source_values;
 use self::movement::{LinkView, SourceView, links, sources};
 pub(crate) use self::piece::seen;
@@ -105,6 +105,8 @@ pub struct DocumentView {
     pub groups: Told<Vec<GroupView>>,
     /// Whether arrangements are being tried.
     pub trying: bool,
+    /// Links that went with their routes, until they are made anew.
+    pub loose: Vec<LooseView>,
     /// Sources of movement, in the order they were made.
     #[cfg_attr(feature = "types", ts(as = "Vec<SourceView>"))]
     pub sources: Vec<Told<SourceView>>,
@@ -235,6 +237,7 @@ pub(crate) fn document_view(
         slot: patch.slot,
         has_other: patch.other.is_some(),
         trying: false,
+        loose: vec![],
         sources: each(sources(patch, listening)),
         links: each(links(patch, listening)),
         phrase: phrase(patch).into(),

@@ -55,6 +55,8 @@ pub struct SourceView {
     pub rate: String,
     /// How many things are different in it in the articulation that is heard.
     pub differs: usize,
+    /// Of what is played: how it is for the auditioned note.
+    pub auditioned: Option<ValueView>,
 }
 
 /// A drawn cycle.
@@ -124,6 +126,18 @@ pub struct LinkView {
     pub note: String,
 }
 
+/// A link that went with the send it moved.
+#[derive(Debug, Clone, PartialEq, Serialize)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct LooseView {
+    /// Its source.
+    pub source: SourceId,
+    /// The strip that sent what it moved.
+    pub unit: UnitId,
+    /// What went, and why.
+    pub words: String,
+}
+
 /// All sources.
 pub(super) fn sources(patch: &Patch, listening: &Listening) -> Vec<SourceView> {
     let list = patch.movement.sources.iter();
@@ -187,6 +201,11 @@ fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceV
             _ => None,
         },
         links: patch.links_of(id).map(|l| l.id).collect(),
+        auditioned: match &source.kind {
+            SourceKind::Played(played) => played.what.auditioned(),
+            _ => None,
+        }
+        .and_then(|of| value_view(patch, Address::patch(of))),
         rate: rate(patch, source),
         differs: differing(patch, id.into()),
     }

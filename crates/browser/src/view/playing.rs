@@ -26,6 +26,8 @@ pub struct PhraseView {
     pub bend: Vec<[f64; 3]>,
     /// Strokes of the beat within the phrase: seconds, which drum, how hard.
     pub strokes: Vec<(f64, u8, f64)>,
+    /// The beat in words.
+    pub beat: String,
 }
 
 /// A note of a phrase.
@@ -136,6 +138,7 @@ pub(super) fn phrase(patch: &Patch) -> Option<PhraseView> {
             .filter(|(at, ..)| *at < phrase.length_beats)
             .map(|(at, drum, accent)| (time_s(at), drum, accent))
             .collect(),
+        beat: patch.playing.beat.words(),
     })
 }
 

@@ -1,7 +1,8 @@
 //! What bends: nothing that does not belong, and as loud as before.
 
 use rstest::rstest;
-use zolvik_patch::finish::{Drive, EffectName};
+use zolvik_effects::bent;
+use zolvik_patch::finish::{Bend, Drive, EffectName};
 
 use crate::bench::{Bench, amplitude, db, rms, sine};
 
@@ -97,4 +98,43 @@ fn bits_leave_as_many_steps_as_are_set() {
     levels.dedup();
     assert_eq!(levels.len(), 9, "{levels:?}");
     assert!(changes < 3_000 && changes > 300, "{changes}");
+}
+
+/// The picture of a curve is the curve: by its formula, over twice the full height, moved by the bias.
+#[rstest]
+#[case::hard(Bend::Hard, |x: f64| x.clamp(-1.0, 1.0), 1e-6)]
+#[case::fold(Bend::Fold, f64::sin, 1e-3)]
+#[case::soft(Bend::Soft, f64::tanh, 0.03)]
+#[case::rectify(Bend::Rectify, |x: f64| x.abs().tanh(), 0.03)]
+fn the_picture_of_a_drive_is_its_curve(
+    #[case] bend: Bend,
+    #[case] formula: fn(f64) -> f64,
+    #[case] within: f64,
+) {
+    for bias in [0.0, 0.5] {
+        let rows = Drive {
+            bend,
+            bias,
+            ..Drive::default()
+        };
+        let picture = bent(&rows, &[], 2.0, 41);
+        for (i, y) in picture.into_iter().enumerate() {
+            let x = i as f64 / 10.0 - 2.0;
+            let expected = formula(x + bias);
+            assert!((f64::from(y) - expected).abs() < within, "{y} at {x}");
+        }
+    }
+}
+
+/// Three bits leave steps of a quarter.
+#[test]
+fn the_picture_of_bits_has_their_steps() {
+    let rows = Drive {
+        bend: Bend::Bits,
+        bits: 3.0,
+        ..Drive::default()
+    };
+    let picture = bent(&rows, &[], 1.0, 9);
+    let steps: Vec<f32> = (0..9).map(|i| i as f32 / 4.0 - 1.0).collect();
+    assert_eq!(picture, steps);
 }

@@ -132,6 +132,13 @@ impl Engine {
         self.voices.pitch_bend(wheel.clamp(-1.0, 1.0));
     }
 
+    /// As [`Engine::pitch_bend`], at once: the next note begins with the wheel where it stands.
+    pub fn stand_bent(&mut self, wheel: f64) {
+        self.pitch_bend(wheel);
+        let program = &self.graphs[self.current].program.voice;
+        self.voices.stand_bent(wheel.clamp(-1.0, 1.0), program);
+    }
+
     /// Tells what the player does with a wheel or pedal, 0 to 1.
     pub fn control(&mut self, control: Control, value: f32) {
         let value = value.clamp(0.0, 1.0);

@@ -287,6 +287,12 @@ impl Voices {
         self.wheel = wheel;
     }
 
+    /// The wheel as it stands where a note is to begin: it is bent at once.
+    pub(crate) fn stand_bent(&mut self, wheel: f64, program: &VoiceProgram) {
+        self.wheel = wheel;
+        self.pitch_bend_oct = wheel * f64::from(program.bend_semitones) / 12.0;
+    }
+
     /// Bends the note of a key by itself, in octaves; at once, as it begins, or within 10 ms.
     pub(crate) fn bend_note(&mut self, key: u8, oct: f32, at_once: bool) {
         let key = usize::from(key & 127);

@@ -52,6 +52,8 @@ pub struct Explanation {
     pub partials: Vec<Explained>,
     /// What is heard but has no closed theory, in words; empty if all of it has.
     pub beyond: Vec<String>,
+    /// Modulators that change nothing as they are, and from where on they will, in words.
+    pub idle: Vec<String>,
 }
 
 /// So near to each other what is measured and what theory has are the same partial, in hertz.

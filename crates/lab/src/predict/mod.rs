@@ -8,6 +8,7 @@
 //! solved it (1824).
 
 mod explained;
+mod idle;
 mod meeting;
 mod theory;
 mod tone;
@@ -29,6 +30,7 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
         moment,
         key_hz: auditioned_hz(moment.patch),
         beyond: vec![],
+        idle: vec![],
         path: vec![],
         spent: 0,
     };
@@ -51,6 +53,8 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
             ..tone
         }));
     }
+    let mut idle = theory.idle;
+    idle.dedup();
     let mut beyond = theory.beyond;
     // copies and drift part each line into several around it
     let voice = &moment.patch.voice;
@@ -64,6 +68,7 @@ pub fn explain(moment: &Moment, measured: &[Partial]) -> Explanation {
     Explanation {
         partials: meet(moment, heard, measured),
         beyond,
+        idle,
     }
 }
 

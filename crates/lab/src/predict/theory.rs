@@ -4,9 +4,11 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::{Filter, Operator, RouteKind, Send, UnitId, UnitKind};
 use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::pitch::running_hz;
+use zolvik_patch::text;
 use zolvik_waves::cycles::spectrum_at;
 
 use super::explained::Moment;
+use super::idle;
 use super::tone::{C, Tone, joined, strongest, upright};
 use crate::response;
 
@@ -25,6 +27,8 @@ pub(super) struct Theory<'a> {
     pub(super) moment: &'a Moment<'a>,
     pub(super) key_hz: f64,
     pub(super) beyond: Vec<String>,
+    /// Modulators that change nothing, in words.
+    pub(super) idle: Vec<String>,
     /// Units on the way from the output, to find loops.
     pub(super) path: Vec<UnitId>,
     /// Combinations worked out.
@@ -158,6 +162,14 @@ impl Theory<'_> {
         movers = strongest(movers);
         movers.sort_by(|a, b| b.amplitude.norm_sqr().total_cmp(&a.amplitude.norm_sqr()));
         movers.truncate(MOVERS);
+        let changes_from = idle::changes_from(operator, hz, &movers);
+        if let (Some(strongest), true, true) =
+            (movers.first(), changes_from > idle::CLEAR, own_index == 0.0)
+        {
+            let words = self.idle_words(id, strongest, changes_from);
+            self.idle.push(words);
+            movers.clear();
+        }
         let mut waves = harmonics(patch, operator);
         if own_index > 0.0 {
             if own_index >= 1.0 || waves.len() > 1 {
@@ -190,6 +202,21 @@ impl Theory<'_> {
             return vec![];
         }
         strongest(all)
+    }
+
+    fn idle_words(&self, id: UnitId, mover: &Tone, changes_from: f64) -> String {
+        let name = |id: &UnitId| self.moment.patch.unit(*id).map_or("", |u| u.name.as_str());
+        let by = mover.orders.keys().next().map_or("", name);
+        let of = name(&id);
+        match changes_from.is_finite() {
+            true => {
+                let index = text::fixed(mover.amplitude.norm() * changes_from, 1);
+                format!(
+                    "{by} changes nothing in {of} as it is: its edges stay where they are up to about {index} rad"
+                )
+            }
+            false => format!("{by} changes nothing in {of}: its edges stay where they are"),
+        }
     }
 
     /// A tone whose phase is moved by others, `times` as far: for each a row of sidebands.

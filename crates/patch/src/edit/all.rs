@@ -122,6 +122,10 @@ pub fn for_all(patch: &Patch, edit: &Edit, units: &[UnitId]) -> Edit {
             let from = *from;
             of_links(*link, &|link| Edit::ResendLink { link, from })
         }
+        Edit::LikeLink { link, like } => {
+            let like = *like;
+            of_links(*link, &|link| Edit::LikeLink { link, like })
+        }
         Edit::TurnLink { link } => of_links(*link, &|link| Edit::TurnLink { link }),
         Edit::RemoveLink { link } => of_links(*link, &|link| Edit::RemoveLink { link }),
         _ => (String::new(), one.to_vec()),

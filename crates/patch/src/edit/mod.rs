@@ -42,13 +42,17 @@ pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchEr
     // what led to something that is gone goes with it
     movement::tidy(&mut next);
     differing::tidy(&mut next);
-    if !matches!(
+    let goes_on = !matches!(
         edit,
         Edit::Settle { .. } | Edit::Replace { .. } | Edit::Flip
-    ) {
+    );
+    if goes_on {
         differing::keep(patch, &mut next);
     }
     validate(&next)?;
+    if goes_on {
+        movement::name_after_targets(patch, &mut next);
+    }
     Ok((next, select))
 }
 

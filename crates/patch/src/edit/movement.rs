@@ -84,12 +84,62 @@ pub(super) fn add(
     }
     let id = source.id;
     // each kind counts by itself
-    let taken = |name: &String| patch.movement.sources.iter().any(|s| s.name == *name);
     let mut names = (1..).map(|n| format!("{} {n}", kind.label()));
-    source.name = names.find(|name| !taken(name)).unwrap_or(source.name);
+    source.name = names
+        .find(|name| is_free(patch, name))
+        .unwrap_or(source.name);
     patch.movement.sources.push(source);
     link(patch, id, to)?;
     Ok(id.into())
+}
+
+fn is_free(patch: &Patch, name: &String) -> bool {
+    patch.movement.sources.iter().all(|s| s.name != *name)
+}
+
+/// Whether a source has the name it came with.
+fn is_named_by_kind(source: &Source) -> bool {
+    let number = source.name.strip_prefix(source.kind.name().label());
+    number.is_some_and(|n| n.trim_start().parse::<u16>().is_ok())
+}
+
+/// Names sources that got their first link after what it moves, as long as nobody named them.
+pub(super) fn name_after_targets(before: &Patch, next: &mut Patch) {
+    let begun = |s: &&Source| {
+        is_named_by_kind(s)
+            && next.links_of(s.id).next().is_some()
+            && before.links_of(s.id).next().is_none()
+    };
+    let begun: Vec<SourceId> = next
+        .movement
+        .sources
+        .iter()
+        .filter(begun)
+        .map(|s| s.id)
+        .collect();
+    for id in begun {
+        let Some(name) = name_after_target(next, id) else {
+            continue;
+        };
+        if let Ok(source) = source_mut(next, id) {
+            source.name = name;
+        }
+    }
+}
+
+/// A macro is called by what it moves, another source by its kind too; where that is taken it is counted.
+fn name_after_target(patch: &Patch, id: SourceId) -> Option<String> {
+    let source = patch.source(id)?;
+    let to = patch.links_of(id).next()?.to;
+    let value = param(to.param).label;
+    let name = match source.kind.name() {
+        SourceName::Macro => value.to_owned(),
+        SourceName::Lfo => format!("{value} LFO"),
+        kind => format!("{value} {}", kind.label().to_lowercase()),
+    };
+    let counted = (2..).map(|n| format!("{name} {n}"));
+    let mut names = core::iter::once(name.clone()).chain(counted);
+    names.find(|name| is_free(patch, name))
 }
 
 pub(super) fn remove(patch: &mut Patch, source: SourceId) -> Result<(), PatchError> {

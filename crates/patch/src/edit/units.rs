@@ -8,13 +8,14 @@ use crate::address::Address;
 use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{RouteId, UnitId};
-use crate::kinds::KindName;
+use crate::kinds::{KindName, UnitKind};
 use crate::limits::{MAX_LINKS, MAX_UNIT_NAME, MAX_UNITS};
 use crate::movement::Link;
 use crate::param::{Owner, ParamId};
 use crate::patch::Patch;
 use crate::plain::{clean_name, named_after};
 use crate::route::{Bus, Route, RouteKind, Send};
+use crate::sound::Sound;
 use crate::unit::Unit;
 
 /// Adds a unit, connected.
@@ -44,6 +45,11 @@ pub(super) fn add(
     let shape = ends.first().and_then(|first| patch.unit(*first));
     if let Some(first) = shape.filter(|u| kind.is_source() && u.kind.name().is_source()) {
         unit.envelope = first.envelope.clone();
+    }
+    // what was imported last is what one more sample is wanted for
+    let imported = patch.units.iter().rev().find_map(Unit::own_sound).cloned();
+    if let (UnitKind::Sample(sample), Some(own)) = (&mut unit.kind, imported) {
+        sample.take(&Sound::Own(own));
     }
     patch.units.push(unit);
     match connect {

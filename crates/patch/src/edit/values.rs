@@ -127,9 +127,6 @@ fn keep_pitch(was: &Operator, now: &mut Operator, key_hz: f64) {
     }
 }
 
-/// Crossfade of a texture that arrives, in seconds.
-const LOOP_FADE_S: f64 = 0.25;
-
 pub(super) fn set_sound(
     patch: &mut Patch,
     units: &[UnitId],
@@ -137,17 +134,7 @@ pub(super) fn set_sound(
 ) -> Result<(), PatchError> {
     each(patch, units, |_, unit| {
         if let UnitKind::Sample(sample) = &mut unit.kind {
-            // what goes on arrives as a loop that is not heard to begin again
-            if let Sound::Ready(ready) = sound
-                && !ready.is_attack()
-                && *sound != sample.sound
-            {
-                sample.looped = true;
-                if sample.crossfade_s == 0.0 {
-                    sample.crossfade_s = LOOP_FADE_S;
-                }
-            }
-            sample.sound = sound.clone();
+            sample.take(sound);
         }
     })
 }

@@ -40,3 +40,22 @@ part! {
         }
     }
 }
+
+/// Crossfade of what arrives as a loop, in seconds.
+const LOOP_FADE_S: f64 = 0.25;
+
+impl Sample {
+    /// Plays another recording. What goes on arrives as a loop that is not heard to begin again.
+    pub fn take(&mut self, sound: &Sound) {
+        if *sound == self.sound {
+            return;
+        }
+        self.sound = sound.clone();
+        if sound.goes_on() {
+            self.looped = true;
+            if self.crossfade_s == 0.0 {
+                self.crossfade_s = LOOP_FADE_S;
+            }
+        }
+    }
+}

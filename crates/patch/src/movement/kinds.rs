@@ -8,9 +8,10 @@ use crate::choice::options;
 use crate::envelope::Envelope;
 use crate::ids::UnitId;
 use crate::look::look;
-use crate::param::{Quantity as Q, When};
+use crate::param::{ParamId, Quantity as Q, When};
 use crate::part::{Part, Rows, part};
 use crate::section::SectionId as S;
+use crate::voice::Audition;
 
 /// One row for each kind: the struct, its label, and its rows.
 macro_rules! source_kinds {
@@ -179,6 +180,24 @@ options! {
         Copy,
         /// The third way of moving on a note's own key, up and down say, where it is told.
         Timbre,
+    }
+}
+
+impl PlayedWhat {
+    /// Where it is set for the auditioned note; none where that has it by itself.
+    pub fn auditioned(self) -> Option<ParamId> {
+        Some(match self {
+            PlayedWhat::Velocity => Audition::VELOCITY,
+            PlayedWhat::ReleaseVelocity => Audition::LIFT,
+            PlayedWhat::Key => Audition::NOTE,
+            PlayedWhat::Wheel => Audition::WHEEL,
+            PlayedWhat::Bend => Audition::BEND,
+            PlayedWhat::Pressure => Audition::PRESSURE,
+            PlayedWhat::Expression => Audition::EXPRESSION,
+            PlayedWhat::Pedal => Audition::PEDAL,
+            PlayedWhat::Timbre => Audition::TIMBRE,
+            PlayedWhat::Alternate | PlayedWhat::Held | PlayedWhat::Copy => return None,
+        })
     }
 }
 

@@ -48,6 +48,19 @@ impl Drum {
         Drum::Shaker,
         Drum::Rim,
     ];
+
+    /// Its name.
+    pub fn label(self) -> &'static str {
+        match self {
+            Drum::Kick => "kick",
+            Drum::Snare => "snare",
+            Drum::Clap => "clap",
+            Drum::ClosedHat => "closed hat",
+            Drum::OpenHat => "open hat",
+            Drum::Shaker => "shaker",
+            Drum::Rim => "rim",
+        }
+    }
 }
 
 /// One stroke of a beat.
@@ -65,6 +78,24 @@ pub struct Stroke {
 pub const PATTERN_BEATS: f64 = 8.0;
 
 impl Beat {
+    /// What is struck when, in words: beats counted from 1, of the bars of the pattern.
+    pub fn words(self) -> String {
+        let place = |sixteenth: usize| match (sixteenth / 4 + 1, sixteenth % 4) {
+            (beat, 0) => format!("{beat}"),
+            (beat, quarter) => format!("{beat}.{:02}", quarter * 25),
+        };
+        let row = |(drum, strokes): &(Drum, &str)| {
+            let struck = strokes.char_indices().filter(|(_, c)| *c != '.');
+            let places: Vec<String> = struck.map(|(at, _)| place(at)).collect();
+            format!("{} at {}", drum.label(), places.join(", "))
+        };
+        let rows: Vec<String> = self.rows().iter().map(row).collect();
+        match rows.is_empty() {
+            true => "No beat".into(),
+            false => format!("Over eight beats: {}", rows.join("; ")),
+        }
+    }
+
     /// Rows of sixteenths over two bars: `x` is a stroke, `o` a softer one, `.` none.
     pub fn rows(self) -> &'static [(Drum, &'static str)] {
         use Drum::{Clap, ClosedHat, Kick, OpenHat, Rim, Shaker, Snare};

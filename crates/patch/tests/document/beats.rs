@@ -26,3 +26,17 @@ fn no_two_beats_are_alike() {
     all.dedup();
     assert_eq!(all.len(), Beat::ALL.len());
 }
+
+/// A beat in words: its strokes in the order of its rows, counted as a drummer counts them, as many as there are.
+#[test]
+fn a_beat_is_told_in_words() {
+    let told = Beat::PaperLantern.words();
+    assert!(told.contains("kick at 1, 2, 3, 4, 5, 6, 7, 8;"), "{told}");
+    assert!(told.contains("clap at 2, 4, 6, 8"), "{told}");
+    assert!(told.contains("shaker at 4.50, 8.50"), "{told}");
+    assert_eq!(Beat::None.words(), "No beat");
+    for beat in Beat::ALL {
+        let said: usize = beat.words().matches(", ").count() + beat.rows().len();
+        assert_eq!(said, beat.strokes().len(), "{beat:?}");
+    }
+}

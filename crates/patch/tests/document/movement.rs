@@ -274,7 +274,7 @@ fn loops_are_refused_and_named() {
     };
     let why = apply(&patch, &edit).unwrap_err().to_string();
     assert!(
-        why.contains("loop") && why.contains("Sway") && why.contains("Random 1"),
+        why.contains("loop") && why.contains("Sway") && why.contains("Rate random"),
         "{why}"
     );
     let amount = Address::new(Link::AMOUNT, 1);
@@ -566,4 +566,45 @@ fn links_go_on_with_the_points_of_envelopes(#[values(false, true)] of_source: bo
     let less = after(&went, &[gone]);
     assert_eq!(moved(&less), [1], "only the release is moved still");
     json::read(&json::write(&less)).unwrap();
+}
+
+/// A source is called by what it moved first, a macro by that alone, until somebody names it.
+#[test]
+fn sources_are_named_after_their_first_target() {
+    let level = Address::route(RouteId(1), Send::LEVEL_DB);
+    let pan = Address::route(RouteId(1), Send::PAN);
+    let add = |patch: &Patch, kind: SourceName, to: &[Address]| {
+        let to = to.to_vec();
+        apply(patch, &Edit::AddSource { kind, to }).unwrap().0
+    };
+    let link = |patch: &Patch, source: usize, to: Address| {
+        let from = patch.movement.sources[source].id;
+        apply(patch, &Edit::AddLinks { from, to: vec![to] })
+            .unwrap()
+            .0
+    };
+    let names = |patch: &Patch| -> Vec<String> {
+        let sources = patch.movement.sources.iter();
+        sources.map(|s| s.name.clone()).collect()
+    };
+    let patch = add(&Patch::empty(), SourceName::Lfo, &[pan]);
+    let patch = add(&patch, SourceName::Macro, &[level, pan]);
+    let patch = add(&patch, SourceName::Macro, &[]);
+    let patch = add(&patch, SourceName::Envelope, &[]);
+    assert_eq!(names(&patch), ["Pan LFO", "Level", "Macro 1", "Envelope 1"]);
+    // another one of the same is counted; what was named by hand keeps its name
+    let patch = link(&patch, 2, level);
+    let source = patch.movement.sources[3].id;
+    let name = "Swell".into();
+    let (patch, _) = apply(&patch, &Edit::RenameSource { source, name }).unwrap();
+    let patch = link(&patch, 3, level);
+    // a further target changes no name
+    let patch = link(&patch, 0, level);
+    assert_eq!(names(&patch), ["Pan LFO", "Level", "Level 2", "Swell"]);
+    // a version that is brought back comes as it was
+    let mut other = add(&Patch::empty(), SourceName::Macro, &[level]);
+    other.movement.sources[0].name = "Macro 1".into();
+    let patch_of = Box::new(other);
+    let (back, _) = apply(&patch, &Edit::Replace { patch: patch_of }).unwrap();
+    assert_eq!(names(&back), ["Macro 1"]);
 }

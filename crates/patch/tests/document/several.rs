@@ -341,4 +341,22 @@ fn an_edit_of_a_link_is_one_of_the_same_links_of_those_selected() {
         .map(|l| l.to)
         .collect();
     assert_eq!((left, first == other), (vec![ratio(3)], false));
+    // settings taken from the link of one that is not among them reach all that are
+    let like = patch.movement.links[2].id;
+    let direction = Direction::Down;
+    let (patch, _) = edited(
+        &patch,
+        &Edit::DirectLink {
+            link: like,
+            direction,
+        },
+    );
+    let taken = for_all(&patch, &Edit::LikeLink { link, like }, &ids([1, 2]));
+    let (after, _) = edited(&patch, &taken);
+    let downward = after
+        .movement
+        .links
+        .iter()
+        .filter(|l| l.direction == direction);
+    assert_eq!(downward.count(), 3);
 }

@@ -12,6 +12,7 @@ use zolvik_patch::filter::cutoff_hz;
 use zolvik_patch::hearing::{Listening, unheard, ways_out};
 use zolvik_patch::offers::drop;
 use zolvik_patch::pitch::auditioned_hz;
+use zolvik_patch::sound::{OwnSound, ReadySound, Sound};
 use zolvik_patch::{PatchError, json};
 
 fn edited(patch: &Patch, edit: Edit) -> Patch {
@@ -437,4 +438,53 @@ fn into_a_filter_alone_it_goes_as_loudly_and_from_the_same_place() {
     let level = |id: u16| through.sends(UnitId(id)).next().unwrap().send.strength();
     let whole = level(1) * level(2);
     assert!((whole - Send::output().strength()).abs() < 1e-12, "{whole}");
+}
+
+fn played(patch: &Patch, unit: u16) -> Sample {
+    match &patch.unit(UnitId(unit)).unwrap().kind {
+        UnitKind::Sample(sample) => sample.clone(),
+        other => panic!("{other:?}"),
+    }
+}
+
+/// What goes on is a loop as it arrives: a texture, and of one's own what is longer than a strike rings.
+#[rstest]
+#[case::attack(Sound::Ready(ReadySound::Thump), false)]
+#[case::texture(Sound::Ready(ReadySound::Crickets), true)]
+#[case::short(imported("Knock", 1.9), false)]
+#[case::long(imported("Street", 2.1), true)]
+fn a_long_recording_arrives_as_a_loop(#[case] sound: Sound, #[case] looped: bool) {
+    let set = |patch: &Patch, sound: &Sound| {
+        let (units, sound) = (vec![UnitId(2)], Box::new(sound.clone()));
+        edited(patch, Edit::SetSound { units, sound })
+    };
+    let patch = with(&Patch::empty(), KindName::Sample, Connect::Output);
+    let once = set(&patch, &sound);
+    assert_eq!(played(&once, 2).looped, looped);
+    // what was set to play once afterwards stays so, chosen once more
+    let (units, choice) = (vec![UnitId(2)], Sample::LOOPED);
+    let unlooped = edited(
+        &once,
+        Edit::Choose {
+            units,
+            choice,
+            at: 0,
+        },
+    );
+    assert!(!played(&set(&unlooped, &sound), 2).looped);
+    // one more sample plays what was imported; what comes with the application is no reason
+    let more = with(&once, KindName::Sample, Connect::Output);
+    let again = played(&more, 3);
+    let own = matches!(sound, Sound::Own(_));
+    assert_eq!(again.sound == sound, own);
+    assert_eq!(again.looped, own && looped);
+}
+
+fn imported(name: &str, length_s: f64) -> Sound {
+    Sound::Own(OwnSound {
+        content: "0".repeat(64),
+        name: name.into(),
+        frames: (length_s * 44_100.0) as u32,
+        rate_hz: 44_100,
+    })
 }

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The foot of every view: bend, wheel, keyboard, eight macros; what one of them moves; all else that plays in a panel. */
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRoute } from 'vue-router'
 
 import Popover from '../OwnPopover.vue'
@@ -13,6 +13,7 @@ import PianoKeys from '../keys/PianoKeys.vue'
 import OwnWindow from '../OwnWindow.vue'
 import ToggleSwitch from '../ToggleSwitch.vue'
 import { isOfPatch } from '../../composables/isOfPatch'
+import { useControllerPanel } from '../../composables/useControllerPanel'
 import { useComputerKeys } from '../../composables/useComputerKeys'
 import { useMidi } from '../../composables/useMidi'
 import { useControllers } from '../../stores/controllers'
@@ -76,6 +77,9 @@ function refused() {
   own.value = false
   messages.add({ severity: 'warn', summary: 'No window', detail: 'The browser does not let this page open one; allow it in the address bar.', life: 6000 })
 }
+// a value that stands in the panel was looked for
+const opener = ref<HTMLElement>()
+watch(useControllerPanel(), () => !own.value && opener.value && panel.value?.show(new Event('asked'), opener.value))
 /** Where they are out already, they come back. */
 const openPanel = (event: Event) => (own.value ? (own.value = false) : panel.value?.toggle(event))
 const octave = (key: number) => Math.floor(key / 12) - 1
@@ -84,7 +88,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 <template>
   <footer v-if="!settings.keysOpen" class="bottom folded">
     <button type="button" class="btn" aria-expanded="false" title="Open the keyboard" @click="settings.keysOpen = true">Keyboard <i class="pi pi-angle-up" /></button>
-    <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
+    <button ref="opener" type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
     <span class="muted">Z to M play from C{{ octave(keys.base.value) }}</span>
     <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
     <label class="flat">Bend <input :value="bend" type="range" min="-8192" max="8191" aria-label="Bend wheel" @input="turn(Number(($event.target as HTMLInputElement).value))" @change="turn(0)" /></label>
@@ -108,7 +112,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     </div>
     <MacroEditor v-if="current" :knob="current" :which="slot" @close="chosen = null" />
     <div class="side">
-      <button type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
+      <button ref="opener" type="button" class="btn" aria-haspopup="true" title="Computer keys, MIDI, the simulated controller" @click="openPanel">Controllers</button>
       <ToggleSwitch :on="playing.pedal" label="Pedal" @switch="sim([0xb0, 64, $event ? 127 : 0])" />
       <button type="button" class="icon-btn" aria-label="Fold the keyboard" aria-expanded="true" title="Fold the keyboard to one line" @click="settings.keysOpen = false"><i class="pi pi-angle-down" /></button>
     </div>
@@ -132,5 +136,11 @@ const octave = (key: number) => Math.floor(key / 12) - 1
 .hollow { border: 1px dashed var(--hair); border-radius: var(--r); }
 .side { flex: none; display: flex; flex-direction: column; align-items: flex-start; justify-content: space-between; }
 @media (max-width: 1100px) { .macros { min-width: 280px; } .editing .board { display: none; } }
+@media (max-width: 760px), (max-height: 560px) {
+  .bottom, .bottom.folded { contain: none; height: auto; flex-wrap: wrap; row-gap: 6px; padding: 7px 8px; white-space: normal; overflow: visible; }
+  .wheels { height: 84px; }
+  .macros { min-width: 0; flex: 1 1 260px; grid-template-columns: repeat(2, minmax(0, 1fr)); grid-template-rows: none; grid-auto-rows: minmax(38px, auto); }
+  .side { flex-direction: row; gap: 8px; }
+}
 @media (max-width: 900px) { .board { display: none; } }
 </style>

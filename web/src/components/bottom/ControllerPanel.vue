@@ -1,9 +1,10 @@
 <script setup lang="ts">
 /** Everything notes and gestures come from: computer keys, MIDI, and a simulated controller that plays hands-free. */
-import { onScopeDispose, ref } from 'vue'
+import { computed, onScopeDispose, ref } from 'vue'
 
 import PianoKeys from '../keys/PianoKeys.vue'
 import ToggleSwitch from '../ToggleSwitch.vue'
+import ValueField from '../field/ValueField.vue'
 import type { UseComputerKeysReturn } from '../../composables/useComputerKeys'
 import type { UseMidiReturn } from '../../composables/useMidi'
 import type { Gesture } from '../../engine/generated/Gesture'
@@ -40,6 +41,9 @@ function turnClock() {
   }, 10)
 }
 onScopeDispose(() => window.clearInterval(clock))
+/** How the auditioned note is played beside its key: it is drawn and rendered so. */
+const AUDITIONED = ['audition.wheel', 'audition.pressure', 'audition.bend', 'audition.expression', 'audition.pedal', 'audition.timbre', 'audition.lift'] as const
+const auditioned = computed(() => AUDITIONED.flatMap((param) => document.value(param) ?? []))
 const velocity = ref(90)
 const base = ref(48)
 const knob = ref(0)
@@ -98,6 +102,10 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       </span>
       <button v-if="props.midi.available" type="button" class="btn" @click="props.midi.connect">Connect</button>
     </section>
+    <section v-if="auditioned.length" aria-label="The auditioned note">
+      <h2>Auditioned note</h2><span class="muted">is drawn and rendered with</span>
+      <div class="note"><ValueField v-for="value in auditioned" :key="value.address.param" :value="value" /></div>
+    </section>
     <section v-if="controllers.learnt.length" aria-label="Learnt controllers">
       <h2>Learnt</h2>
       <span v-for="known in controllers.learnt" :key="known.controller" class="learnt">CC {{ known.controller }} moves {{ typeof known.moves === 'number' ? `macro ${known.moves + 1}` : known.moves.param }}
@@ -136,6 +144,7 @@ h2 { font-size: var(--fs-12); }
 .controls { display: grid; grid-template-columns: repeat(3, 1fr); gap: 2px 12px; width: 100%; }
 .controls label { display: flex; align-items: center; justify-content: space-between; gap: 4px; min-height: 24px; font-size: var(--fs-11); }
 .controls input { width: 76px; accent-color: var(--ink); }
+.note { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 2px 10px; width: 100%; }
 .small { width: 100%; height: 64px; }
 .learnt { display: inline-flex; align-items: center; }
 </style>

@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import EndField from './EndField.vue'
+import SourceGlyph from './SourceGlyph.vue'
 import ValueField from '../field/ValueField.vue'
 import { inkOf } from '../../draw/tokens'
 import type { Edit } from '../../engine/generated/Edit'
@@ -16,6 +17,8 @@ const WAYS = [['down', '↓', 'Down: from the value downward'], ['both', '↕', 
 /** Opened on a field of several strips it is one of the same links of all; in Move it is this one alone. */
 const act = (edit: Edit) => (props.from ? document.edit(edit) : document.editOne(edit))
 const more = ref(false)
+/** Its source: which of its ends is which value. */
+const own = computed(() => props.sources.find(({ id }) => id === props.link.from))
 const others = computed(() => props.sources.filter(({ id }) => id !== props.link.from))
 const scaled = (event: Event) => {
   const id = Number((event.target as HTMLSelectElement).value)
@@ -55,6 +58,7 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
         </select>
       </label>
     </div>
+    <p v-if="own" class="loud muted" data-testid="loud"><SourceGlyph :source="own" /> <span>at its top <b>{{ link.at_high }}</b>, at its bottom <b>{{ link.at_low }}</b></span></p>
     <div v-if="more" class="fourth">
       <ValueField :value="link.curve" :alone="!from" /><ValueField :value="link.begin" :alone="!from" /><ValueField :value="link.end" :alone="!from" />
       <label v-if="like.length">As
@@ -81,6 +85,8 @@ const resend = (event: Event) => act({ do: 'resend_link', link: props.link.id, f
 .third { display: grid; grid-template-columns: minmax(0, 1fr) minmax(0, 1fr) minmax(0, 1.35fr); gap: 5px; }
 .brought { display: block; overflow: hidden; text-overflow: ellipsis; background: var(--field); border-radius: var(--r); padding: 3px 6px; font-size: var(--fs-11); line-height: 13px; color: var(--ink-3); }
 .brought select { display: block; width: 100%; max-width: none; height: 20px; border: 0; background: none; padding: 0; font-size: var(--fs-12); font-weight: 600; color: var(--ink); }
+.loud { display: flex; align-items: center; gap: 6px; margin: 3px 0 0; font-size: var(--fs-11); }
+.loud b { color: var(--ink-2); }
 .ways button { padding: 0 6px; min-width: 24px; }
 .tag { width: 24px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: none; cursor: pointer; color: var(--ink-2); font-size: var(--fs-11); flex: none; }
 .tag.on { background: var(--ink); color: var(--on-ink); }

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-/** A recording into the store: progress, cancel, and why not if not. */
+/** A recording into the store: progress, cancel, and why not if not. Without strips that take it a new one does. */
 import Button from 'primevue/button'
 import Dialog from '../modalDialog'
 import ProgressBar from 'primevue/progressbar'
@@ -16,11 +16,14 @@ const problem = ref('')
 const share = ref<number | null>(null)
 let cancel: AbortController | undefined
 
-async function choose(event: Event) {
+function choose(event: Event) {
   const chosen = event.target as HTMLInputElement
   const file = chosen.files?.[0]
   chosen.value = ''
-  if (!file) return
+  if (file) void bring(file)
+}
+async function bring(file: File) {
+  visible.value = true
   problem.value = ''
   share.value = 0
   cancel = new AbortController()
@@ -35,6 +38,7 @@ async function choose(event: Event) {
     share.value = null
   }
 }
+defineExpose({ bring })
 </script>
 
 <template>

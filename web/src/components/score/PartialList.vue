@@ -46,6 +46,7 @@ const order = (by: Column) => (sorted.value.by !== by ? 'none' : sorted.value.do
       </tbody>
     </table>
     <p v-if="explanation.partials.length === 0" class="muted">Nothing sounds at the cursor that theory explains.</p>
+    <p v-for="words in explanation.idle" :key="words" class="muted" data-testid="idle">{{ words }}.</p>
     <p v-if="explanation.beyond.length" class="muted">Without a closed theory: {{ explanation.beyond.join(', ') }}. What it adds is only measured.</p>
   </div>
 </template>

@@ -50,6 +50,8 @@ function course(picture: Unfolded | undefined): string {
   }
   return path
 }
+/** The spectrogram in words, of the last exact picture. */
+const told = computed<string>((before) => props.picture?.told.spectrogram || (before ?? ''))
 const loudness = computed(() => course(props.picture))
 /** Gain reduction hangs from the top: 18 dB over a third of the height. */
 const GAIN_DB = 18
@@ -133,7 +135,7 @@ const cursorX = computed(() => timeToX(props.axis, props.cursorS))
     <CyclesPane v-if="!finished && settings.beside === 'cycles'" :ready="picture !== undefined" :version="version" :cursor-s="cursorS" :pane-height="paneHeight" />
     <SpectrumPane :whole="finished" :shows="settings.beside === 'stereo' ? 'stereo' : 'spectrum'" :ready="picture !== undefined" :version="version" :cursor-s="cursorS" :pane-height="paneHeight" v-show="!finished && settings.beside !== 'cycles'" @explained="emit('explained', $event)" @seen="emit('seen', $event)" />
     <div class="sheet" :style="{ width: `${axis.widthPx}px`, top: `${top}px`, height: `${height}px` }" data-testid="sheet" @pointermove="move" @pointerleave="leave">
-      <canvas ref="canvas" :aria-label="`Spectrogram of ${settings.pictured}`" role="img" data-testid="spectrogram" />
+      <canvas ref="canvas" :aria-label="`Spectrogram of ${settings.pictured}. ${told}`" role="img" data-testid="spectrogram" />
     </div>
     <button v-if="!settings.isWholeSpan" type="button" class="link-btn whole" title="Shows all frequencies again; Ctrl and the wheel show part of them" @pointerdown.stop @click="all">all Hz</button>
     <svg class="lines" :width="axis.widthPx + 40" :height="paneHeight">

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 /** The head of a strip: number, name, tuning, on, mute, solo; drag the grip to another strip to route. */
 import { computed } from 'vue'
+import { useRouter } from 'vue-router'
 
 import NameField from '../NameField.vue'
 import CycleLine from '../wave/CycleLine.vue'
@@ -8,11 +9,20 @@ import { useWaves } from '../../composables/useWaves'
 import { inkOf } from '../../draw/tokens'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
 
 const props = defineProps<{ strip: StripView; selected: boolean }>()
 defineEmits<{ route: [event: PointerEvent] }>()
 const document = useDocument()
 const waves = useWaves()
+const moving = useMoving()
+const router = useRouter()
+/** What moved one of its routes until that went. */
+const loose = computed(() => document.view?.loose.find(({ unit }) => unit === props.strip.id))
+function linkAnew(source: number) {
+  document.source = moving.linking = source
+  void router.push({ name: 'move', params: router.currentRoute.value.params })
+}
 const OWN_BARS = [0, 0.9, 0.3, 0.6, -0.2, 0.4, -0.6, -0.3, -0.9, 0]
 const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : props.strip.has_bars ? OWN_BARS : waves.value.find((wave) => wave.label === props.strip.wave_label)?.cycle))
 </script>
@@ -30,9 +40,11 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
       <div class="called" :title="strip.name"><NameField :name="strip.name" twice :label="`Name of strip ${strip.id}`" @rename="document.edit({ do: 'rename_unit', unit: strip.id, name: $event })" /></div>
       <div class="second">
         <b>{{ strip.ratio }}</b><span class="hz">{{ strip.hz }}</span><span class="muted key" data-testid="note">{{ strip.note }}</span><span class="fine" :title="strip.fine">{{ strip.fine }}</span><button
-          v-if="strip.pitch_shift && !strip.unheard" type="button" class="shift" tabindex="-1" data-testid="pitch-shift" :title="`${strip.pitch_shift.words}. Click: bipolar, so that the pitch stays in tune`"
+          v-if="strip.pitch_shift && !strip.unheard" type="button" class="warn-tag" tabindex="-1" data-testid="pitch-shift" :title="`${strip.pitch_shift.words}. Click: bipolar, so that the pitch stays in tune`"
           @click.stop="document.edit({ do: 'direct_link', link: strip.pitch_shift!.link, direction: 'both' })"
-        >{{ strip.pitch_shift.short }}</button><b v-if="strip.differs" class="differs" :title="`${strip.differs} different from the base in this articulation`">≠ {{ strip.differs }}</b>
+        >{{ strip.pitch_shift.short }}</button><button
+          v-if="loose" type="button" class="warn-tag" tabindex="-1" :title="`${loose.words}. Click: link it to something else`" @click.stop="linkAnew(loose.source)"
+        >link lost</button><b v-if="strip.differs" class="differs" :title="`${strip.differs} different from the base in this articulation`">≠ {{ strip.differs }}</b>
       </div>
       <div v-if="selected" class="third" :title="strip.ways.join('; ')">{{ [strip.role, ...strip.ways].join(' · ') }}</div>
     </div>
@@ -46,7 +58,6 @@ const glyph = computed(() => (props.strip.kind !== 'operator' ? undefined : prop
 </template>
 
 <style scoped>
-.shift { border: 1px solid var(--warn); border-radius: var(--r); background: var(--warn-bg); color: var(--warn); font-size: var(--fs-11); line-height: 14px; padding: 0 4px; min-width: 0; max-width: 96px; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; cursor: pointer; }
 .head { height: 100%; padding: 4px 6px 0 4px; cursor: pointer; overflow: hidden; display: flex; align-items: flex-start; }
 .grip { width: 28px; height: 40px; align-content: start; row-gap: 4px; padding-top: 2px; border: 0; background: none; cursor: grab; display: grid; place-items: center; touch-action: none; flex: none; }
 .grip:hover .badge { outline: 2px solid var(--ink); }

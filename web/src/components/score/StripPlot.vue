@@ -10,7 +10,7 @@ import type { Handle } from '../../engine/generated/Handle'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; ghosts?: Float32Array[]; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string }>()
+const props = defineProps<{ strip: StripView; send: number; curve?: Float32Array; ghosts?: Float32Array[]; axis: Axis; holdS: number; height: number; selected: boolean; cursorX: number; words: string; told: string }>()
 const document = useDocument()
 
 const svg = ref<SVGSVGElement>()
@@ -74,7 +74,7 @@ defineExpose({ add })
 </script>
 
 <template>
-  <svg ref="svg" class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" :aria-label="`Output of ${strip.name}`">
+  <svg ref="svg" class="plot" :width="axis.widthPx" :height="height" :style="{ color: inkOf(strip.id) }" role="img" :aria-label="`Output of ${strip.name}. ${told}`">
     <line v-for="tick in shown?.ticks ?? []" :key="tick.label" x1="0" :x2="axis.widthPx" :y1="height - FOOT - full * tick.height" :y2="height - FOOT - full * tick.height" class="grid" />
     <g :opacity="strip.unheard ? 0.35 : 1">
       <path :d="area" fill="currentColor" class="fill" />

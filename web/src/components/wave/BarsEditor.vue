@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import CycleLine from './CycleLine.vue'
+import TypedText from '../field/TypedText.vue'
 import { useGesture } from '../../composables/useGesture'
 import type { WaveView } from '../../engine/generated/WaveView'
 import { useDocument } from '../../stores/document'
@@ -60,12 +61,7 @@ function key(event: KeyboardEvent, part: Part) {
 
 const typedAmplitude = computed(() => (amplitude(chosen.value) * 100).toFixed(1).replace('.0', ''))
 const typedPhase = computed(() => (phase(chosen.value) * 360).toFixed(0))
-function commit(event: Event, part: Part) {
-  const input = event.target as HTMLInputElement
-  const value = Number(input.value.replace(',', '.').replace(/[%°]/g, ''))
-  if (Number.isFinite(value)) draw(part, chosen.value, part === 'amplitude' ? value / 100 : (((value % 360) + 360) % 360) / 360, null)
-  input.value = part === 'amplitude' ? typedAmplitude.value : typedPhase.value
-}
+const typed = (part: Part) => (text: string) => document.tried({ ask: 'type_bar', unit: props.unit, harmonic: chosen.value, part, text })
 </script>
 
 <template>
@@ -77,8 +73,8 @@ function commit(event: Event, part: Part) {
         <p v-else>Bars of <b>{{ label }}</b> as it is now. Draw on them and they become the operator's own; undo brings the wave back.</p>
         <div class="chosen">
           <b>Harmonic {{ chosen }}</b>
-          <label>Amplitude <input :value="typedAmplitude" aria-label="Amplitude in percent" @change="commit($event, 'amplitude')" @keydown.stop /> %</label>
-          <label>Phase <input :value="typedPhase" aria-label="Phase in degrees" @change="commit($event, 'phase')" @keydown.stop /> °</label>
+          <span>Amplitude</span><TypedText :shown="`${typedAmplitude}%`" name="Amplitude in percent" :take="typed('amplitude')" />
+          <span>Phase</span><TypedText :shown="`${typedPhase}°`" name="Phase in degrees" :take="typed('phase')" />
         </div>
       </div>
     </div>
@@ -111,9 +107,9 @@ function commit(event: Event, part: Part) {
 .head :deep(.cycle) { background: var(--sheet); border: 1px solid var(--hair-2); }
 .words { color: var(--ink); }
 .words p { margin: 0 0 10px; max-width: 420px; line-height: 1.4; }
-.chosen { display: flex; gap: 14px; align-items: center; }
+.chosen { display: flex; gap: 8px; align-items: center; }
+.chosen > .typed { width: 56px; background: var(--field); border-radius: var(--r); padding: 0 6px; }
 .chosen b { min-width: 84px; }
-.chosen input { width: 52px; height: 24px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--field); padding: 0 4px; font-weight: 600; text-align: right; }
 .bars { display: block; background: var(--sheet); border: 1px solid var(--hair-2); cursor: crosshair; touch-action: none; }
 .grid { stroke: var(--hair); }
 .bar { fill: currentColor; }

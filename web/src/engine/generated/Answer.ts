@@ -16,6 +16,7 @@ import type { Meant } from "./Meant";
 import type { Offers } from "./Offers";
 import type { ParamId } from "./ParamId";
 import type { PartialView } from "./PartialView";
+import type { PictureWords } from "./PictureWords";
 import type { PieceView } from "./PieceView";
 import type { ReadyPhraseView } from "./ReadyPhraseView";
 import type { ReadyView } from "./ReadyView";
@@ -182,7 +183,11 @@ gain_db: Array<number>,
 /**
  * Levels of the note.
  */
-level: LevelView, } | { "is": "spectrum", 
+level: LevelView, 
+/**
+ * The picture in words; of a coarse one none.
+ */
+told: PictureWords, } | { "is": "spectrum", 
 /**
  * Its strongest partials.
  */

@@ -6,6 +6,7 @@ import type { FinishView } from "./FinishView";
 import type { GroupView } from "./GroupView";
 import type { LinkView } from "./LinkView";
 import type { Listening } from "./Listening";
+import type { LooseView } from "./LooseView";
 import type { MacroView } from "./MacroView";
 import type { PhraseView } from "./PhraseView";
 import type { Rail } from "./Rail";
@@ -112,6 +113,10 @@ groups: Array<GroupView>,
  * Whether arrangements are being tried.
  */
 trying: boolean, 
+/**
+ * Links that went with their routes, until they are made anew.
+ */
+loose: Array<LooseView>, 
 /**
  * Sources of movement, in the order they were made.
  */

@@ -10,6 +10,10 @@ export type EffectLevelView = { id: EffectId,
  */
 before: number, after: number, peak_before: number, peak_after: number, 
 /**
+ * Highest sample of what comes in, 1 at full scale.
+ */
+peak_gain: number, 
+/**
  * What it changed, written.
  */
 change: string, };

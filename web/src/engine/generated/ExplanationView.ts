@@ -12,4 +12,8 @@ partials: Array<ExplainedView>,
 /**
  * What is heard but has no closed theory, each once.
  */
-beyond: Array<string>, };
+beyond: Array<string>, 
+/**
+ * Modulators that change nothing, and from where on they will, in words.
+ */
+idle: Array<string>, };

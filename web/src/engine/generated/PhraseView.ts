@@ -24,4 +24,8 @@ bend: Array<[number, number, number]>,
 /**
  * Strokes of the beat within the phrase: seconds, which drum, how hard.
  */
-strokes: Array<[number, number, number]>, };
+strokes: Array<[number, number, number]>, 
+/**
+ * The beat in words.
+ */
+beat: string, };

@@ -66,4 +66,8 @@ rate: string,
 /**
  * How many things are different in it in the articulation that is heard.
  */
-differs: number, };
+differs: number, 
+/**
+ * Of what is played: how it is for the auditioned note.
+ */
+auditioned: ValueView | null, };

@@ -53,4 +53,5 @@ defineExpose({ modulator })
 
 <style scoped>
 .add { display: flex; gap: 6px; align-items: center; padding: 0 8px 0 calc(var(--gutter) + 8px); background: var(--sheet); border-top: 1px solid var(--hair); min-width: 0; overflow-x: auto; scrollbar-width: none; }
+@media (max-width: 760px), (max-height: 560px) { .add { flex-wrap: wrap; padding-block: 4px; } }
 </style>

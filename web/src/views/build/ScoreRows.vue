@@ -3,6 +3,7 @@
 import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import OutputRow from './OutputRow.vue'
+import StripMenu from './StripMenu.vue'
 import StripRow from './StripRow.vue'
 import GroupBar from '../../components/score/GroupBar.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
@@ -82,6 +83,8 @@ watch(() => document.change, () => {
 })
 onUnmounted(() => clearTimeout(later))
 
+/** What each puts out in words, of the last exact picture. */
+const told = computed<Map<number, string>>((before) => (props.picture?.told.curves.size ? props.picture.told.curves : (before ?? new Map())))
 /** Nothing was done to it yet: a few words on how to begin. */
 const isNew = computed(() => props.view.strips.length === 1 && !props.view.undo && !props.view.redo && props.view.sources.length === 0 && !props.view.note)
 
@@ -95,6 +98,14 @@ function under(x: number, y: number): Onto {
 const { wire, hint, begin: beginWire } = useWire(rows, under)
 /** Where the wire under way begins: the strip may have been drawn anew since. */
 const wireTop = computed(() => (boxes.value[props.view.strips.findIndex((strip) => strip.id === wire.value?.from.id)]?.top ?? 0) + 14)
+
+const menu = ref<InstanceType<typeof StripMenu>>()
+/** In a text that is typed the right button is the browser's. */
+function menuOf(event: MouseEvent, id: number | null) {
+  if (event.target instanceof HTMLInputElement) return
+  event.preventDefault()
+  void menu.value?.show(event, id)
+}
 
 /** What can be pressed in the head of a strip, from left to right. */
 const parts = (id: number | null) => [...(rows.value?.querySelectorAll<HTMLElement>(`[data-unit='${id}'] .head button`) ?? [])]
@@ -145,12 +156,12 @@ watch(() => document.selected, () => {
   <div class="scroll" @pointerdown.self="document.select(null)">
     <HatchDefs />
     <div ref="rows" class="rows" :style="{ height: `${end}px` }">
-     <div class="list" tabindex="0" role="grid" aria-multiselectable="true" aria-label="Strips" @keydown="keys" @pointerdown.self="document.select(null)">
+     <div class="list" tabindex="0" role="grid" aria-multiselectable="true" aria-label="Strips" @keydown="keys" @contextmenu.self="menuOf($event, document.selected)" @pointerdown.self="document.select(null)">
       <GroupBar v-for="group in view.groups" :key="`g${group.id}`" :group="group" :style="{ top: `${layout.bars[group.id] ?? 0}px` }" />
       <StripRow
         v-for="(strip, i) in view.strips" :key="strip.id" :strip="strip" :send="sendShown(strip)" :box="boxes[i]" :curve="curveOf(strip)" :ghosts="ghostsOf(strip)" :axis="axis" :hold-s="holdS"
-        :selected="strip.id === document.selected" :also="document.others.includes(strip.id)" :target="wire?.over === strip.id" :cursor-x="cursorX" :words="words.get(strip.id) ?? ''"
-        @scrub-from="scrub" @route="beginWire"
+        :selected="strip.id === document.selected" :also="document.others.includes(strip.id)" :target="wire?.over === strip.id" :cursor-x="cursorX" :words="words.get(strip.id) ?? ''" :told="told.get(strip.id) ?? ''"
+        @scrub-from="scrub" @route="beginWire" @contextmenu="menuOf($event, strip.id)"
       />
      </div>
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
@@ -163,6 +174,7 @@ watch(() => document.selected, () => {
       </svg>
       <div v-if="hint && wire" class="hint" :style="{ left: `${wire.x + 14}px`, top: `${wire.y + 10}px` }">{{ hint }}</div>
     </div>
+    <StripMenu ref="menu" />
     <OutputRow :view="view" :target="wire?.over === 'output'" />
     <ul v-if="isNew" class="hints" data-testid="hints">
       <li><kbd>Space</kbd> plays the note; <kbd>Z</kbd> to <kbd>M</kbd> play the keys</li>

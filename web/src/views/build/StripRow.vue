@@ -9,7 +9,7 @@ import type { Axis } from '../../draw/axis'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 
-defineProps<{ strip: StripView; send: number; box: StripBox; curve?: Float32Array; ghosts: Float32Array[]; axis: Axis; holdS: number; cursorX: number; words: string; selected: boolean; also: boolean; target: boolean }>()
+defineProps<{ strip: StripView; send: number; box: StripBox; curve?: Float32Array; ghosts: Float32Array[]; axis: Axis; holdS: number; cursorX: number; words: string; told: string; selected: boolean; also: boolean; target: boolean }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent]; route: [event: PointerEvent, strip: StripView] }>()
 const document = useDocument()
 const plot = ref<InstanceType<typeof StripPlot>>()
@@ -23,7 +23,7 @@ const plot = ref<InstanceType<typeof StripPlot>>()
   >
     <StripHead class="head" role="gridcell" :strip="strip" :selected="selected" @route="emit('route', $event, strip)" />
     <div class="plot" role="gridcell" @pointerdown="document.selectBy($event, strip.id); emit('scrubFrom', $event)" @dblclick="plot?.add($event)">
-      <StripPlot ref="plot" :strip="strip" :send="send" :curve="curve" :ghosts="ghosts" :axis="axis" :hold-s="holdS" :height="box.height" :selected="selected" :cursor-x="cursorX" :words="words" />
+      <StripPlot ref="plot" :strip="strip" :send="send" :curve="curve" :ghosts="ghosts" :axis="axis" :hold-s="holdS" :height="box.height" :selected="selected" :cursor-x="cursorX" :words="words" :told="told" />
       <div v-if="strip.unheard" class="unheard" data-testid="unheard" @pointerdown.stop>
         <span>Not heard: {{ strip.unheard.why }}</span>
         <button v-if="strip.unheard.mend" type="button" class="link-btn" @click="document.edit(strip.unheard!.mend!.edit)">{{ strip.unheard.mend.label }}</button>

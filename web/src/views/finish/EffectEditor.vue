@@ -3,6 +3,7 @@
 import { computed, ref } from 'vue'
 
 import BandCells from './BandCells.vue'
+import BendPicture from './BendPicture.vue'
 import EffectGraph from './EffectGraph.vue'
 import ReadySettings from './ReadySettings.vue'
 import SheetView from '../build/SheetView.vue'
@@ -50,6 +51,7 @@ const here = computed(() => finish.chain ?? finish.chains[2])
       <EffectGraph :effect="effect" :spectrum="spectrum" />
       <BandCells v-if="effect.bands.length" :effect="effect" />
       <div class="sheet" :class="{ flat: effect.bands.length > 0 }">
+        <BendPicture v-if="effect.bend" :bend="effect.bend" :peak="finish.levels.get(effect.id)?.peak_gain" />
         <div v-if="effect.drawn" class="drawn"><ShapeEditor :source="effect.id" :shape="effect.drawn" /></div>
         <SheetView :sheet="effect.sheet" :values="effect.values" :choices="effect.choices" :units="[effect.id]" />
       </div>

@@ -246,7 +246,7 @@ const tagAll = (ids: number[]) => act(async () => {
       <span class="spacer" />
       <span v-if="binned.length && !bin" role="status">{{ binned.length === 1 ? 'One patch is' : `${binned.length} patches are` }} in the bin now. <button type="button" class="link-btn" @click="bringBack">Undo</button></span>
     </div>
-    <p v-if="over" class="over note">Let go to import</p>
+    <p v-if="over" class="dropping note">Let go to import</p>
     <div class="table" role="table" aria-label="Patches">
       <div class="row titles" role="row">
         <span role="columnheader" class="first"><input type="checkbox" :checked="found.length > 0 && there.length === found.length" aria-label="Mark all" @change="markAll(($event.target as HTMLInputElement).checked)" />Sound</span>
@@ -294,7 +294,6 @@ h1 { font-size: var(--fs-20); margin: 0 6px 0 0; font-weight: 600; }
 .tag, .new-tag { height: 28px; border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); }
 .new-tag { width: 120px; }
 .several { display: flex; align-items: center; gap: 8px; padding: 0 16px 8px; }
-.over { position: fixed; inset: 0; z-index: 50; display: grid; place-items: center; margin: 0; font-size: 24px; background: color-mix(in srgb, var(--sheet) 85%, transparent); border: 3px dashed var(--ink); pointer-events: none; }
 .sort { display: inline-flex; align-items: center; gap: 3px; min-height: 24px; padding: 0 8px 0 0; border: 0; background: none; color: inherit; cursor: pointer; }
 .first { display: flex; align-items: center; gap: 8px; }
 .head { flex-wrap: wrap; }

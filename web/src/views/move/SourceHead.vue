@@ -9,12 +9,15 @@ import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
 import { useFits } from '../../composables/useFits'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
 
 const props = defineProps<{ source: SourceView; links: LinkView[]; selected: boolean }>()
 defineEmits<{ grip: [event: PointerEvent] }>()
 const document = useDocument()
+const moving = useMoving()
 /** Links of others that it brings in. */
 const brings = computed(() => document.view?.links.filter((link) => link.scaled_by === props.source.id) ?? [])
+const loose = computed(() => document.view?.loose.filter(({ source }) => source === props.source.id) ?? [])
 const MOST = 3
 const bar = ref<HTMLElement | null>(null)
 /** Chips for which there is no room. */
@@ -37,7 +40,11 @@ const shown = computed(() => (props.selected ? props.links : props.links.slice(0
       <LinkChip v-for="link in shown" :key="link.id" :link="link" />
       <span v-if="links.length > shown.length" class="muted">and {{ links.length - shown.length }} more</span>
       <span v-for="link in brings.slice(0, 2)" :key="`b${link.id}`" class="muted brings">brings in {{ link.from_name }} on {{ link.target }}</span>
-      <span v-if="links.length === 0 && brings.length === 0" class="muted">not linked yet</span>
+      <button
+        v-if="loose.length" type="button" class="warn-tag" tabindex="-1" :title="`${loose.map(({ words }) => words).join('. ')}. Click: link it to something else`"
+        @click="moving.linking = source.id"
+      >{{ loose.length === 1 ? 'Link lost' : `${loose.length} links lost` }}</button>
+      <span v-else-if="links.length === 0 && brings.length === 0" class="muted">not linked yet</span>
     </div>
   </div>
 </template>

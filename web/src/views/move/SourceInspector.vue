@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The selected source: when it begins, its shape, and its links. */
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 
 import LinkPicker from './LinkPicker.vue'
 import LinkRow from '../../components/moving/LinkRow.vue'
@@ -15,6 +15,7 @@ import { inkOf } from '../../draw/tokens'
 import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
+import { useMoving } from '../../stores/moving'
 import EnvelopePart from '../build/EnvelopePart.vue'
 import SheetPart from '../build/SheetPart.vue'
 import SheetView from '../build/SheetView.vue'
@@ -23,10 +24,14 @@ const props = defineProps<{ source: SourceView; view: DocumentView }>()
 const document = useDocument()
 const links = computed(() => document.linksOf(props.source.id))
 const seed = computed(() => props.source.values.find(({ address }) => address.param === 'random.seed'))
-const picking = ref(false)
-/** Where what is played stands for the auditioned note: what a source of it is drawn with. */
-const PLAYED = ['audition.velocity', 'audition.wheel', 'audition.pressure'] as const
-const played = computed(() => (props.source.kind === 'played' ? PLAYED.flatMap((param) => document.value(param) ?? []) : []))
+const moving = useMoving()
+const picking = computed(() => moving.linking === props.source.id)
+/** What it moved until its route went. */
+const loose = computed(() => props.view.loose.filter(({ source }) => source === props.source.id))
+function picked() {
+  moving.linking = undefined
+  if (loose.value.length) document.ask({ ask: 'forget_loose', source: props.source.id })
+}
 const { copied, copy } = useClip('source')
 function copySource() {
   const answer = document.ask({ ask: 'copy_source', source: props.source.id })
@@ -62,7 +67,7 @@ function remove() {
       <template #played="part">
         <SheetPart v-bind="part">
           <template #after>
-            <div v-if="played.length" class="played"><ValueField v-for="value in played" :key="value.address.param" :value="value" alone /></div>
+            <p v-if="source.auditioned" class="played muted">In the auditioned note <ValueField :value="source.auditioned" alone /></p>
           </template>
         </SheetPart>
       </template>
@@ -80,8 +85,9 @@ function remove() {
     <section data-testid="links">
       <h3>Links <span>{{ links.length ? `${links.filter((link) => link.on).length} on` : 'not linked yet' }}</span></h3>
       <LinkRow v-for="link in links" :key="link.id" :link="link" :sources="view.sources" />
-      <button v-if="!picking" type="button" class="btn" @click="picking = true">Add link</button>
-      <LinkPicker v-else :source="source.id" @done="picking = false" />
+      <p v-for="link in loose" :key="link.words" class="loose" role="status">{{ link.words }}. Link it to something else.</p>
+      <button v-if="!picking" type="button" class="btn" @click="moving.linking = source.id">Add link</button>
+      <LinkPicker v-else :source="source.id" @done="picked" />
     </section>
     <SheetView :sheet="source.sheet.filter(({ id }) => id === 'onset')" :values="source.values" :choices="source.choices" :units="[source.id]" />
     <section class="line">
@@ -97,9 +103,10 @@ function remove() {
 header { display: flex; align-items: center; gap: 8px; height: 38px; padding: 0 12px; }
 .title { font-size: var(--fs-15); font-weight: 600; min-width: 0; display: flex; }
 .role { margin: -4px 12px 6px; font-size: var(--fs-11); }
-.played { display: grid; grid-template-columns: repeat(3, minmax(0, 1fr)); gap: 6px; margin-top: 6px; }
+.played { display: flex; align-items: center; justify-content: space-between; gap: 6px; margin: 6px 0 0; }
 .again { margin-top: 6px; }
 .line { display: flex; gap: 6px; flex-wrap: wrap; }
 .strips { display: flex; flex-wrap: wrap; gap: 4px; }
+.loose { color: var(--warn); margin: 4px 0; }
 .clip { max-width: 9em; overflow: hidden; text-overflow: ellipsis; }
 </style>

@@ -15,6 +15,8 @@ const HEAD = 6
 const y = (place: number) => props.height - FOOT - (props.height - FOOT - HEAD) * Math.max(0, Math.min(1, place))
 const curve = computed(() => props.picture?.places.get(props.source.id))
 
+/** The same in words, of the last exact picture. */
+const told = computed<string>((before) => props.picture?.told.places.get(props.source.id) ?? before ?? '')
 const path = (values: Float32Array | undefined) => (values ? coursePath(values, props.axis.widthPx, y) : '')
 /** How else chance might have it. */
 const band = computed(() => {
@@ -55,7 +57,7 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
 </script>
 
 <template>
-  <svg class="plot" :width="axis.widthPx" :height="height" :aria-label="`Course of ${source.name}`">
+  <svg class="plot" :width="axis.widthPx" :height="height" role="img" :aria-label="`Course of ${source.name}. ${told}`">
     <path :d="`M0 ${rest}H${axis.widthPx}`" class="rest" />
     <g :opacity="source.on && !source.muted ? 1 : 0.35">
       <path v-if="band" :d="band" class="band" data-testid="band"><title>Eight other seeds</title></path>

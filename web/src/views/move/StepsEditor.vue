@@ -2,6 +2,7 @@
 /** Steps as bars: dragged over, typed, each with a glide of its own. */
 import { computed, ref } from 'vue'
 
+import TypedText from '../../components/field/TypedText.vue'
 import ValueField from '../../components/field/ValueField.vue'
 import { useGesture } from '../../composables/useGesture'
 import type { StepView } from '../../engine/generated/StepView'
@@ -35,7 +36,7 @@ function key(event: KeyboardEvent) {
   chosen.value = Math.max(0, Math.min(props.steps.length - 1, at.value + step))
   event.preventDefault()
 }
-const count = (event: Event) => document.edit({ do: 'set_step_count', source: props.source, count: Number((event.target as HTMLInputElement).value) })
+const count = (text: string) => document.tried({ ask: 'type_step_count', source: props.source, text })
 const turn = (how: Turn) => document.edit({ do: 'turn_shape', source: props.source, how })
 </script>
 
@@ -47,7 +48,7 @@ const turn = (how: Turn) => document.edit({ do: 'turn_shape', source: props.sour
       <rect v-for="(level, i) in levels" :key="i" :x="i * width + 0.5" :y="H - level * H" :width="Math.max(1, width - 1)" :height="Math.max(1.5, level * H)" :class="{ chosen: i === at }" class="bar" :data-step="i" />
     </svg>
     <div class="fields">
-      <label>Count <input type="number" min="1" max="64" :value="steps.length" aria-label="Number of steps" @change="count" /></label>
+      <span class="count">Count <TypedText :shown="String(steps.length)" name="Number of steps" :take="count" /></span>
       <ValueField v-for="value in steps[at]?.values ?? []" :key="value.address.param" :value="value" />
     </div>
     <div class="line-of">
@@ -65,7 +66,7 @@ const turn = (how: Turn) => document.edit({ do: 'turn_shape', source: props.sour
 .bar { fill: var(--ink-3); }
 .bar.chosen { fill: var(--ink); }
 .fields { display: grid; grid-template-columns: auto repeat(2, minmax(0, 1fr)); gap: 6px; margin-top: 6px; align-items: center; }
-label { display: flex; gap: 5px; align-items: center; }
-input { width: 52px; height: var(--hit); border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); padding: 0 4px; }
+.count { display: flex; gap: 5px; align-items: center; }
+.count > :last-child { width: 44px; background: var(--field); border-radius: var(--r); padding: 0 6px; }
 .line-of { display: flex; gap: 6px; margin-top: 6px; }
 </style>

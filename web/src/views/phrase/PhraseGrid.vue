@@ -163,7 +163,7 @@ defineExpose({ focus: () => board.value?.focus() })
 
 <template>
   <div class="grid">
-    <svg class="beat" :width="axis.widthPx" :height="BEAT_PX" role="img" aria-label="Strokes of the beat">
+    <svg class="beat" :width="axis.widthPx" :height="BEAT_PX" role="img" :aria-label="`Strokes of the beat. ${phrase.beat}.`">
       <template v-for="([timeS, drum, hard], n) in phrase.strokes" :key="n">
         <rect v-if="drum === 0" :x="x(timeS) - 3" :y="BEAT_PX - 9" width="6" height="6" :opacity="hard > 0.6 ? 1 : 0.5" />
         <path v-else-if="drum < 3" :d="`M${x(timeS) - 3} 4l6 6m0 -6l-6 6`" class="cross" />
