@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** With which note the patch is tried and drawn; the same in all views. */
+import { useMediaQuery } from '@vueuse/core'
 import { computed, ref, useTemplateRef } from 'vue'
 import { useRoute } from 'vue-router'
 
@@ -7,6 +8,7 @@ import ValueField from './field/ValueField.vue'
 import ToggleSwitch from './ToggleSwitch.vue'
 import ArticulationBar from './ArticulationBar.vue'
 import RenderDialog from './RenderDialog.vue'
+import { NARROW, useDrawer } from '../composables/useDrawer'
 import { useFits } from '../composables/useFits'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
@@ -19,6 +21,9 @@ const settings = useSettings()
 const route = useRoute()
 const inLibrary = computed(() => route.name === 'library')
 const rendering = ref(false)
+/** On a narrow window the inspector is a drawer. */
+const narrow = useMediaQuery(NARROW)
+const drawer = useDrawer()
 const NOTE = ['audition.note', 'audition.velocity', 'audition.hold_s', 'audition.window_s', 'audition.tempo_bpm'] as const
 const PHRASE = ['audition.note', 'audition.tempo_bpm'] as const
 /** A phrase has its own velocities and lengths. */
@@ -57,6 +62,7 @@ const left = useFits(useTemplateRef('bar'), 3, () => [
       <button type="button" :aria-pressed="settings.axis === 'wide'" title="Time axis: the beginning of the note is drawn larger" @click="settings.axis = 'wide'">Zoom<span class="long"> on attack</span></button>
       <button type="button" :aria-pressed="settings.axis === 'even'" title="Time axis: every second is as wide as every other" @click="settings.axis = 'even'">Linear<span class="long"> time</span></button>
     </span>
+    <button v-if="narrow && !inLibrary" type="button" class="btn" :aria-pressed="drawer" aria-label="Inspector" :title="drawer ? 'Close the inspector' : 'Open the inspector'" @click="drawer = !drawer"><i class="pi pi-sliders-h" /></button>
     <button type="button" class="icon-btn help" aria-label="Keys and gestures" title="Keys and gestures (?)" @click="$emit('help')">?</button>
     <RenderDialog v-model:visible="rendering" />
   </section>

@@ -91,7 +91,6 @@ function rename(name: string) {
 .patch { overflow: hidden; display: flex; align-items: baseline; gap: 8px; padding-left: 14px; border-left: 1px solid var(--hair-2); flex: 1 1 0; min-width: 0; white-space: nowrap; }
 .title { margin: 0; font-weight: 400; font-size: 16px; flex: 0 1 auto; min-width: min(5em, 100%); display: flex; }
 @media (max-width: 900px) { .brand { font-size: 0; gap: 0; } .patch { padding-left: 8px; } .top { gap: 8px; padding: 0 8px; } .views a { padding: 0 8px 8px; } }
-@media (max-width: 760px), (max-height: 560px) { .top { flex-wrap: wrap; padding: 4px 8px; row-gap: 0; } .patch { flex: 1 1 120px; } .views { height: 36px; } }
 .views { display: flex; align-self: stretch; }
 .views a { position: relative; display: flex; align-items: center; padding: 0 14px 8px; font-size: var(--fs-13); color: var(--ink-2); text-decoration: none; }
 .views a::after { content: ''; position: absolute; left: 0; right: 0; bottom: 8px; height: 1px; background: var(--hair-2); }
@@ -102,4 +101,5 @@ function rename(name: string) {
 .views a.here::before { background: var(--ink); border-color: var(--ink); width: 9px; height: 9px; margin-left: -5px; bottom: 4px; }
 .tools { display: flex; align-items: center; gap: 6px; flex: none; }
 .mirrored { transform: scaleX(-1); }
+@media (max-width: 760px), (max-height: 560px) { .top { flex-wrap: wrap; padding: 4px 8px; row-gap: 0; } .patch { flex: 1 1 120px; } .views { height: 36px; } .tools { flex: 0 1 auto; flex-wrap: wrap; } }
 </style>

@@ -24,7 +24,7 @@ import ImportSound from '../components/sample/ImportSound.vue'
 import PartialList from '../components/score/PartialList.vue'
 import ResultPane from '../components/score/ResultPane.vue'
 import { useCursor } from '../composables/useCursor'
-import { useDrawer } from '../composables/useDrawer'
+import { NARROW, useDrawer } from '../composables/useDrawer'
 import { useDropped } from '../composables/useDropped'
 import { useGesture } from '../composables/useGesture'
 import { tellFirstLook } from '../composables/firstLook'
@@ -147,7 +147,7 @@ watch(() => document.refusal, (why) => {
 })
 
 // on a narrow window the inspector is a drawer
-const narrow = useMediaQuery('(max-width: 899px)')
+const narrow = useMediaQuery(NARROW)
 const drawer = useDrawer()
 const choosing = ref(false)
 // the inspector is as wide as the hand makes it, and remembers where it was scrolled to for each kind of selection
@@ -282,7 +282,6 @@ async function trim() {
       <i v-if="playheadX !== undefined" class="playhead" :style="{ left: `calc(var(--side) + ${playheadX}px)` }" />
     </section>
     <p v-else class="opening" role="status">Opening…</p>
-    <button v-if="narrow" type="button" class="btn opener" :aria-expanded="drawer" @click="drawer = !drawer">{{ drawer ? 'Close' : 'Inspector' }}</button>
     <aside v-show="!narrow || drawer" ref="inspector" class="inspector" :class="{ wide }" aria-label="Inspector">
       <div v-if="!narrow" class="edge" role="separator" aria-orientation="vertical" aria-label="Width of the inspector" title="Drag to widen the inspector; double click: as it came" @pointerdown="widen($event, inspector?.offsetWidth ?? 0)" @dblclick="settings.inspectorPx = 0" />
       <template v-if="!isOpen" />
@@ -344,5 +343,4 @@ async function trim() {
 .opening { padding: 24px; color: var(--ink-3); }
 .narrow { grid-template-columns: minmax(0, 1fr); position: relative; }
 .narrow .inspector { position: absolute; right: 0; top: 0; bottom: 0; width: var(--inspector); z-index: 40; }
-.opener { position: absolute; right: 8px; top: 1px; z-index: 41; }
 </style>

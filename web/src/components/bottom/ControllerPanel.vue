@@ -104,7 +104,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     </section>
     <section v-if="auditioned.length" aria-label="The auditioned note">
       <h2>Auditioned note</h2><span class="muted">is drawn and rendered with</span>
-      <div class="note"><ValueField v-for="value in auditioned" :key="value.address.param" :value="value" /></div>
+      <div class="beside"><ValueField v-for="value in auditioned" :key="value.address.param" :value="value" /></div>
     </section>
     <section v-if="controllers.learnt.length" aria-label="Learnt controllers">
       <h2>Learnt</h2>
@@ -144,7 +144,7 @@ h2 { font-size: var(--fs-12); }
 .controls { display: grid; grid-template-columns: repeat(3, 1fr); gap: 2px 12px; width: 100%; }
 .controls label { display: flex; align-items: center; justify-content: space-between; gap: 4px; min-height: 24px; font-size: var(--fs-11); }
 .controls input { width: 76px; accent-color: var(--ink); }
-.note { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 2px 10px; width: 100%; }
+.beside { display: grid; grid-template-columns: repeat(4, minmax(0, 1fr)); gap: 2px 10px; width: 100%; }
 .small { width: 100%; height: 64px; }
 .learnt { display: inline-flex; align-items: center; }
 </style>

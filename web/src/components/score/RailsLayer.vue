@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The routing beside the strips. Point at a rail to read its depth, drag it to change it. */
-import Menu from 'primevue/menu'
+import Menu from '../popupMenu'
 import { computed, nextTick, ref } from 'vue'
 
 import { railLines, type RailLine, type RowBox } from './rails'

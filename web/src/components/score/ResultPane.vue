@@ -9,7 +9,7 @@ import { useLatest } from '../../composables/useLatest'
 import { HIGHEST_HZ, LOWEST_HZ, timeToX, xToTime, type Axis } from '../../draw/axis'
 import { rampColours } from '../../draw/ramp'
 import { linePath } from '../../draw/line'
-import { hzToY, plotHeight, TOP_PX, yToHz } from '../../draw/result'
+import { hzToY, marksHz, plotHeight, TOP_PX, yToHz } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
 import { bench, Superseded, type Pointed } from '../../engine/bench'
 import type { Spectrum, Unfolded } from '../../engine/bench'
@@ -69,6 +69,11 @@ const gainNow = computed(() => {
   const db = list[Math.max(0, Math.min(list.length - 1, at))]
   const answer = props.finished && db !== undefined ? document.ask({ ask: 'change_words', change_db: db }) : undefined
   return answer?.is === 'text' ? answer.text : ''
+})
+/** Frequencies with a number inside the picture, where they do not crowd. */
+const marks = computed(() => {
+  let last = Infinity
+  return marksHz(settings.span).filter((hz) => last - hzToY(height.value, hz, settings.span) > 18 && (last = hzToY(height.value, hz, settings.span)))
 })
 /** What stands under the pointer. */
 const pointed = ref<{ x: number; y: number; what: Pointed }>()
@@ -152,6 +157,8 @@ const cursorX = computed(() => timeToX(props.axis, props.cursorS))
         <text :x="axis.widthPx + 7" :y="loudY(db) + 4" class="scale">−{{ -db }}</text>
       </template>
       <text :x="axis.widthPx + 7" :y="top - 5" class="scale">dB</text>
+      <!-- in Finish the chains stand where the frequencies stand else -->
+      <g v-if="finished" data-testid="frequencies-inside"><text v-for="hz in marks" :key="hz" :x="axis.widthPx - 5" text-anchor="end" :y="hzToY(height, hz, settings.span) + 4" class="scale inside">{{ hz >= 1000 ? `${hz / 1000} k` : hz }}{{ hz === marks[0] ? ' Hz' : '' }}</text></g>
     </svg>
     <div
       v-if="pointed" class="read" role="tooltip" data-testid="read" :data-time-s="xToTime(axis, pointed.x)"
@@ -176,6 +183,7 @@ canvas { display: block; width: 100%; height: 100%; }
 .whole { position: absolute; left: calc(var(--side) + 4px); top: -2px; z-index: 6; }
 .tick { stroke: var(--ink-3); }
 .scale { font-size: var(--fs-11); fill: var(--ink-3); }
+.inside { paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; fill: var(--ink-2); }
 .halo { fill: none; stroke: var(--sheet); stroke-width: 4.5; stroke-linejoin: round; }
 .ghost { fill: none; stroke: var(--swept); stroke-width: 1.4; stroke-dasharray: 3 3; }
 .ghost.high { stroke-dasharray: none; }

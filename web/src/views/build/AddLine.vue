@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The line below the strips, always in sight: what can be added, grouped, arranged. */
-import Menu from 'primevue/menu'
+import Menu from '../../components/popupMenu'
 import { computed, ref, useTemplateRef } from 'vue'
 
 import LineInput from './LineInput.vue'

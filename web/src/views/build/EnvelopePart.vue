@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The envelope of the selected operators in values: points, loop, tempo, ready shapes, copying and linking. */
-import Menu from 'primevue/menu'
+import Menu from '../../components/popupMenu'
 import { computed, ref } from 'vue'
 
 import Popover from '../../components/OwnPopover.vue'

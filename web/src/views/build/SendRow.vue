@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** One send: where to, what it does there, the ratio as a pair, its depth; mute, solo, off and remove. */
-import Menu from 'primevue/menu'
+import Menu from '../../components/popupMenu'
 import { computed, ref } from 'vue'
 
 import ValueField from '../../components/field/ValueField.vue'

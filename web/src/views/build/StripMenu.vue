@@ -53,5 +53,5 @@ defineExpose({ show })
 </script>
 
 <template>
-  <ContextMenu ref="menu" :model="items" aria-label="Strip" />
+  <ContextMenu ref="menu" :model="items" :aria-label="`Strip ${strip?.name}`" :pt="{ root: { role: 'dialog', 'aria-label': `What can be done to ${strip?.name}` }, item: { 'aria-level': null } }" />
 </template>

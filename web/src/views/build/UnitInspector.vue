@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** The selected unit: what it is, sends, envelope, response. */
-import Menu from 'primevue/menu'
+import Menu from '../../components/popupMenu'
 import { computed, ref } from 'vue'
 
 import EnvelopePart from './EnvelopePart.vue'

@@ -23,7 +23,7 @@ function hear(at: number) {
 
 <template>
   <div class="bands" role="group" aria-label="Bands">
-    <div v-for="(band, at) in effect.bands" :key="at" class="cell" :class="{ on: finish.band === at, off: !band.on }" :data-testid="`cell-${at}`" @pointerdown="finish.band = at" @focusin="finish.band = at">
+    <div v-for="(band, at) in effect.bands" :key="at" class="cell" :class="{ on: finish.band === at, off: !band.on, 'switched-off': !band.on }" :data-testid="`cell-${at}`" @pointerdown="finish.band = at" @focusin="finish.band = at">
       <div class="top">
         <button type="button" class="number" role="switch" :aria-checked="band.on" :title="band.on ? 'Switch this band off' : 'Switch it on'" @click="document.edit({ do: 'switch_band', effect: effect.id, at, on: !band.on })">{{ at + 1 }}</button>
         <select v-for="choice in band.choices.slice(0, 1)" :key="choice.id" :value="choice.at" :aria-label="`${choice.label} of band ${at + 1}`" :title="choice.help" @change="choose(at, choice, $event)">
@@ -46,7 +46,6 @@ function hear(at: number) {
 .bands { display: flex; gap: 6px; padding: 4px 10px 6px; overflow-x: auto; flex: none; }
 .cell { flex: 1 1 104px; min-width: 104px; max-width: 160px; display: grid; grid-template-columns: minmax(0, 1fr); gap: 3px; align-content: start; padding-top: 3px; border-top: 3px solid var(--hair-2); }
 .cell.on { border-top-color: var(--ink); background: var(--select); }
-.cell.off :deep(.field) { opacity: 0.5; }
 .pair { display: grid; grid-template-columns: repeat(2, minmax(0, 1fr)); gap: 3px; }
 .pair > :deep(.field) { min-width: 0; }
 .pair > :deep(.field:first-child) { grid-column: 1 / -1; }

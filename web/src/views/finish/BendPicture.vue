@@ -6,7 +6,7 @@ import type { BendView } from '../../engine/generated/BendView'
 
 const props = defineProps<{ bend: BendView; peak?: number }>()
 const WIDTH = 168
-const HEIGHT = 112
+const HEIGHT = 96
 const x = (pressed: number) => (WIDTH / 2) * (1 + Math.max(-1, Math.min(1, pressed / props.bend.reach)))
 const y = (level: number) => HEIGHT / 2 - (HEIGHT / 2 - 4) * Math.max(-1, Math.min(1, level))
 const place = (i: number) => props.bend.reach * ((2 * i) / (props.bend.levels.length - 1) - 1)
@@ -37,7 +37,7 @@ const words = computed(() => {
 </template>
 
 <style scoped>
-.bend { margin: 0; padding: 5px 10px 7px; display: flex; align-items: center; gap: 10px; min-width: 0; }
+.bend { margin: 0; padding: 5px 10px 7px; display: grid; gap: 3px; min-width: 0; }
 svg { flex: none; border: 1px solid var(--hair-2); background: var(--sheet); }
 .axis { stroke: var(--hair); fill: none; }
 .reach { fill: var(--swept); fill-opacity: 0.15; }

@@ -53,7 +53,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
     <div class="head"><b>Chains</b><span class="spacer" /><span class="muted levels">before, after</span><span class="muted cost">cost</span></div>
     <div ref="list" class="list" role="group" aria-label="Chains of effects" tabindex="-1">
       <template v-for="(chain, at) in finish.chains" :key="chain.id">
-        <section class="chain" :class="[chain.id, { off: !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
+        <section class="chain" :class="[chain.id, { off: !chain.on || chain.muted, 'switched-off': !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
           <i v-if="chain.id === 'second'" class="rail past" aria-hidden="true" />
           <div class="line" :class="{ picked: finish.picked === chain.id }" @click.self="finish.pick(chain.id)">
             <i class="rail knee" aria-hidden="true" />
@@ -106,7 +106,6 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
 .second > .rail.past { left: 18px; opacity: 0.9; z-index: 1; }
 .second .line, .second .none, .second .outs { z-index: 0; }
 .common .rail.knee { top: 0; }
-.off { opacity: 0.5; }
 .gap { height: 0; }
 .none { position: relative; margin: 0; padding: 5px 8px 5px 34px; font-size: var(--fs-11); }
 .outs { position: relative; display: flex; gap: 6px; padding: 3px 8px 5px 30px; }

@@ -50,7 +50,7 @@ const here = computed(() => finish.chain ?? finish.chains[2])
       <p v-if="effect.note" class="muted note">{{ effect.note }}</p>
       <EffectGraph :effect="effect" :spectrum="spectrum" />
       <BandCells v-if="effect.bands.length" :effect="effect" />
-      <div class="sheet" :class="{ flat: effect.bands.length > 0 }">
+      <div class="sheet" :class="{ flat: effect.bands.length > 0, pictured: effect.bend ?? effect.drawn }">
         <BendPicture v-if="effect.bend" :bend="effect.bend" :peak="finish.levels.get(effect.id)?.peak_gain" />
         <div v-if="effect.drawn" class="drawn"><ShapeEditor :source="effect.id" :shape="effect.drawn" /></div>
         <SheetView :sheet="effect.sheet" :values="effect.values" :choices="effect.choices" :units="[effect.id]" />
@@ -78,12 +78,25 @@ header { display: flex; align-items: center; gap: 8px; height: 34px; padding: 0 
 .before { background: var(--hair-2); opacity: 0.8; }
 .line { border-top: 1px solid var(--ink-2); height: 0 !important; }
 .line.thick { border-top: 2.5px solid var(--ink); }
-.sheet { overflow-y: auto; min-height: 0; flex: 0 1 auto; max-height: 56%; border-top: 1px solid var(--hair); display: grid; grid-template-columns: repeat(auto-fit, minmax(280px, 1fr)); align-content: start; }
+.sheet { overflow-y: auto; min-height: 0; flex: 0 1 auto; max-height: 56%; border-top: 1px solid var(--hair); display: grid; grid-template-columns: minmax(0, 1fr); align-content: start; }
 .sheet > :deep(section), .drawn { padding: 5px 10px 7px; min-width: 0; }
-.flat { grid-template-columns: 1fr; }
-.flat > :deep(section) { display: flex; align-items: center; gap: 10px; padding: 3px 10px 5px; }
-.flat > :deep(section h3) { flex: none; width: 150px; margin: 0; display: block; }
-.flat > :deep(section .values) { flex: 1; }
+/* values take all the width there is, choices stand side by side over them */
+.sheet > :deep(section) { display: flex; flex-wrap: wrap; align-items: center; gap: 4px 16px; }
+.sheet > :deep(section h3) { flex: 1 0 100%; }
+.sheet > :deep(section .choice) { margin: 0 0 2px; justify-content: start; }
+.sheet > :deep(section .choice.many) { display: flex; }
+.sheet > :deep(section .values) { flex: 1 0 100%; grid-template-columns: repeat(auto-fill, minmax(92px, 1fr)); }
+.pictured { grid-template-columns: 190px minmax(0, 1fr); }
+.pictured:has(.drawn) { grid-template-columns: 290px minmax(0, 1fr); }
+.pictured > .bend, .pictured > .drawn { grid-column: 1; }
+.pictured > .bend { grid-row: 1 / span 3; align-self: start; }
+.pictured > .bend + .drawn { grid-row: 4; }
+.pictured > :deep(section) { grid-column: 2; }
+.flat > :deep(section), .sheet > :deep(section:last-child) { flex-wrap: nowrap; gap: 10px; padding: 3px 10px 5px; }
+.flat > :deep(section h3), .sheet > :deep(section:last-child h3) { flex: none; width: 150px; margin: 0; display: block; }
+.pictured > :deep(section:last-child h3) { width: auto; }
+.pictured > :deep(section:last-child h3 span) { display: none; }
+.flat > :deep(section .values), .sheet > :deep(section:last-child .values) { flex: 1; }
 .sheet > :deep(section h3) { margin: 0 0 4px; font-size: var(--fs-12); font-weight: 600; display: flex; justify-content: space-between; }
 .sheet > :deep(section h3 span) { font-weight: 400; font-size: var(--fs-11); color: var(--ink-3); }
 .empty { padding: 22px 26px; max-width: 620px; }

@@ -32,7 +32,7 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="row" class="row" :class="{ selected: isSelected, off: !effect.works, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
+    ref="row" class="row" :class="{ selected: isSelected, off: !effect.works, 'switched-off': !effect.works, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
     :data-testid="`effect-${effect.id}`" :title="effect.help" @pointerdown="finish.selected = effect.id" @focusin="finish.selected = effect.id" @keydown="key"
   >
     <i class="rail" aria-hidden="true" /><i class="knot" aria-hidden="true" />
@@ -52,7 +52,7 @@ function key(event: KeyboardEvent) {
       <span class="share muted" :title="'Share of the engine’s time, about'">{{ effect.share ? `${(effect.share * 100).toFixed(1)} %` : '' }}</span>
     </div>
     <div v-if="effect.bands.length" class="values">
-      <button v-for="(band, at) in effect.bands.slice(0, 4)" :key="at" type="button" class="band" :class="{ faint: !band.on }" @click="(finish.selected = effect.id), (finish.band = at)">
+      <button v-for="(band, at) in effect.bands.slice(0, 4)" :key="at" type="button" class="band" :class="{ 'switched-off': !band.on }" @click="(finish.selected = effect.id), (finish.band = at)">
         <span class="muted">{{ at + 1 }} {{ band.label }}</span><b>{{ band.has_gain ? band.values.find((v) => v.address.param === 'band.gain_db')?.number : band.values[0]?.number }} <small>{{ band.has_gain ? 'dB' : band.values[0]?.unit }}</small></b>
       </button>
     </div>
@@ -63,7 +63,6 @@ function key(event: KeyboardEvent) {
 <style scoped>
 .row { position: relative; padding: 4px 8px 6px 30px; border-bottom: 1px solid var(--hair); cursor: default; }
 .row.selected { background: var(--select); box-shadow: inset -4px 0 var(--ink); }
-.row.off .values, .row.off .name { opacity: 0.5; }
 .row.dragged { opacity: 0.4; }
 .row:focus-visible { outline-offset: -2px; }
 .rail { position: absolute; left: 18px; top: 0; bottom: 0; width: 3px; background: var(--ink); }
@@ -90,5 +89,4 @@ function key(event: KeyboardEvent) {
 .band { display: block; text-align: left; border: 0; background: var(--field); border-radius: var(--r); padding: 2px 5px 3px; min-width: 0; overflow: hidden; white-space: nowrap; text-overflow: ellipsis; cursor: pointer; }
 .band span { display: block; font-size: var(--fs-11); overflow: hidden; text-overflow: ellipsis; }
 .band small { font-weight: 400; font-size: var(--fs-11); }
-.faint { opacity: 0.45; }
 </style>

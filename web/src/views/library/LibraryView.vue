@@ -302,5 +302,6 @@ h1 { font-size: var(--fs-20); margin: 0 6px 0 0; font-weight: 600; }
 .titles { scrollbar-gutter: stable; overflow: hidden; flex: none; }
 .titles { color: var(--ink-3); font-size: var(--fs-11); min-height: 26px; }
 .table :deep(.row) { display: grid; grid-template-columns: 204px 190px 170px minmax(0, 1fr) 96px 166px; gap: 12px; align-items: center; padding: 0 16px; border-bottom: 1px solid var(--hair); }
+@media (max-width: 760px), (max-height: 560px) { .table { overflow-x: auto; } .titles, .list { min-width: 900px; } .search { width: auto; flex: 1 1 160px; } }
 .empty { padding: 32px 16px; font-size: var(--fs-15); color: var(--ink-2); }
 </style>

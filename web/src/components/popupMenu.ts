@@ -1,0 +1,8 @@
+/** PrimeVue's menu as it pops up, said to be what it is: what opens over the page belongs to none of its landmarks. */
+import Menu from 'primevue/menu'
+
+export default {
+  extends: Menu,
+  name: 'PopupMenu',
+  props: { pt: { type: Object, default: () => ({ root: { role: 'dialog', 'aria-label': 'Menu' } }) } },
+} as unknown as typeof Menu
