@@ -132,7 +132,7 @@ async fn fast_back_and_forward_ends_on_the_patch_in_the_address() {
     }
     // answers overtake each other
     delay_reading(&stage, &[260, 20, 140, 0, 90]).await;
-    for burst in 0..12 {
+    for burst in 0..6 {
         // from the middle of a row of patches, so that no step leaves the page
         for at in [0, 1, 2, 3, 0, 1] {
             go(&stage, &format!("/patch/{}", ids[at])).await;

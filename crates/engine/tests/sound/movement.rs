@@ -477,7 +477,7 @@ fn a_source_may_move_another_ones_rate_and_a_links_amount() {
         to: vec![rate],
     };
     let why = apply(&patch, &edit).unwrap_err().to_string();
-    assert!(why.contains("LFO 1, LFO 1"), "{why}");
+    assert!(why.contains("Level LFO, Level LFO"), "{why}");
 }
 
 /// What wheels and keys do comes where it is asked for.

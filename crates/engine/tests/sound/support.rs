@@ -73,6 +73,28 @@ pub fn take(engine: &mut Engine, frames: usize) -> (Vec<f32>, Vec<f32>) {
     (left, right)
 }
 
+/// Cosine and sine of an angle that grows by so many turns a sample: turned on from one to the next, and reckoned anew every 64 samples, so that
+/// nothing adds up.
+pub fn turning(turns_each: f64, count: usize) -> impl Iterator<Item = (f64, f64)> {
+    const ANEW: usize = 64;
+    let (step_sin, step_cos) = (std::f64::consts::TAU * turns_each).sin_cos();
+    let (mut sin, mut cos) = (0.0, 1.0);
+    (0..count).map(move |i| {
+        if i % ANEW == 0 {
+            (sin, cos) = (std::f64::consts::TAU * (turns_each * i as f64).fract()).sin_cos();
+        } else {
+            (sin, cos) = (sin * step_cos + cos * step_sin, cos * step_cos - sin * step_sin);
+        }
+        (cos, sin)
+    })
+}
+
+/// A Blackman-Harris window over so many samples (Harris, "On the Use of Windows for Harmonic Analysis", 1978), from the cosine of its place.
+fn blackman_harris(cos: f64) -> f64 {
+    let (double, triple) = (2.0 * cos * cos - 1.0, cos * (4.0 * cos * cos - 3.0));
+    0.35875 - 0.48829 * cos + 0.14128 * double - 0.01168 * triple
+}
+
 /// Amplitude and phase (turns) of one frequency, by projection under a Blackman-Harris window (Harris,
 /// "On the use of windows", 1978), whose side lobes lie below -92 dB.
 pub fn partial(samples: &[f32], hz: f64) -> (f64, f64) {
@@ -81,15 +103,13 @@ pub fn partial(samples: &[f32], hz: f64) -> (f64, f64) {
 
 /// [`partial`] at another rate.
 pub fn partial_at(samples: &[f32], hz: f64, rate_hz: f64) -> (f64, f64) {
-    let n = samples.len() as f64;
+    let n = samples.len();
     let (mut re, mut im, mut total) = (0.0, 0.0, 0.0);
-    for (i, sample) in samples.iter().enumerate() {
-        let u = 2.0 * std::f64::consts::PI * i as f64 / n;
-        let window =
-            0.35875 - 0.48829 * u.cos() + 0.14128 * (2.0 * u).cos() - 0.01168 * (3.0 * u).cos();
-        let angle = 2.0 * std::f64::consts::PI * (hz * i as f64 / rate_hz).fract();
-        re += window * f64::from(*sample) * angle.cos();
-        im += window * f64::from(*sample) * angle.sin();
+    let places = turning(1.0 / n as f64, n).zip(turning(hz / rate_hz, n));
+    for (sample, ((place, _), (cos, sin))) in samples.iter().zip(places) {
+        let window = blackman_harris(place);
+        re += window * f64::from(*sample) * cos;
+        im += window * f64::from(*sample) * sin;
         total += window;
     }
     (
