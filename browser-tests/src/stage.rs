@@ -31,8 +31,8 @@ pub struct Stage {
     pub downloads: TempDir,
     browser: Option<Browser>,
     chromedriver: Child,
-    /// Where ChromeDriver tells what the page's console said.
-    console: String,
+    /// Address of the session at ChromeDriver.
+    session: String,
     /// What the console may say: parts of messages a story expects.
     expected: std::sync::Mutex<Vec<&'static str>>,
 }
@@ -71,15 +71,7 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
     let session = driver.session_id().to_string();
     let session = format!("http://127.0.0.1:{port}/session/{session}");
     let place = json!({ "behavior": "allow", "downloadPath": downloads.path() });
-    let told = json!({ "cmd": "Browser.setDownloadBehavior", "params": place });
-    reqwest::Client::new()
-        .post(format!("{session}/goog/cdp/execute"))
-        .json(&told)
-        .send()
-        .await
-        .and_then(reqwest::Response::error_for_status)
-        .expect("a place for downloads");
-    let console = format!("{session}/se/log");
+    tell(&session, "Browser.setDownloadBehavior", place).await;
     // never dropped: its own farewell would wait for a ChromeDriver that is already gone
     let driver = ManuallyDrop::new(driver);
     let stage = Stage {
@@ -89,11 +81,23 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
         downloads,
         browser: Some(browser),
         chromedriver,
-        console,
+        session,
         expected: std::sync::Mutex::default(),
     };
     stage.fit_window().await;
     stage
+}
+
+/// Tells the browser what a driver has no word for.
+async fn tell(session: &str, command: &str, with: Value) {
+    let told = json!({ "cmd": command, "params": with });
+    reqwest::Client::new()
+        .post(format!("{session}/goog/cdp/execute"))
+        .json(&told)
+        .send()
+        .await
+        .and_then(reqwest::Response::error_for_status)
+        .unwrap_or_else(|error| panic!("{command}: {error}"));
 }
 
 /// Starts ChromeDriver; one that ends before it says its port, as it does now and then when many start at once, is started again.
@@ -128,7 +132,8 @@ fn try_chromedriver() -> (Child, Option<u16>) {
 }
 
 /// Errors in the console of the page that is open.
-fn console_errors(address: String) -> Vec<String> {
+fn console_errors(session: &str) -> Vec<String> {
+    let address = format!("{session}/se/log");
     // a thread of its own: a story's runtime must not be blocked
     let asked = std::thread::spawn(move || -> Option<Value> {
         let client = reqwest::blocking::Client::new();
@@ -150,13 +155,10 @@ fn console_errors(address: String) -> Vec<String> {
 impl Drop for Stage {
     fn drop(&mut self) {
         if std::thread::panicking() {
-            eprintln!(
-                "the page's console: {:#?}",
-                console_errors(self.console.clone())
-            );
+            eprintln!("the page's console: {:#?}", console_errors(&self.session));
         } else {
             let expected = self.expected.lock().map(|e| e.clone()).unwrap_or_default();
-            let mut errors = console_errors(self.console.clone());
+            let mut errors = console_errors(&self.session);
             errors.retain(|error| !expected.iter().any(|part| error.contains(part)));
             if !errors.is_empty() {
                 self.end();
@@ -499,6 +501,20 @@ impl Stage {
             }
             before = now;
         }
+    }
+
+    /// Lays a finger on the upper left of an element for a while, and lifts it.
+    pub async fn finger(&self, css: &str, rests: Duration) {
+        self.find(css).await;
+        let script = "const { left, top } = document.querySelector(arguments[0]).getBoundingClientRect(); return [left, top]";
+        let place = self.js(script, vec![json!(css)]).await;
+        let at = |i: usize, by: f64| place[i].as_f64().unwrap_or(0.0) + by;
+        let point = json!({ "x": at(0, 20.0), "y": at(1, 8.0) });
+        let touch = |kind: &str, points: Value| json!({ "type": kind, "touchPoints": points });
+        let event = "Input.dispatchTouchEvent";
+        tell(&self.session, event, touch("touchStart", json!([point]))).await;
+        tokio::time::sleep(rests).await;
+        tell(&self.session, event, touch("touchEnd", json!([]))).await;
     }
 
     /// Middle of an element in the page.

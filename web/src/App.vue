@@ -11,6 +11,7 @@ import BottomBar from './components/bottom/BottomBar.vue'
 import ConflictDialog from './components/ConflictDialog.vue'
 import FindDialog from './components/FindDialog.vue'
 import HelpDialog from './components/HelpDialog.vue'
+import TipBubble from './components/TipBubble.vue'
 import TopBar from './components/TopBar.vue'
 import { bench } from './engine/bench'
 import { isOfPatch } from './composables/isOfPatch'
@@ -111,6 +112,7 @@ useShortcuts({
     <FindDialog v-model:visible="finding" @help="helping = true" />
     <HelpDialog v-model:visible="helping" />
     <Toast position="bottom-center" />
+    <TipBubble />
   </div>
 </template>
 

@@ -29,6 +29,7 @@ mod playing;
 mod routing;
 mod same_bits;
 mod samples;
+mod small;
 mod tuning;
 mod waves;
 mod wide;

@@ -83,7 +83,10 @@ pub fn turning(turns_each: f64, count: usize) -> impl Iterator<Item = (f64, f64)
         if i % ANEW == 0 {
             (sin, cos) = (std::f64::consts::TAU * (turns_each * i as f64).fract()).sin_cos();
         } else {
-            (sin, cos) = (sin * step_cos + cos * step_sin, cos * step_cos - sin * step_sin);
+            (sin, cos) = (
+                sin * step_cos + cos * step_sin,
+                cos * step_cos - sin * step_sin,
+            );
         }
         (cos, sin)
     })

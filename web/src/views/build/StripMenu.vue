@@ -42,10 +42,17 @@ const items = computed<MenuItem[]>(() => {
     { label: `Remove${many}`, command: () => void document.edit({ do: 'remove_unit', unit: id }) },
   ]
 })
+let opener: Element | null = null
+/** The focus goes back where it came from. */
+function hidden() {
+  const now = window.document.activeElement
+  if (opener instanceof HTMLElement && opener.isConnected && (now === window.document.body || now?.closest('.p-contextmenu'))) opener.focus()
+}
 /** Opens for a strip: for all that are selected where it is one of them. */
 async function show(event: Event, id: number | null) {
   if (id === null) return
   if (!document.units.includes(id)) document.select(id)
+  opener = window.document.activeElement
   await nextTick()
   menu.value?.show(event)
 }
@@ -53,5 +60,5 @@ defineExpose({ show })
 </script>
 
 <template>
-  <ContextMenu ref="menu" :model="items" :aria-label="`Strip ${strip?.name}`" :pt="{ root: { role: 'dialog', 'aria-label': `What can be done to ${strip?.name}` }, item: { 'aria-level': null } }" />
+  <ContextMenu ref="menu" :model="items" @hide="hidden" :aria-label="`Strip ${strip?.name}`" :pt="{ root: { role: 'dialog', 'aria-label': `What can be done to ${strip?.name}` }, item: { 'aria-level': null } }" />
 </template>

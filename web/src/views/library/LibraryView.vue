@@ -297,7 +297,7 @@ h1 { font-size: var(--fs-20); margin: 0 6px 0 0; font-weight: 600; }
 .sort { display: inline-flex; align-items: center; gap: 3px; min-height: 24px; padding: 0 8px 0 0; border: 0; background: none; color: inherit; cursor: pointer; }
 .first { display: flex; align-items: center; gap: 8px; }
 .head { flex-wrap: wrap; }
-.table { flex: 1; min-height: 0; display: flex; flex-direction: column; border-top: 1px solid var(--hair-2); }
+.table { position: relative; flex: 1; min-height: 0; display: flex; flex-direction: column; border-top: 1px solid var(--hair-2); }
 .list { flex: 1 1 0; min-height: 0; overflow-y: auto; scrollbar-gutter: stable; }
 .titles { scrollbar-gutter: stable; overflow: hidden; flex: none; }
 .titles { color: var(--ink-3); font-size: var(--fs-11); min-height: 26px; }
