@@ -28,13 +28,16 @@ const MOST: [f64; 2] = [0.05, 0.95];
 const LEVEL: f32 = 0.005;
 
 impl PictureWords {
-    /// Of a picture whose rows span some frequencies.
-    pub(crate) fn of(drawn: &Unfolded, span: Span) -> Self {
+    /// Of a picture whose rows span some frequencies, and the places of its sources, one after the other.
+    pub(crate) fn of(drawn: &Unfolded, places: &[f32], span: Span) -> Self {
         let time_s = |column: usize| drawn.frames[column] as f64 / drawn.sound.rate_hz;
         PictureWords {
             spectrogram: spectrogram(drawn, span, &time_s),
             curves: drawn.curves.iter().map(|c| course(c, &time_s)).collect(),
-            places: drawn.places.iter().map(|c| course(c, &time_s)).collect(),
+            places: places
+                .chunks(drawn.columns.max(1))
+                .map(|c| course(c, &time_s))
+                .collect(),
         }
     }
 }

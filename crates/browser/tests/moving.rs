@@ -433,3 +433,48 @@ fn a_link_that_is_wanted_no_more_is_told_no_more() {
     let removed = edit(&mut page, json!({ "do": "remove_link", "link": 1 }));
     assert_eq!(removed["loose"], json!([]));
 }
+
+/// What waits a second and fades in over another is drawn at rest until then, and half as far half way: a source that goes up rests at its bottom.
+#[test]
+fn a_source_that_waits_is_drawn_waiting() {
+    let mut page = Page::default();
+    let to = json!([{ "param": "route.level_db", "id": 1 }]);
+    edit(
+        &mut page,
+        json!({ "do": "add_source", "kind": "steps", "to": to }),
+    );
+    edit(
+        &mut page,
+        json!({ "do": "set_step_count", "source": 1001, "count": 1 }),
+    );
+    for (param, value) in [
+        ("timing.delay_s", 1.0),
+        ("timing.fade_s", 1.0),
+        ("audition.hold_s", 3.0),
+    ] {
+        let id = if param.starts_with("audition") {
+            0
+        } else {
+            1001
+        };
+        let address = json!({ "param": param, "id": id });
+        edit(
+            &mut page,
+            json!({ "do": "set_value", "address": address, "value": value }),
+        );
+    }
+    let mut bench = Bench::default();
+    let answer = drawn(&mut bench, &text(&mut page));
+    let columns = answer["columns"].as_u64().unwrap() as usize;
+    let places: Vec<f32> = bench.parts()[3]
+        .chunks(4)
+        .map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]]))
+        .take(columns)
+        .collect();
+    // three seconds, evenly; a single step stays at its level
+    let at = |time_s: f64| places[(time_s / 3.0 * columns as f64) as usize];
+    let full = at(2.5);
+    assert!(full > 0.9, "{full}");
+    assert_eq!((at(0.1), at(0.9)), (0.0, 0.0));
+    assert!((at(1.5) / full - 0.5).abs() < 0.02, "{}", at(1.5));
+}

@@ -5,6 +5,7 @@ use zolvik_patch::document::{Operator, Patch, Unit, UnitKind};
 use zolvik_patch::hearing::Listening;
 
 use crate::program::compile;
+pub use crate::realtime::giving::come_in;
 use crate::realtime::nodes::cycle::Shaped as ShapedCycle;
 use crate::realtime::nodes::partials::Partials;
 use crate::realtime::smooth::Smooth;

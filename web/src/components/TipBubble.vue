@@ -23,14 +23,18 @@ function show(target: Element) {
   const below = box.bottom + 60 < window.innerHeight
   tip.value = { words, left: Math.max(8, Math.min(box.left, window.innerWidth - MOST_PX - 8)), top: below ? box.bottom + 4 : box.top - 4, below }
 }
+let moves = false
+useEventListener(window, 'keydown', ({ key }) => (moves = key === 'Tab' || key.startsWith('Arrow')), { capture: true })
 useEventListener(window, 'focusin', ({ target }) => {
   hide()
-  if (target instanceof HTMLElement && target.matches(':focus-visible') && !target.matches('input, textarea, [aria-expanded=true]')) timer = window.setTimeout(() => window.document.activeElement === target && show(target), REST_MS)
+  // a field that has the focus again after typing was not gone to
+  if (moves && target instanceof HTMLElement && target.matches(':focus-visible') && !target.matches('input, textarea, [aria-expanded=true]')) timer = window.setTimeout(() => window.document.activeElement === target && show(target), REST_MS)
 })
 for (const end of ['focusout', 'keydown', 'wheel', 'resize'] as const) useEventListener(window, end, hide, { capture: true, passive: true })
 let touched = false
 useEventListener(window, 'pointerdown', (event) => {
   hide()
+  moves = false
   touched = event.pointerType === 'touch'
 }, { capture: true })
 // where the right button means nothing a finger that rests is told what is under it

@@ -9,6 +9,9 @@ import { useDocument } from '../stores/document'
 /** Heights of a strip and of a selected one; on a low window a little less. */
 export const stripPx = (low: boolean) => (low ? { plain: 42, selected: 64 } : { plain: 48, selected: 70 })
 const BAR_PX = 28
+/** On a high window strips grow into what they leave free, up to so high. */
+const ROOMY_PX = 420
+const HIGHEST_PX = 120
 
 export interface StripBox {
   top: number
@@ -25,12 +28,18 @@ export interface StripLayout {
   end: number
 }
 
-export function useStripLayout(view: () => DocumentView): ComputedRef<StripLayout> {
+export function useStripLayout(view: () => DocumentView, roomPx: () => number): ComputedRef<StripLayout> {
   const document = useDocument()
   const low = useLow()
   return computed<StripLayout>((before) => {
-    const { plain, selected } = stripPx(low.value)
     const { strips, groups } = view()
+    const px = stripPx(low.value)
+    // as if one were selected, so that nothing moves when one is
+    const folded = groups.reduce((sum, group) => sum + (group.folded ? group.units.length : 0), 0)
+    const count = Math.max(1, strips.length - folded)
+    const free = roomPx() - count * px.plain - (px.selected - px.plain) - groups.length * BAR_PX
+    const more = roomPx() < ROOMY_PX ? 0 : Math.max(0, Math.min(HIGHEST_PX - px.plain, Math.floor(free / count)))
+    const [plain, selected] = [px.plain + more, px.selected + more]
     let top = 0
     const bars: Record<number, number> = {}
     const boxes = strips.map((strip) => {

@@ -172,13 +172,14 @@ impl Drawer {
         });
         let span = painter.grid().span;
         let drawn = drawn(&painter, sound, level);
-        let told = match of.detail {
-            Detail::Fine => PictureWords::of(&drawn, span),
-            Detail::Coarse => PictureWords::default(),
-        };
         self.painters.truncate(3);
         self.painters.insert(0, painter);
         let moved = Moved::new(&patch, &drawn);
+        let places = &moved.curves[..drawn.columns * drawn.places.len()];
+        let told = match of.detail {
+            Detail::Fine => PictureWords::of(&drawn, places, span),
+            Detail::Coarse => PictureWords::default(),
+        };
         let tapped = drawn.sound.tapped.as_ref();
         let gain_db = tapped.map_or_else(Vec::new, |t| gains(&t.gain_db, &drawn.frames));
         let answer = Answer::Unfolded {

@@ -1,11 +1,13 @@
 //! Curves of what moves and is moved, as the strips draw them.
 
+use zolvik_engine::picture::come_in;
 use zolvik_lab::Unfolded;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, RouteId};
 use zolvik_patch::filter;
 use zolvik_patch::movement::amount::row_of;
+use zolvik_patch::movement::{Direction, Link};
 use zolvik_patch::part::Part;
 
 use crate::view::{cutoff_span, drawn_strength};
@@ -41,7 +43,7 @@ pub(super) fn at_moment(patch: &Patch, motion: impl Fn(usize) -> f64) -> Patch {
 impl Moved {
     pub(super) fn new(patch: &Patch, drawn: &Unfolded) -> Self {
         let links = &patch.movement.links;
-        let mut curves = drawn.places.concat();
+        let mut curves = come_in_places(patch, drawn);
         // the value all links of a target take it to, in its domain, at a column
         let together = |to: Address, column: usize| -> f64 {
             let same = links.iter().zip(&drawn.motions).filter(|(l, _)| l.to == to);
@@ -93,6 +95,26 @@ impl Moved {
             units,
         }
     }
+}
+
+/// Where sources stand, as far as they have come in: before that they move nothing, as at rest.
+fn come_in_places(patch: &Patch, drawn: &Unfolded) -> Vec<f32> {
+    let each = patch.movement.sources.iter().zip(&drawn.places);
+    let places = each.flat_map(|(source, places)| {
+        let both = |link: &Link| link.direction == Direction::Both;
+        let rest = match patch.links_of(source.id).any(both) {
+            true => 0.5,
+            false => 0.0,
+        };
+        let delay_s = source.timing.delay_at_s(patch.audition.tempo_bpm) as f32;
+        let fade_s = source.timing.fade_s as f32;
+        let there = places.iter().zip(&drawn.frames);
+        there.map(move |(place, frame)| {
+            let share = come_in(delay_s, fade_s, *frame as f64 / drawn.sound.rate_hz);
+            rest + (place - rest) * share
+        })
+    });
+    places.collect()
 }
 
 /// A gain at each column; none where it never is anything.

@@ -178,9 +178,14 @@ pub(super) fn played(
 
 /// How far a source has come in, 0 to 1.
 pub(super) fn faded(source: &SourceProgram, age_s: f64) -> f32 {
-    let since = age_s as f32 - source.delay_s;
-    match source.fade_s {
-        _ if source.delay_s == 0.0 && source.fade_s == 0.0 => 1.0,
+    come_in(source.delay_s, source.fade_s, age_s)
+}
+
+/// How far what waits and then fades in has come in, 0 to 1, by the time since the press in seconds.
+pub fn come_in(delay_s: f32, fade_s: f32, age_s: f64) -> f32 {
+    let since = age_s as f32 - delay_s;
+    match fade_s {
+        _ if delay_s == 0.0 && fade_s == 0.0 => 1.0,
         0.0 => f32::from(u8::from(since >= 0.0)),
         fade_s => (since / fade_s).clamp(0.0, 1.0),
     }

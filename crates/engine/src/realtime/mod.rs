@@ -10,7 +10,7 @@ mod controls;
 pub(crate) mod decimate;
 pub(crate) mod engine;
 pub(crate) mod envelope;
-mod giving;
+pub mod giving;
 pub(crate) mod graph;
 pub(crate) mod guard;
 pub(crate) mod keys;

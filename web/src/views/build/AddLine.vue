@@ -21,6 +21,9 @@ const sources = computed(() => (all.value ?? []).filter(({ kind }) => kind !== '
 const leftOut = useFits(useTemplateRef('row'), () => sources.value.length, () => [...sources.value.map(({ name }) => name), ...document.units].join())
 /** Whether something is selected. */
 const some = computed(() => document.selectedStrip !== undefined)
+/** Whether what is selected only moves others: one more is stacked on it. */
+const ofModulator = computed(() => document.units.length === 1 && document.selectedStrip?.sends.every(({ to, kind }) => to !== null && kind !== 'audio') === true)
+const stacked = '; what is selected modulates others itself, so it is stacked on that: select what that moves for one beside it'
 const carrier = () => document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'output' } })
 /** One for all that are selected. */
 function modulator() {
@@ -38,8 +41,8 @@ defineExpose({ modulator })
 <template>
   <div ref="row" class="add" role="toolbar" aria-label="Add">
     <button type="button" class="btn" :disabled="full" @click="carrier">+ Carrier</button>
-    <button v-if="some" type="button" class="btn" :disabled="full" title="Add an operator that modulates what is selected (Insert)" @click="modulator">
-      + Modulator <span v-for="id in document.units.slice(0, 4)" :key="id" class="badge" :style="{ '--c': inkOf(id) }">{{ id }}</span><span v-if="document.units.length > 4">…</span>
+    <button v-if="some" type="button" class="btn" :disabled="full" :title="`Add an operator that modulates what is selected (Insert)${ofModulator ? stacked : ''}`" @click="modulator">
+      {{ ofModulator ? '+ Modulator on' : '+ Modulator' }} <span v-for="id in document.units.slice(0, 4)" :key="id" class="badge" :style="{ '--c': inkOf(id) }">{{ id }}</span><span v-if="document.units.length > 4">…</span>
     </button>
     <button v-if="document.others.length" type="button" class="btn" :disabled="full" title="Add a modulator for each of those selected" @click="modulators">One each</button>
     <button type="button" class="btn" aria-haspopup="true" :disabled="full" title="Noise, samples, filters, shapers and level strips" @click="more?.toggle($event)">+ More <i class="pi pi-angle-down" /></button>

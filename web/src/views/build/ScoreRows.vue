@@ -1,5 +1,6 @@
 <script setup lang="ts">
 /** The strips with their rails; routes are drawn by dragging from one strip's number to another strip. */
+import { useElementSize } from '@vueuse/core'
 import { computed, nextTick, onUnmounted, ref, shallowRef, watch } from 'vue'
 
 import OutputRow from './OutputRow.vue'
@@ -29,7 +30,8 @@ const rows = ref<HTMLElement>()
 /** Height of the output's row. */
 const OUTPUT = 32
 
-const layout = useStripLayout(() => props.view)
+const { height: paneHeight } = useElementSize(() => rows.value?.parentElement)
+const layout = useStripLayout(() => props.view, () => paneHeight.value - OUTPUT)
 const boxes = computed(() => layout.value.boxes)
 const end = computed(() => layout.value.end)
 const outputY = computed(() => end.value + OUTPUT / 2)
