@@ -102,3 +102,37 @@ async fn nothing_is_cut_off_or_covered_whatever_it_is_called() {
     }
     assert!(all.is_empty(), "{} faults:\n{}", all.len(), all.join("\n"));
 }
+
+/// Labels of the drawings, by the room their letters take, that lie over each other.
+const OVER: &str = "const room = (one) => { const range = document.createRange(); range.selectNodeContents(one); const box = range.getBoundingClientRect(); const pane = one.closest('svg.plot, .scroll, .result').getBoundingClientRect();\
+      return { l: Math.max(box.left, pane.left), r: Math.min(box.right, pane.right), t: Math.max(box.top, pane.top), b: Math.min(box.bottom, pane.bottom) } };\
+    const all = [...document.querySelectorAll('.score .scroll text, .score .result text, .score .ticks span, .score foreignObject .name, .score .unheard span')].filter((one) => one.textContent.trim() && one.checkVisibility({ opacityProperty: true, visibilityProperty: true }));\
+    const rooms = all.map((one) => [one.textContent.trim(), room(one)]).filter(([, a]) => a.r > a.l && a.b > a.t); const faults = [];\
+    rooms.forEach(([words, a], i) => rooms.slice(i + 1).forEach(([others, b]) => { if (Math.min(a.r, b.r) - Math.max(a.l, b.l) > 2 && Math.min(a.b, b.b) - Math.max(a.t, b.t) > 5) faults.push(words + ' over ' + others) }));\
+    return faults";
+
+#[tokio::test]
+async fn labels_of_the_drawings_never_lie_over_each_other() {
+    let stage = stage_with(true).await;
+    let patches = stage.patches().await;
+    let of = |name: &str| patches.iter().find(|p| p["name"] == name).unwrap()["id"].clone();
+    let mut faults = vec![];
+    for (name, view) in [("Gate Opens", ""), ("Spore Cloud", "/move")] {
+        stage.open(&format!("/patch/{}{view}", of(name))).await;
+        let whole = "return document.querySelector('.score')?.dataset.exact === 'true'";
+        stage.wait_until("the picture", whole).await;
+        // from the key's press to the right end, over its release
+        for x in [338, 420, 560, 700, 860, 925] {
+            let chain = stage.driver.action_chain().move_to(x, 90).click();
+            chain.perform().await.unwrap();
+            let found = stage.js(OVER, vec![]).await;
+            let found = found.as_array().cloned().unwrap_or_default();
+            faults.extend(
+                found
+                    .into_iter()
+                    .map(|f| format!("{name}{view} at {x}: {f}")),
+            );
+        }
+    }
+    assert!(faults.is_empty(), "{faults:#?}");
+}

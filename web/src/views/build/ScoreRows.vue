@@ -7,6 +7,7 @@ import OutputRow from './OutputRow.vue'
 import StripMenu from './StripMenu.vue'
 import StripRow from './StripRow.vue'
 import GroupBar from '../../components/score/GroupBar.vue'
+import KeyMarks from '../../components/score/KeyMarks.vue'
 import HatchDefs from '../../components/score/HatchDefs.vue'
 import RailsLayer from '../../components/score/RailsLayer.vue'
 import { useStripLayout } from '../../composables/useStripLayout'
@@ -18,13 +19,11 @@ import type { DocumentView } from '../../engine/generated/DocumentView'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'
-import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const scrub = (event: PointerEvent) => emit('scrubFrom', event)
 const document = useDocument()
-const settings = useSettings()
 const moving = useMoving()
 const rows = ref<HTMLElement>()
 /** Height of the output's row. */
@@ -167,10 +166,7 @@ watch(() => document.selected, () => {
       />
      </div>
       <RailsLayer :view="view" :rows="boxes" :output-y="outputY" :height="end + OUTPUT" @point="pointed = $event" @choose="(unit) => document.select(unit)" />
-      <svg class="over" :width="axis.widthPx" :height="end">
-        <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" y="11" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" y="11" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
-      </svg>
+      <KeyMarks :axis="axis" :height="end" :cursor-x="cursorX" :release-x="releaseX" :note-y="11" />
       <svg v-if="wire && wire.over !== null" class="wire">
         <path :d="`M92 ${wireTop}L${wire.x} ${wire.y}`" :style="{ stroke: inkOf(wire.from.id) }" />
       </svg>
@@ -192,10 +188,6 @@ watch(() => document.selected, () => {
 .list { position: absolute; inset: 0; outline-offset: -2px; }
 .hints { margin: 12px 0 0 calc(var(--gutter) + 8px); padding: 0 0 0 16px; color: var(--ink-3); line-height: 22px; }
 .hints kbd, .hints code { font: inherit; border: 1px solid var(--hair-2); border-radius: var(--r); padding: 0 4px; color: var(--ink-2); }
-.over { position: absolute; left: var(--side); top: 0; pointer-events: none; }
-.release { stroke: var(--ink); stroke-dasharray: 4 3; }
-.cursor { stroke: var(--ink); stroke-width: 1.2; }
-.over .note { font-family: var(--font-note); font-size: var(--fs-11); fill: var(--ink-2); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
 .wire { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; z-index: 25; }
 .wire path { stroke-width: 2.5; fill: none; stroke-dasharray: 6 4; }
 .hint { position: absolute; z-index: 26; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }

@@ -4,6 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import SourceHead from './SourceHead.vue'
 import SourcePlot from './SourcePlot.vue'
+import KeyMarks from '../../components/score/KeyMarks.vue'
 import { useGesture } from '../../composables/useGesture'
 import { useWhileAudible } from '../../composables/useWhileAudible'
 import { timeToX, type Axis } from '../../draw/axis'
@@ -13,14 +14,12 @@ import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'
 import { usePlaying } from '../../stores/playing'
-import { useSettings } from '../../stores/settings'
 
 const props = defineProps<{ view: DocumentView; picture?: Unfolded; axis: Axis; cursorS: number }>()
 const emit = defineEmits<{ scrubFrom: [event: PointerEvent] }>()
 const document = useDocument()
 const moving = useMoving()
 const playing = usePlaying()
-const settings = useSettings()
 const ROW_PX = 48
 const SELECTED_PX = 70
 const scroll = ref<HTMLElement>()
@@ -94,10 +93,7 @@ watch(() => document.source, () => {
           <div class="ticks" role="presentation"><span class="up">{{ source.swings ? '+1' : '1' }}</span><span class="down">{{ source.swings ? '−1' : '0' }}</span></div>
         </div>
       </div>
-      <svg class="over" :width="axis.widthPx" :height="end">
-        <path :d="`M${releaseX} 0V${end}`" class="release" /><path :d="`M${cursorX} 0V${end}`" class="cursor" />
-        <text x="5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'phrase' : 'key down' }}</text><text v-if="releaseX < axis.widthPx - 44" :x="releaseX + 5" :y="end - 5" class="note">{{ settings.showsPhrase ? 'ends' : 'key up' }}</text>
-      </svg>
+      <KeyMarks :axis="axis" :height="end" :cursor-x="cursorX" :release-x="releaseX" :note-y="end - 5" />
       <div v-if="dragged" class="hint" :style="{ left: `${at.x + 14}px`, top: `${at.y + 10}px` }">{{ over !== null && over !== dragged.what.id ? 'moves how fast it goes' : 'drop on a source, or link a value at the right' }}</div>
     </div>
   </div>
@@ -120,9 +116,5 @@ watch(() => document.source, () => {
 .ticks span { position: absolute; left: 6px; }
 .up { top: 1px; }
 .down { bottom: 1px; }
-.over { position: absolute; left: var(--side); top: 0; pointer-events: none; }
-.release { stroke: var(--ink); stroke-dasharray: 4 3; }
-.cursor { stroke: var(--ink); stroke-width: 1.2; }
-.over .note { font-family: var(--font-note); font-size: var(--fs-11); fill: var(--ink-2); paint-order: stroke; stroke: var(--sheet); stroke-width: 3px; }
 .hint { position: absolute; z-index: 26; background: var(--ink); color: var(--on-ink); padding: 3px 8px; border-radius: var(--r); white-space: nowrap; pointer-events: none; }
 </style>

@@ -53,6 +53,12 @@ const words = computed(() => {
   const text = Math.abs(shown).toFixed(2)
   return shown < -0.004 ? `−${text}` : props.source.swings && shown > 0.004 ? `+${text}` : text
 })
+/** About the width of a letter of the name at the right, and of what stands at the cursor. */
+const LETTER_PX = 6.5
+const WORDS_PX = 48
+/** The name has the first line at the right: what stands at the cursor keeps below it there. */
+const nameFrom = computed(() => (behind.value && target.value ? props.axis.widthPx - 8 - Math.min(props.axis.widthPx * 0.6, behind.value.target.length * LETTER_PX) : Infinity))
+const wordsY = computed(() => Math.max(props.cursorX + WORDS_PX > nameFrom.value ? 31 : 13, y(at.value ?? 0) - 5))
 const left = computed(() => props.cursorX > props.axis.widthPx - 60)
 </script>
 
@@ -69,7 +75,7 @@ const left = computed(() => props.cursorX > props.axis.widthPx - 60)
     <circle v-if="live !== undefined" :cx="axis.widthPx - 4" :cy="y(live)" r="3.5" class="live" data-testid="live" />
     <template v-if="at !== undefined">
       <circle :cx="cursorX" :cy="y(at)" r="3.2" class="mark" />
-      <text :x="cursorX + (left ? -8 : 8)" :y="Math.max(13, y(at) - 5)" :text-anchor="left ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
+      <text :x="cursorX + (left ? -8 : 8)" :y="wordsY" :text-anchor="left ? 'end' : 'start'" class="value" data-testid="at-cursor">{{ words }}</text>
     </template>
   </svg>
 </template>
