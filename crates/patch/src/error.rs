@@ -13,6 +13,18 @@ pub enum PatchError {
         /// What is wrong there, in the reader's words.
         problem: String,
     },
+    /// An edit that would hold in one articulation and not in another.
+    #[error(
+        "this fits {here} alone: in {there} {problem}. Nothing was changed; make what it needs in {there} first, or do it there"
+    )]
+    OnlyHere {
+        /// The articulation that is heard, or the base.
+        here: String,
+        /// The one in which it does not hold.
+        there: String,
+        /// Why not.
+        problem: Box<PatchError>,
+    },
     /// The file was written by a newer version of the application.
     #[error(
         "format {actual} is newer than {expected}, the newest this version reads; update the application"

@@ -10,7 +10,7 @@ use crate::error::PatchError;
 use crate::ids::ChainId;
 use crate::plain::clean_name;
 use crate::playing::differing;
-use crate::validate::validate;
+use crate::validate::{states, validate};
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
 pub const MAX_BYTES: usize = 8 << 20;
@@ -59,28 +59,10 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
     say_present(&mut patch);
     clean_names(&mut patch);
     validate(&patch)?;
-    articulations(&patch)?;
+    states(&patch)?;
     heard(&mut patch);
     validate(&patch)?;
     Ok(patch)
-}
-
-/// Checks what a patch becomes in each of its articulations.
-fn articulations(patch: &Patch) -> Result<(), PatchError> {
-    differing::check(patch)?;
-    for at in 0..patch.playing.articulations.len() {
-        let mut there = patch.clone();
-        there.playing.articulation = None;
-        differing::switch(&mut there, Some(at as u8));
-        there.playing.articulations.clear();
-        there.playing.articulation = None;
-        there.other = None;
-        validate(&there).map_err(|e| e.within(&format!("playing.articulations[{at}]")))?;
-    }
-    match &patch.other {
-        Some(other) => articulations(other).map_err(|e| e.within("other")),
-        None => Ok(()),
-    }
 }
 
 /// Makes a patch, and its other state, as what is heard of it has it.

@@ -18,6 +18,7 @@ use std::collections::HashSet;
 
 use crate::error::PatchError;
 use crate::plain::clean_name;
+use crate::playing::differing;
 use crate::sound::Sound;
 use crate::values;
 use crate::wave::{MAX_BARS, MAX_CYCLES, MAX_HARMONICS, MAX_TABLE_POINTS, MAX_TABLES, Wave};
@@ -95,6 +96,69 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
         Some(fault) => Err(fault),
         None => Ok(()),
     }
+}
+
+/// Checks what a patch, as a file has it, becomes in each of its articulations, and its other state in each of that one's.
+///
+/// # Errors
+/// As [`validate`], with the path of the articulation.
+pub(crate) fn states(patch: &Patch) -> Result<(), PatchError> {
+    differing::check(patch)?;
+    for at in 0..patch.playing.articulations.len() {
+        let mut there = alone(patch);
+        differing::switch(&mut there, Some(at as u8));
+        there.playing.articulations.clear();
+        there.playing.articulation = None;
+        validate(&there).map_err(|e| e.within(&format!("playing.articulations[{at}]")))?;
+    }
+    match &patch.other {
+        Some(other) => states(other).map_err(|e| e.within("other")),
+        None => Ok(()),
+    }
+}
+
+/// A patch as if nothing were heard of it and it had no other state.
+fn alone(patch: &Patch) -> Patch {
+    let mut alone = Patch {
+        other: None,
+        ..patch.clone()
+    };
+    alone.playing.articulation = None;
+    alone
+}
+
+/// Checks that a patch that is heard can be written: its base, and every articulation of it, are whole too.
+///
+/// # Errors
+/// Which of them is not, and why, in words of the screen.
+pub fn savable(patch: &Patch) -> Result<(), PatchError> {
+    let list = &patch.playing.articulations;
+    if list.is_empty() {
+        return Ok(());
+    }
+    let heard = patch.playing.articulation;
+    let name = |at: Option<usize>| match at.and_then(|at| list.get(at)) {
+        Some(articulation) => articulation.name.clone(),
+        None => "Base".into(),
+    };
+    let only_here = |there: Option<usize>, problem: PatchError| PatchError::OnlyHere {
+        here: name(heard.map(usize::from)),
+        there: name(there),
+        problem: Box::new(problem),
+    };
+    let base = differing::for_file(patch);
+    if heard.is_some() {
+        validate(&alone(&base)).map_err(|e| only_here(None, e))?;
+    }
+    differing::check(&base).map_err(|e| only_here(None, e))?;
+    for at in (0..list.len()).filter(|at| heard.map(usize::from) != Some(*at)) {
+        let mut there = alone(&base);
+        differing::switch(&mut there, Some(at as u8));
+        there.playing.articulations.clear();
+        there.playing.articulation = None;
+        validate(&there).map_err(|e| only_here(Some(at), e))?;
+    }
+    Ok(())
 }
 
 fn at_most(path: &str, max: usize, actual: usize) -> Result<(), PatchError> {

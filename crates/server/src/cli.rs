@@ -61,6 +61,9 @@ enum Command {
         /// Puts the demo collection into an empty library.
         #[arg(long)]
         demo: bool,
+        /// Most megabytes of all backups together; the newest good one is kept whatever its size.
+        #[arg(long, default_value_t = zolvik_store::MOST_BYTES / 1_000_000)]
+        backups_mb: u64,
     },
     /// Renders a note, the phrase or a set of keys of a patch file or bundle, as WAV or FLAC.
     Render {
@@ -192,7 +195,12 @@ enum Failure {
 /// Runs the command line.
 pub fn main() -> ExitCode {
     let result = match Arguments::parse().command {
-        Command::Serve { data, port, demo } => serve(&data, port, demo),
+        Command::Serve {
+            data,
+            port,
+            demo,
+            backups_mb,
+        } => serve(&data, port, demo, backups_mb),
         Command::Render {
             patch,
             note,
@@ -481,16 +489,18 @@ fn library_command(data: &Path, command: LibraryCommand) -> Result<(), Failure> 
                 println!("there are no backups in {} yet", data.display());
             }
             names.iter().for_each(|name| println!("{name}"));
+            let aside = zolvik_store::set_aside(data);
+            aside.iter().for_each(|name| println!("{name}"));
         }
         LibraryCommand::Restore { backup: Some(name) } => {
-            let aside = zolvik_store::restore(data, &name)?;
+            let aside = zolvik_store::restore(data, &name, chrono::Utc::now())?;
             println!("{name} is the library now; what was there is in backups/{aside}");
         }
     }
     Ok(())
 }
 
-fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
+fn serve(data: &Path, port: u16, with_demo: bool, backups_mb: u64) -> Result<(), Failure> {
     let store = Store::open(data)?;
     if with_demo {
         let added = demo::seed(&store)?;
@@ -508,7 +518,7 @@ fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
         })?;
         let port = listener.local_addr().map_err(Failure::Server)?.port();
         let app = App::new(store);
-        tokio::spawn(back_up(app.clone()));
+        tokio::spawn(back_up(app.clone(), backups_mb * 1_000_000));
         // whoever reads the address may ask it to stop at once
         let stop = asked_to_stop();
         println!("Zolvik is at http://127.0.0.1:{port}");
@@ -520,11 +530,14 @@ fn serve(data: &Path, port: u16, with_demo: bool) -> Result<(), Failure> {
 }
 
 /// Makes a backup on every day the server is used.
-async fn back_up(app: App) {
+async fn back_up(app: App, most_bytes: u64) {
     let mut turns = tokio::time::interval(BACKUP_EVERY);
     loop {
         turns.tick().await;
-        if let Err(problem) = app.read(|store| store.backup_if_due()).await {
+        if let Err(problem) = app
+            .read(move |store| store.backup_if_due(chrono::Utc::now(), most_bytes))
+            .await
+        {
             eprintln!("zolvik: there is no backup of today: {}", problem.detail);
         }
     }

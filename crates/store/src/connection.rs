@@ -6,17 +6,15 @@ use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use diesel::connection::SimpleConnection;
-use diesel::migration::{Migration, MigrationSource};
 use diesel::prelude::*;
 use diesel::r2d2::{ConnectionManager, CustomizeConnection, Pool};
-use diesel::sqlite::Sqlite;
-use diesel_migrations::{EmbeddedMigrations, MigrationHarness, embed_migrations};
+use diesel_migrations::MigrationHarness;
 
 use crate::backup;
 use crate::error::StoreError;
 use crate::layout::{FILE, LOCK, lock_file, own_file, unusable};
+use crate::migrations::{MIGRATIONS, refuse_newer};
 
-const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 /// Connections that read at the same time.
 const READERS: u32 = 4;
 /// How long a reader is waited for.
@@ -106,7 +104,8 @@ pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
             .map_err(|e| failed(e.to_string()))?
             .is_empty()
         {
-            backup::make(&mut connection, folder)?;
+            let how = (chrono::Utc::now(), backup::MOST_BYTES);
+            backup::make(&mut connection, folder, backup::Why::Update, how)?;
         }
         // a table that is made anew must not take with it what refers to it; the bundled SQLite has them on by itself
         connection
@@ -170,31 +169,4 @@ fn establish(folder: &Path) -> Result<SqliteConnection, StoreError> {
         .batch_execute(pragmas)
         .map_err(|e| failed(e.to_string()))?;
     Ok(connection)
-}
-
-/// A database with migrations this version does not know is left alone.
-fn refuse_newer(connection: &mut SqliteConnection, folder: &Path) -> Result<(), StoreError> {
-    let failed = |problem: String| StoreError::Open {
-        path: folder.into(),
-        problem,
-    };
-    let known: Vec<Box<dyn Migration<Sqlite>>> =
-        MIGRATIONS.migrations().map_err(|e| failed(e.to_string()))?;
-    let known: Vec<String> = known
-        .iter()
-        .map(|m| m.name().version().to_string())
-        .collect();
-    let applied = connection
-        .applied_migrations()
-        .map_err(|e| failed(e.to_string()))?;
-    if applied
-        .iter()
-        .all(|version| known.contains(&version.to_string()))
-    {
-        Ok(())
-    } else {
-        Err(StoreError::Newer {
-            path: folder.into(),
-        })
-    }
 }

@@ -61,6 +61,14 @@ pub enum StoreError {
         /// The names there are.
         present: String,
     },
+    /// What should be put in place is no library, or none that can be read.
+    #[error("{name} is not restored: {problem}; the library stays as it is, choose another backup")]
+    NoLibrary {
+        /// The name asked for.
+        name: String,
+        /// What is wrong with it.
+        problem: String,
+    },
     /// No such patch, or it is in the bin.
     #[error("there is no patch {id}; it may have been deleted")]
     NoPatch {

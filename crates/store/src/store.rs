@@ -3,6 +3,7 @@
 use std::path::Path;
 use std::sync::{Mutex, PoisonError};
 
+use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 
 use crate::backup;
@@ -49,17 +50,23 @@ impl Store {
         &self.place.folder
     }
 
-    /// Makes the backup of the day if there is none yet and there is something to lose. Gives its name.
+    /// Makes the backup of the day if there is none yet and there is something to lose; older ones thin out, and all together stay within a size.
+    /// Gives its name.
     ///
     /// # Errors
     /// If it cannot be written; the library is as it was.
-    pub fn backup_if_due(&self) -> Result<Option<String>, StoreError> {
-        if !backup::is_due(self.folder()) || self.is_empty()? {
+    pub fn backup_if_due(
+        &self,
+        now: DateTime<Utc>,
+        most_bytes: u64,
+    ) -> Result<Option<String>, StoreError> {
+        if !backup::is_due(self.folder(), now) || self.is_empty()? {
             return Ok(None);
         }
         // a connection of its own: copying takes long, and nobody shall wait for it
         let mut connection = self.place.writer()?;
-        backup::make(&mut connection, self.folder()).map(Some)
+        let how = (now, most_bytes);
+        backup::make(&mut connection, self.folder(), backup::Why::Day, how).map(Some)
     }
 
     /// Reads. Never waits for a writer.

@@ -1,8 +1,9 @@
 //! The store on a real file.
 
+use chrono::{DateTime, Utc};
 use diesel::prelude::*;
 use zolvik_patch::{Patch, json};
-use zolvik_store::{Store, StoreError};
+use zolvik_store::{MOST_BYTES, Store, StoreError};
 
 fn named(name: &str) -> Patch {
     let mut patch = Patch::empty();
@@ -271,49 +272,142 @@ fn an_older_database_is_backed_up_and_brought_up_to_date_without_losing_anything
     assert_eq!(backups.len(), 1, "{backups:?}");
     // the backup is the library as it was: it can be restored and is brought up to date again
     drop(store);
-    zolvik_store::restore(folder.path(), &backups[0]).unwrap();
+    zolvik_store::restore(folder.path(), &backups[0], day(9)).unwrap();
     let store = Store::open(folder.path()).unwrap();
     assert_eq!(names(&store, false), ["old"]);
 }
 
+fn day(day: i64) -> DateTime<Utc> {
+    let first: DateTime<Utc> = "2026-03-01T10:00:00Z".parse().unwrap();
+    first + chrono::TimeDelta::days(day)
+}
+
+/// Makes the backup of a day; gives its name if there was none yet.
+fn back_up(store: &Store, of: i64) -> Option<String> {
+    store.backup_if_due(day(of), MOST_BYTES).unwrap()
+}
+
 #[test]
-fn a_backup_is_made_once_a_day_five_are_kept_and_one_can_be_restored() {
+fn a_backup_is_made_once_a_day_and_one_can_be_restored() {
     let (folder, store) = store();
-    assert_eq!(store.backup_if_due().unwrap(), None, "nothing to lose yet");
+    assert_eq!(back_up(&store, 0), None, "nothing to lose yet");
     create(&store, &named("kept"));
-    let made = store.backup_if_due().unwrap().unwrap();
-    assert_eq!(store.backup_if_due().unwrap(), None, "once a day");
-    for day in 1..=6 {
-        let old = folder
-            .path()
-            .join(format!("backups/zolvik-2020010{day}-000000.000.sqlite"));
-        std::fs::write(old, "x").unwrap();
-    }
-    std::fs::remove_file(folder.path().join("backups").join(&made)).unwrap();
-    let made = store.backup_if_due().unwrap().unwrap();
-    assert_eq!(zolvik_store::backups(folder.path()).len(), 5);
+    let made = back_up(&store, 0).unwrap();
+    assert_eq!(back_up(&store, 0), None, "once a day");
+    // what somebody called otherwise is left alone, and stops none
+    let renamed = folder.path().join("backups/zolvik-zz-mine.sqlite");
+    std::fs::write(&renamed, "mine").unwrap();
     let id = create(&store, &named("later"));
-    let refused = zolvik_store::restore(folder.path(), &made);
+    let next = back_up(&store, 1).unwrap();
+    assert!(renamed.exists());
+    assert_eq!(zolvik_store::backups(folder.path()), [next, made.clone()]);
+    let refused = zolvik_store::restore(folder.path(), &made, day(2));
     assert!(matches!(refused, Err(StoreError::InUse { .. })));
     let library = store.library().to_owned();
     drop(store);
     assert!(matches!(
-        zolvik_store::restore(folder.path(), "nothing"),
+        zolvik_store::restore(folder.path(), "nothing", day(2)),
         Err(StoreError::NoBackup { .. })
     ));
-    let aside = zolvik_store::restore(folder.path(), &made).unwrap();
+    let aside = zolvik_store::restore(folder.path(), &made, day(2)).unwrap();
     let store = Store::open(folder.path()).unwrap();
     assert_eq!(names(&store, false), ["kept"]);
     assert_eq!(store.library(), library, "it is still the same library");
     assert!(store.get(id).is_err());
-    assert!(
-        folder
-            .path()
-            .join("backups")
-            .join(aside)
-            .join("zolvik.sqlite")
-            .exists()
+    drop(store);
+    // what was set aside is listed, and taken back
+    assert_eq!(
+        zolvik_store::set_aside(folder.path()),
+        std::slice::from_ref(&aside)
     );
+    zolvik_store::restore(folder.path(), &aside, day(3)).unwrap();
+    let store = Store::open(folder.path()).unwrap();
+    assert!(store.get(id).is_ok());
+}
+
+/// Whatever the clock says the backup that was just made is there, and another day has another one.
+#[test]
+fn a_clock_that_jumps_loses_no_backup() {
+    let (folder, store) = store();
+    create(&store, &named("kept"));
+    for of in [400, 401, 402, 403, 404, 405, 0, -3000, 1, 406] {
+        let made = back_up(&store, of).unwrap();
+        let left = zolvik_store::backups(folder.path());
+        assert!(left.contains(&made), "{made} of {left:?}");
+        assert_eq!(back_up(&store, of), None, "once on day {of}");
+    }
+}
+
+/// Five weeks of days on which a document is damaged: the last backup that was whole is still there, and says which it is.
+#[test]
+fn damage_does_not_push_the_last_good_backup_out() {
+    let (folder, store) = store();
+    let id = create(&store, &named("kept"));
+    let good = back_up(&store, 0).unwrap();
+    let mut connection = raw(folder.path());
+    run(
+        &mut connection,
+        &format!("UPDATE patches SET document = '{{' WHERE id = {id}"),
+    );
+    for of in 1..36 {
+        let made = back_up(&store, of).unwrap();
+        assert!(made.ends_with("-faulty.sqlite"), "{made}");
+    }
+    let left = zolvik_store::backups(folder.path());
+    assert!(left.contains(&good), "{left:?}");
+    assert_eq!(left.len(), 3);
+}
+
+#[test]
+fn what_is_no_library_of_a_known_version_is_not_restored_and_leaves_nothing() {
+    let (folder, store) = store();
+    create(&store, &named("kept"));
+    let good = back_up(&store, 0).unwrap();
+    drop(store);
+    let backups = folder.path().join("backups");
+    let place = |day: u8| {
+        let name = format!("zolvik-202604{day:02}-100000.000.sqlite");
+        (backups.join(&name), name)
+    };
+    let sqlite = |path: &std::path::Path, statements: &str| {
+        let mut made = SqliteConnection::establish(path.to_str().unwrap()).unwrap();
+        diesel::connection::SimpleConnection::batch_execute(&mut made, statements).unwrap();
+    };
+    let (empty, empty_name) = place(1);
+    std::fs::write(empty, "").unwrap();
+    let (words, words_name) = place(2);
+    std::fs::write(words, "these are no tables at all").unwrap();
+    let (foreign, foreign_name) = place(3);
+    sqlite(&foreign, "CREATE TABLE notes (text TEXT)");
+    let (newer, newer_name) = place(4);
+    std::fs::copy(backups.join(&good), &newer).unwrap();
+    sqlite(
+        &newer,
+        "INSERT INTO __diesel_schema_migrations (version) VALUES ('99999999999999')",
+    );
+    let (cut, cut_name) = place(5);
+    let whole = std::fs::read(backups.join(&good)).unwrap();
+    std::fs::write(cut, &whole[..whole.len() / 2]).unwrap();
+    let files = || {
+        let mut list: Vec<_> = std::fs::read_dir(folder.path())
+            .unwrap()
+            .map(|entry| entry.unwrap().file_name())
+            .collect();
+        list.sort();
+        list
+    };
+    let before = files();
+    for name in [empty_name, words_name, foreign_name, newer_name, cut_name] {
+        let refused = zolvik_store::restore(folder.path(), &name, day(9));
+        let Err(StoreError::NoLibrary { problem, .. }) = refused else {
+            panic!("{name}: {refused:?}")
+        };
+        assert!(!problem.is_empty());
+        assert_eq!(files(), before, "{name} left something");
+        assert!(zolvik_store::set_aside(folder.path()).is_empty());
+    }
+    let store = Store::open(folder.path()).unwrap();
+    assert_eq!(names(&store, false), ["kept"]);
 }
 
 #[test]
@@ -372,7 +466,7 @@ fn the_database_is_the_users_alone() {
     let folder = parent.path().join("data");
     let store = Store::open(&folder).unwrap();
     create(&store, &named("x"));
-    store.backup_if_due().unwrap();
+    back_up(&store, 0).unwrap();
     let mode = |path: &std::path::Path| path.metadata().unwrap().permissions().mode() & 0o777;
     assert_eq!(mode(&folder), 0o700);
     let mut files = 0;

@@ -3,6 +3,7 @@ import Menu from 'primevue/menu'
 
 export default {
   extends: Menu,
-  name: 'PopupMenu',
+  // its entries look for what they stand in by this name
+  name: 'Menu',
   props: { pt: { type: Object, default: () => ({ root: { role: 'dialog', 'aria-label': 'Menu' } }) } },
 } as unknown as typeof Menu

@@ -24,7 +24,7 @@ use crate::ids::UnitId;
 use crate::patch::Patch;
 use crate::plain::clean_name;
 use crate::playing::differing;
-use crate::validate::validate;
+use crate::validate::{savable, validate};
 
 pub use self::all::{everywhere, for_all};
 pub use self::edits::{Connect, Edit};
@@ -50,6 +50,10 @@ pub fn apply(patch: &Patch, edit: &Edit) -> Result<(Patch, Vec<UnitId>), PatchEr
         differing::keep(patch, &mut next);
     }
     validate(&next)?;
+    // a value within its range is one everywhere, and a hand that drags it does not wait
+    if !matches!(edit, Edit::SetValue { .. }) {
+        savable(&next)?;
+    }
     if goes_on {
         movement::name_after_targets(patch, &mut next);
     }

@@ -11,13 +11,14 @@ use zolvik_patch::document::{
 use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::finish::{BandType, Effect, EffectName, EqBand};
 use zolvik_patch::history::History;
+use zolvik_patch::json;
 use zolvik_patch::movement::shape::{READY_SHAPES, Turn};
 use zolvik_patch::movement::{Direction, Source, SourceName};
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::{PhraseNote, WheelPlace};
 use zolvik_patch::sound::{ReadySound, Sound};
 use zolvik_patch::testing::{Dice, any_patch};
-use zolvik_patch::validate::validate;
+use zolvik_patch::validate::{savable, validate};
 use zolvik_patch::wave::{OwnTable, Points, TableId, Wave};
 
 /// Some edit of any kind there is, sensible or not.
@@ -561,9 +562,13 @@ proptest! {
             let folds = matches!(edit, Edit::FoldGroup { .. });
             if history.edit(&edit, None).is_ok() && !folds && history.present().unfolded() != states.last().unwrap().unfolded() {
                 prop_assert!(validate(history.present()).is_ok());
+                prop_assert_eq!(savable(history.present()), Ok(()));
                 states.push(history.present().clone());
             }
         }
+        // what was accepted is written, and read back as it was
+        let last = history.present();
+        prop_assert_eq!(&json::read(&json::write(last)).unwrap(), last);
         for state in states.iter().rev().skip(1) {
             prop_assert!(history.undo());
             prop_assert_eq!(history.present().unfolded(), state.unfolded());

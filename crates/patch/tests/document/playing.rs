@@ -520,3 +520,49 @@ fn of_what_is_played_for_too_long_the_beginning_is_kept() {
         Err(NoPhrase::Empty)
     );
 }
+
+/// What would hold in one articulation and not in the base is refused in words of the screen, and all that was there can still be written.
+#[test]
+fn a_link_to_a_point_that_only_an_articulation_has_is_refused() {
+    use zolvik_patch::PatchError;
+    use zolvik_patch::document::Point;
+    let edited = |patch: &Patch, edit: Edit| apply(patch, &edit).map(|(next, _)| next);
+    let name = "Soft".to_owned();
+    let patch = edited(&Patch::empty(), Edit::AddArticulation { name }).unwrap();
+    let soft = edited(&patch, Edit::SwitchArticulation { at: Some(0) }).unwrap();
+    let point = Edit::AddPoint {
+        unit: UnitId(1),
+        time_s: 0.4,
+        level: 0.6,
+    };
+    let soft = edited(&soft, point.clone()).unwrap();
+    let count = soft.units[0].envelope.points.len();
+    let last = Address::point(UnitId(1), count - 1, Point::TIME_S);
+    let link = Edit::AddSource {
+        kind: SourceName::Lfo,
+        to: vec![last],
+    };
+    let refused = edited(&soft, link.clone()).unwrap_err();
+    assert!(
+        matches!(&refused, PatchError::OnlyHere { here, there, .. } if here == "Soft" && there == "Base")
+    );
+    assert!(
+        refused.to_string().contains("Nothing was changed"),
+        "{refused}"
+    );
+    // what was there before can be written and edited on
+    let renamed = edited(
+        &soft,
+        Edit::RenameUnit {
+            unit: UnitId(1),
+            name: "Reed".into(),
+        },
+    )
+    .unwrap();
+    assert_eq!(json::read(&json::write(&renamed)), Ok(renamed.clone()));
+    // once the base has the point too, both are made
+    let base = edited(&renamed, Edit::SwitchArticulation { at: None }).unwrap();
+    let base = edited(&base, point).unwrap();
+    let linked = edited(&base, link).unwrap();
+    assert_eq!(json::read(&json::write(&linked)), Ok(linked));
+}
