@@ -67,6 +67,13 @@ async fn at_a_zoom_of_200_percent_and_on_a_narrow_window_all_is_reached() {
         let ratio = patch.unit(UnitId(1)).unwrap().oscillator().unwrap().ratio;
         assert_eq!(ratio, f64::from(width / 100));
         stage.click("Inspector").await;
+        // by its name it is gone to where the inspector is closed, too
+        stage.chord(Key::Control, "k").await;
+        stage.press("ratio").await;
+        stage.find("#found [role=option]").await;
+        stage.press(Key::Enter + "").await;
+        let there = "return document.activeElement?.getAttribute('aria-label') === 'Ratio' && document.activeElement.checkVisibility()";
+        stage.wait_until("the field has the focus", there).await;
     }
     zoomed(&stage, 1280, 800).await;
 }

@@ -1,8 +1,11 @@
 /** What the screen shows now, by its name: buttons that can be pressed, and fields of what is selected. */
 
+import { nextTick } from 'vue'
+
+import { useDrawer } from './useDrawer'
 import type { Address } from '../engine/generated/Address'
 
-export interface OnScreen { title: string; now?: string; run: () => void }
+export interface OnScreen { title: string; now?: string; run: () => unknown }
 /** `isSelected`: it is one of what is selected. */
 export interface ShownField extends OnScreen { key: string; isSelected: boolean }
 
@@ -15,6 +18,8 @@ const MOST_LETTERS = 60
 const nameOf = (element: Element) => (element.getAttribute('aria-label') ?? element.textContent ?? '').trim().replace(/\s+/g, ' ')
 const isNamed = (name: string) => name.length > 1 && name.length <= MOST_LETTERS && /\p{L}/u.test(name)
 const isThere = (element: HTMLElement) => element.checkVisibility() && element.closest('[role=dialog], .p-toast') === null
+/** The inspector may be a drawer that is closed: it opens for whoever goes to what is in it. */
+const isInDrawer = (element: HTMLElement) => element.closest('.inspector') !== null && element.closest('[role=dialog]') === null
 /** One of a few is named by what is chosen, too. */
 const titled = (element: Element) => {
   const group = element.parentElement?.closest('[role=group].seg, [role=tablist]')?.getAttribute('aria-label')
@@ -35,7 +40,8 @@ export function buttonsOnScreen(): OnScreen[] {
 
 /** Those of what is selected come first; `of` tells whose they are. */
 export function fieldsOnScreen(of: string): ShownField[] {
-  const all = [...document.querySelectorAll<HTMLElement>('[role=spinbutton]:not([aria-disabled=true])')].filter((field) => field.tabIndex >= 0 && isThere(field))
+  const drawer = useDrawer()
+  const all = [...document.querySelectorAll<HTMLElement>('[role=spinbutton]:not([aria-disabled=true])')].filter((field) => field.tabIndex >= 0 && (isThere(field) || isInDrawer(field)))
   const isSelected = (field: HTMLElement) => field.closest('.inspector') !== null
   const [selected, others] = [all.filter(isSelected), all.filter((field) => !isSelected(field))]
   const entry = (element: HTMLElement): ShownField => ({
@@ -43,7 +49,9 @@ export function fieldsOnScreen(of: string): ShownField[] {
     key: keyOfField(element),
     title: of && isSelected(element) ? `${nameOf(element)} ${of}` : nameOf(element),
     now: element.getAttribute('aria-valuetext') ?? undefined,
-    run() {
+    async run() {
+      if (isSelected(element)) drawer.value = true
+      await nextTick()
       element.scrollIntoView({ block: 'center' })
       element.focus()
     },
