@@ -162,12 +162,16 @@ const emptying = ref(false)
 const emptyBin = () => act(async () => {
   const gone = await api.emptyBin()
   emptying.value = false
+  binned.value = []
   messages.add({ severity: 'info', summary: `${gone.patches} ${gone.patches === 1 ? 'patch' : 'patches'} deleted for good`, life: 4000 })
 }, 'The bin was not emptied')
 /** One of the bin that is to be deleted for good, once it is asked about. */
 const erased = ref<PatchSummary>()
 const erase = () => act(async () => {
-  if (erased.value) await api.erase(erased.value.id)
+  if (erased.value) {
+    await api.erase(erased.value.id)
+    notBinned([erased.value.id])
+  }
   erased.value = undefined
 }, 'Not deleted')
 const exportPatch = (patch: PatchSummary) => downloadFrom(patch.damage ? api.rawUrl(patch.id) : api.fileUrl(patch.id))
@@ -185,6 +189,8 @@ const over = useDropped(importFiles)
 
 /** What went into the bin last can be taken out again at once. */
 const binned = ref<number[]>([])
+/** What is in the bin no more has nothing to be undone. */
+const notBinned = (ids: number[]) => (binned.value = binned.value.filter((id) => !ids.includes(id)))
 const toBin = (ids: number[]) => act(async () => {
   for (const id of ids) await api.bin(id)
   binned.value = ids
@@ -198,6 +204,7 @@ const bringBack = () => act(async () => {
 }, 'Not restored')
 const restoreAll = (ids: number[]) => act(async () => {
   for (const id of ids) await api.restore(id)
+  notBinned(ids)
   marked.value = []
 }, 'Not restored')
 async function exportAll(ids: number[]) {
@@ -261,7 +268,7 @@ const tagAll = (ids: number[]) => act(async () => {
         @audition="audition(patch)" @open="router.push(`/patch/${patch.id}`)"
         @rename="(name) => act(() => api.rename(patch.id, name), 'Not renamed')"
         @duplicate="act(() => api.duplicate(patch.id), 'Not duplicated')"
-        @remove="toBin([patch.id])" @restore="act(() => api.restore(patch.id), 'Not restored')"
+        @remove="toBin([patch.id])" @restore="restoreAll([patch.id])"
         @export="exportPatch(patch)" @erase="erased = patch"
       />
       </div>
