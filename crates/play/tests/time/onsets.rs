@@ -135,7 +135,7 @@ fn player_drum(rate_hz: f64) -> Vec<f32> {
 fn the_arpeggio_falls_on_its_sample_for_ten_minutes(
     #[case] rate_beats: f64,
     #[case] swing: f64,
-    #[values((43.0, 48_000.0), (84.0, 44_100.0), (97.3, 48_000.0), (120.0, 44_100.0), (133.7, 48_000.0), (174.0, 44_100.0), (299.0, 48_000.0))]
+    #[values((43.0, 48_000.0), (97.3, 44_100.0), (133.7, 48_000.0), (299.0, 44_100.0))]
     (tempo, rate_hz): (f64, f64),
 ) {
     let held = [0.0];
