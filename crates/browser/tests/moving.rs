@@ -478,3 +478,26 @@ fn a_source_that_waits_is_drawn_waiting() {
     assert_eq!((at(0.1), at(0.9)), (0.0, 0.0));
     assert!((at(1.5) / full - 0.5).abs() < 0.02, "{}", at(1.5));
 }
+
+/// Two sends of a strip moved by one source that become one: that is moved once, and no link is told as lost.
+#[test]
+fn a_link_that_becomes_one_with_another_is_not_lost() {
+    let mut page = moved();
+    edit(
+        &mut page,
+        json!({ "do": "add_route", "from": 2, "to": null, "kind": "phase" }),
+    );
+    let level = json!({ "param": "route.level_db", "id": 3 });
+    edit(
+        &mut page,
+        json!({ "do": "add_links", "from": 1001, "to": [level] }),
+    );
+    let one = edit(&mut page, json!({ "do": "make_carrier", "unit": 2 }));
+    assert_eq!(
+        one["links"].as_array().unwrap().len(),
+        1,
+        "{}",
+        one["links"]
+    );
+    assert_eq!(one["loose"], json!([]));
+}

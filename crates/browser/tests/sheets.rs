@@ -261,3 +261,34 @@ fn what_is_drawn_is_typed_too(
         }
     }
 }
+
+/// What is heard only by what it moves says so, however it gets there; what leads nowhere moves nothing.
+#[rstest]
+#[case::carrier(json!({ "to": "output" }), false, false)]
+#[case::modulator(json!({ "to": "unit", "id": 1 }), false, true)]
+#[case::both(json!({ "to": "unit", "id": 1 }), true, false)]
+fn what_only_moves_others_says_so(
+    #[case] connect: Value,
+    #[case] heard_too: bool,
+    #[case] expected: bool,
+) {
+    let mut page = Page::default();
+    let add = json!({ "do": "add_unit", "kind": "operator", "connect": connect });
+    let mut view = edit(&mut page, add);
+    if heard_too {
+        let out = json!({ "do": "add_route", "from": 2, "to": null, "kind": "phase" });
+        view = edit(&mut page, out);
+    }
+    let second = |view: &Value| -> Value {
+        let strips = view["strips"].as_array().unwrap();
+        let found = strips.iter().find(|s| s["id"] == 2);
+        found.unwrap().clone()
+    };
+    assert_eq!(second(&view)["only_modulates"], expected);
+    // without any send it leads nowhere
+    for send in second(&view)["sends"].as_array().unwrap() {
+        let route = &send["route"];
+        view = edit(&mut page, json!({ "do": "remove_route", "route": route }));
+    }
+    assert_eq!(second(&view)["only_modulates"], false);
+}

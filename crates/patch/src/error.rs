@@ -23,7 +23,7 @@ pub enum PatchError {
         /// The one in which it does not hold.
         there: String,
         /// Why not.
-        problem: Box<PatchError>,
+        problem: String,
     },
     /// The file was written by a newer version of the application.
     #[error(

@@ -8,7 +8,7 @@ use crate::envelope::Envelope;
 use crate::finish::{Effect, Finish};
 use crate::group::{EnvelopeLink, Group};
 use crate::ids::{EffectId, LinkId, RouteId, SourceId, UnitId};
-use crate::movement::{Link, Movement, Source, SourceKind};
+use crate::movement::{Direction, Link, Movement, Source, SourceKind};
 use crate::playing::Playing;
 use crate::route::{Route, Send};
 use crate::scale::Scale;
@@ -333,6 +333,11 @@ impl Patch {
     /// The links that begin at a source.
     pub fn links_of(&self, id: SourceId) -> impl Iterator<Item = &Link> {
         self.movement.links.iter().filter(move |l| l.from == id)
+    }
+
+    /// Whether some link takes a source both ways, so that its middle is rest.
+    pub fn swings(&self, id: SourceId) -> bool {
+        self.links_of(id).any(|l| l.direction == Direction::Both)
     }
 
     /// The lowest free number of a source.

@@ -1,7 +1,7 @@
 //! Whether a patch is whole. Everything after this check may trust it: ranges hold, numbers are finite,
 //! ids are unique and every route leads somewhere.
 
-use crate::catalogue::param;
+use crate::catalogue::{param, params};
 use crate::finish::{Chain, EffectKind, MAX_CHAIN_EFFECTS, MAX_EFFECT_POINTS, MAX_EQ_BANDS};
 use crate::ids::SourceId;
 use crate::ids::{ChainId, EffectId};
@@ -105,11 +105,8 @@ pub fn validate(patch: &Patch) -> Result<(), PatchError> {
 pub(crate) fn states(patch: &Patch) -> Result<(), PatchError> {
     differing::check(patch)?;
     for at in 0..patch.playing.articulations.len() {
-        let mut there = alone(patch);
-        differing::switch(&mut there, Some(at as u8));
-        there.playing.articulations.clear();
-        there.playing.articulation = None;
-        validate(&there).map_err(|e| e.within(&format!("playing.articulations[{at}]")))?;
+        validate(&heard_in(patch, at))
+            .map_err(|e| e.within(&format!("playing.articulations[{at}]")))?;
     }
     match &patch.other {
         Some(other) => states(other).map_err(|e| e.within("other")),
@@ -125,6 +122,15 @@ fn alone(patch: &Patch) -> Patch {
     };
     alone.playing.articulation = None;
     alone
+}
+
+/// What a patch, as a file has it, becomes in one of its articulations.
+fn heard_in(patch: &Patch, at: usize) -> Patch {
+    let mut there = alone(patch);
+    differing::switch(&mut there, Some(at as u8));
+    there.playing.articulations.clear();
+    there.playing.articulation = None;
+    there
 }
 
 /// Checks that a patch that is heard can be written: its base, and every articulation of it, are whole too.
@@ -144,7 +150,7 @@ pub fn savable(patch: &Patch) -> Result<(), PatchError> {
     let only_here = |there: Option<usize>, problem: PatchError| PatchError::OnlyHere {
         here: name(heard.map(usize::from)),
         there: name(there),
-        problem: Box::new(problem),
+        problem: said(&problem),
     };
     let base = differing::for_file(patch);
     if heard.is_some() {
@@ -152,13 +158,23 @@ pub fn savable(patch: &Patch) -> Result<(), PatchError> {
     }
     differing::check(&base).map_err(|e| only_here(None, e))?;
     for at in (0..list.len()).filter(|at| heard.map(usize::from) != Some(*at)) {
-        let mut there = alone(&base);
-        differing::switch(&mut there, Some(at as u8));
-        there.playing.articulations.clear();
-        there.playing.articulation = None;
-        validate(&there).map_err(|e| only_here(Some(at), e))?;
+        validate(&heard_in(&base, at)).map_err(|e| only_here(Some(at), e))?;
     }
     Ok(())
+}
+
+/// What is wrong, without the place in the file, for those who see the screen.
+fn said(problem: &PatchError) -> String {
+    match problem {
+        PatchError::Within { problem, .. } => said(problem),
+        PatchError::Shape { problem, .. } => problem.clone(),
+        PatchError::NotThere { param, owner } => {
+            let row = params().find(|row| row.name == *param);
+            let label = row.map_or(*param, |row| row.label);
+            format!("{owner} has no {}", label.to_lowercase())
+        }
+        other => other.to_string(),
+    }
 }
 
 fn at_most(path: &str, max: usize, actual: usize) -> Result<(), PatchError> {

@@ -69,12 +69,10 @@ export function useReveal(): (hit: Hit) => Promise<void> {
       return false
     }
     // what is no part of a sheet stands beside the phrase
-    if (!(await focused()) && of.is === 'patch') {
-      settings.picture = 'phrase'
-      if (await focused()) return
-      // nor beside the phrase: what is played beside the key
-      panel.value++
-      await focused()
-    }
+    if ((await focused()) || of.is !== 'patch') return
+    // what is played beside the key stands in the panel of controllers, all else beside the phrase
+    if (address.param.startsWith('audition.')) panel.value++
+    else settings.picture = 'phrase'
+    await focused()
   }
 }

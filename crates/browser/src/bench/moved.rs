@@ -7,7 +7,6 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, RouteId};
 use zolvik_patch::filter;
 use zolvik_patch::movement::amount::row_of;
-use zolvik_patch::movement::{Direction, Link};
 use zolvik_patch::part::Part;
 
 use crate::view::{cutoff_span, drawn_strength};
@@ -101,8 +100,7 @@ impl Moved {
 fn come_in_places(patch: &Patch, drawn: &Unfolded) -> Vec<f32> {
     let each = patch.movement.sources.iter().zip(&drawn.places);
     let places = each.flat_map(|(source, places)| {
-        let both = |link: &Link| link.direction == Direction::Both;
-        let rest = match patch.links_of(source.id).any(both) {
+        let rest = match patch.swings(source.id) {
             true => 0.5,
             false => 0.0,
         };

@@ -3,16 +3,15 @@
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, RouteId, SourceId};
-use zolvik_patch::movement::target;
+use zolvik_patch::movement::{Link, target};
 use zolvik_patch::param::Owner;
 
 use crate::view::LooseView;
 
-/// A link to a send, as it is before an edit.
+/// The links there are before an edit.
 pub(super) struct Held {
-    link: LinkId,
-    route: RouteId,
-    view: LooseView,
+    all: Vec<LinkId>,
+    to_sends: Vec<(LinkId, RouteId, LooseView)>,
 }
 
 /// Those told now.
@@ -20,39 +19,43 @@ pub(super) struct Held {
 pub(super) struct Loose(Vec<LooseView>);
 
 impl Loose {
-    /// All links to sends.
-    pub(super) fn held(patch: &Patch) -> Vec<Held> {
+    /// All links, and what would be told of those to sends.
+    pub(super) fn held(patch: &Patch) -> Held {
         let links = patch.movement.links.iter();
-        let to_sends = links.filter(|link| param(link.to.param).owner == Owner::Route);
-        let view = |link: &zolvik_patch::movement::Link| {
+        let to_sends = links.filter(|link| is_to_send(link));
+        let view = |link: &Link| {
             let unit = target::unit_of(patch, link.to)?;
             let source = &patch.source(link.from)?.name;
             let value = target::name(patch, link.to);
             let words = format!("{source} moved {value}, which is gone with its route");
-            let (link, source) = (link.id, link.from);
-            let route = RouteId(patch.link(link)?.to.id);
+            let source = link.from;
             let view = LooseView {
                 source,
                 unit,
                 words,
             };
-            Some(Held { link, route, view })
+            Some((link.id, RouteId(link.to.id), view))
         };
-        to_sends.filter_map(view).collect()
+        Held {
+            all: patch.movement.links.iter().map(|link| link.id).collect(),
+            to_sends: to_sends.filter_map(view).collect(),
+        }
     }
 
     /// After an edit: what lost its send is told, what is linked anew or has nothing to be linked with is told no more.
-    pub(super) fn after(&mut self, held: Vec<Held>, patch: &Patch) {
-        let had: Vec<LinkId> = held.iter().map(|h| h.link).collect();
-        let grew = |source: SourceId| {
-            let mut to_sends = patch.links_of(source);
-            to_sends.any(|l| param(l.to.param).owner == Owner::Route && !had.contains(&l.id))
+    pub(super) fn after(&mut self, held: Held, patch: &Patch) {
+        let is_new = |link: &Link| !held.all.contains(&link.id);
+        self.0
+            .retain(|loose| !patch.links_of(loose.source).any(is_new));
+        // where two become one send the same source moves that once, and nothing is lost
+        let goes_on = |view: &LooseView| {
+            let mut links = patch.links_of(view.source);
+            links.any(|l| is_to_send(l) && target::unit_of(patch, l.to) == Some(view.unit))
         };
-        self.0.retain(|loose| !grew(loose.source));
-        let lost = held
-            .into_iter()
-            .filter(|h| patch.link(h.link).is_none() && patch.route(h.route).is_none());
-        self.0.extend(lost.map(|h| h.view));
+        let lost = held.to_sends.into_iter().filter(|(link, route, view)| {
+            patch.link(*link).is_none() && patch.route(*route).is_none() && !goes_on(view)
+        });
+        self.0.extend(lost.map(|(_, _, view)| view));
         self.0.retain(|loose| {
             patch.source(loose.source).is_some() && patch.unit(loose.unit).is_some()
         });
@@ -66,4 +69,8 @@ impl Loose {
     pub(super) fn list(&self) -> &[LooseView] {
         &self.0
     }
+}
+
+fn is_to_send(link: &Link) -> bool {
+    param(link.to.param).owner == Owner::Route
 }

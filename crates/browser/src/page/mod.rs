@@ -308,6 +308,7 @@ impl Page {
                 // trying what was there already leaves nothing to take back
                 if base.is_some_and(|b| !keep && *b != *self.history.present()) {
                     self.history.take_back();
+                    self.loose = Loose::default();
                 }
                 Ok(self.document(vec![]))
             }

@@ -149,10 +149,14 @@ impl Page {
         if hand != self.steady.as_ref().map(|(hand, _)| *hand) {
             self.steady = hand.map(|hand| (hand, Tops::of(self.history.present())));
         }
-        // a hand that moves a value leaves routes as they are
-        let held = gesture
-            .is_none()
-            .then(|| Loose::held(self.history.present()));
+        // a hand that moves a value leaves routes as they are; what is tried takes the place of what was tried before
+        let trying = hand != gesture;
+        let before = if trying {
+            self.before_trial()
+        } else {
+            self.history.present()
+        };
+        let held = hand.is_none().then(|| Loose::held(before));
         let select = self
             .history
             .edit(edit, gesture)
@@ -164,6 +168,9 @@ impl Page {
         }
         self.listening.keep_known(self.history.present());
         if let Some(held) = held {
+            if trying {
+                self.loose = Loose::default();
+            }
             self.loose.after(held, self.history.present());
         }
         Ok(select)

@@ -179,7 +179,7 @@ fn source_view(patch: &Patch, listening: &Listening, source: &Source) -> SourceV
         on: source.on,
         muted: listening.muted_sources.contains(&id),
         soloed: listening.soloed_sources.contains(&id),
-        swings: patch.links_of(id).any(|l| l.direction == Direction::Both),
+        swings: patch.swings(id),
         sheet: sheet(own.iter().copied()),
         choices: rows
             .filter_map(|row| choice_view(row.id, source.chosen_of(row.id)?))

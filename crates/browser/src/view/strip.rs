@@ -44,6 +44,8 @@ pub struct StripView {
     pub bypassed: bool,
     /// Carrier, modulator, both or unrouted, and to whom.
     pub role: String,
+    /// Whether it is heard only by what it moves: one more that modulates it is stacked on it.
+    pub only_modulates: bool,
     /// The ways its sound takes to the output, in words.
     pub ways: Vec<String>,
     /// Whether its wave was drawn by hand.
@@ -151,6 +153,7 @@ pub(super) fn strip(
         soloed: listening.soloed.contains(&unit.id),
         bypassed: listening.bypassed.contains(&unit.id),
         role: role(patch, unit, &sends),
+        only_modulates: only_modulates(patch, unit.id, &sends),
         ways: ways_out(patch, unit.id),
         has_bars: unit
             .oscillator()
@@ -221,7 +224,7 @@ fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
     let name = |id: UnitId| patch.unit(id).map_or("", |u| u.name.as_str());
     let moved: Vec<&str> = sends
         .iter()
-        .filter(|r| r.send.kind() != Some(RouteKind::Audio) && r.send.target() != Some(r.from))
+        .filter(|r| moves(r))
         .filter_map(|r| r.send.target())
         .map(name)
         .collect();
@@ -244,6 +247,16 @@ fn role(patch: &Patch, unit: &Unit, sends: &[&Route]) -> String {
             None => "Not routed".into(),
         },
     }
+}
+
+fn only_modulates(patch: &Patch, unit: UnitId, sends: &[&Route]) -> bool {
+    !patch.sounds(unit) && (sends.iter().any(|r| moves(r)) || through(patch, unit).is_some())
+}
+
+/// Whether a route moves another unit.
+fn moves(route: &Route) -> bool {
+    route.send.kind() != Some(RouteKind::Audio)
+        && route.send.target().is_some_and(|to| to != route.from)
 }
 
 /// What a unit moves through the filters, shapers and levels its sound goes into: the last of these, and what that moves.

@@ -10,7 +10,7 @@ mod controls;
 pub(crate) mod decimate;
 pub(crate) mod engine;
 pub(crate) mod envelope;
-pub mod giving;
+pub(crate) mod giving;
 pub(crate) mod graph;
 pub(crate) mod guard;
 pub(crate) mod keys;

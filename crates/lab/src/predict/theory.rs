@@ -138,10 +138,16 @@ impl Theory<'_> {
         }
         let hz = running_hz(patch, id, operator, self.key_hz);
         let mut movers: Vec<Tone> = vec![];
+        let mut by: Vec<UnitId> = vec![];
         let mut own_index = 0.0;
         for route in patch.routes.iter().filter(|r| r.send.target() == Some(id)) {
             if !self.is_open(route) {
                 continue;
+            }
+            if matches!(route.send, Send::Phase { .. } | Send::Frequency { .. })
+                && !by.contains(&route.from)
+            {
+                by.push(route.from);
             }
             match route.send {
                 Send::Phase { index_rad, .. } if route.from == id => own_index = index_rad * level,
@@ -166,7 +172,7 @@ impl Theory<'_> {
         if let (Some(strongest), true, true) =
             (movers.first(), changes_from > idle::CLEAR, own_index == 0.0)
         {
-            let words = self.idle_words(id, strongest, changes_from);
+            let words = self.idle_words((&by, id), strongest, changes_from);
             self.idle.push(words);
             movers.clear();
         }
@@ -204,18 +210,29 @@ impl Theory<'_> {
         strongest(all)
     }
 
-    fn idle_words(&self, id: UnitId, mover: &Tone, changes_from: f64) -> String {
-        let name = |id: &UnitId| self.moment.patch.unit(*id).map_or("", |u| u.name.as_str());
-        let by = mover.orders.keys().next().map_or("", name);
-        let of = name(&id);
+    /// `strongest` is what the strongest of those that modulate puts in.
+    fn idle_words(
+        &self,
+        (by, of): (&[UnitId], UnitId),
+        strongest: &Tone,
+        changes_from: f64,
+    ) -> String {
+        let name = |id: UnitId| self.moment.patch.unit(id).map_or("", |u| u.name.as_str());
+        let names: Vec<&str> = by.iter().map(|id| name(*id)).collect();
+        let (by, of) = (names.join(" and "), name(of));
+        let change = if names.len() == 1 {
+            "changes"
+        } else {
+            "change"
+        };
         match changes_from.is_finite() {
             true => {
-                let index = text::fixed(mover.amplitude.norm() * changes_from, 1);
+                let index = text::fixed(strongest.amplitude.norm() * changes_from, 1);
                 format!(
-                    "{by} changes nothing in {of} as it is: its edges stay where they are up to about {index} rad"
+                    "{by} {change} nothing in {of} as it is: its edges stay where they are up to about {index} rad"
                 )
             }
-            false => format!("{by} changes nothing in {of}: its edges stay where they are"),
+            false => format!("{by} {change} nothing in {of}: its edges stay where they are"),
         }
     }
 

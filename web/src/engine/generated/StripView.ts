@@ -57,6 +57,10 @@ bypassed: boolean,
  */
 role: string, 
 /**
+ * Whether it is heard only by what it moves: one more that modulates it is stacked on it.
+ */
+only_modulates: boolean, 
+/**
  * The ways its sound takes to the output, in words.
  */
 ways: Array<string>, 

@@ -22,7 +22,7 @@ const leftOut = useFits(useTemplateRef('row'), () => sources.value.length, () =>
 /** Whether something is selected. */
 const some = computed(() => document.selectedStrip !== undefined)
 /** Whether what is selected only moves others: one more is stacked on it. */
-const ofModulator = computed(() => document.units.length === 1 && document.selectedStrip?.sends.every(({ to, kind }) => to !== null && kind !== 'audio') === true)
+const ofModulator = computed(() => document.units.length === 1 && document.selectedStrip?.only_modulates === true)
 const stacked = '; what is selected modulates others itself, so it is stacked on that: select what that moves for one beside it'
 const carrier = () => document.edit({ do: 'add_unit', kind: 'operator', connect: { to: 'output' } })
 /** One for all that are selected. */

@@ -23,7 +23,7 @@ function hear(at: number) {
 
 <template>
   <div class="bands" role="group" aria-label="Bands">
-    <div v-for="(band, at) in effect.bands" :key="at" class="cell" :class="{ on: finish.band === at, off: !band.on, 'switched-off': !band.on }" :data-testid="`cell-${at}`" @pointerdown="finish.band = at" @focusin="finish.band = at">
+    <div v-for="(band, at) in effect.bands" :key="at" class="cell" :class="{ on: finish.band === at, 'switched-off': !band.on }" :data-testid="`cell-${at}`" @pointerdown="finish.band = at" @focusin="finish.band = at">
       <div class="top">
         <button type="button" class="number" role="switch" :aria-checked="band.on" :title="band.on ? 'Switch this band off' : 'Switch it on'" @click="document.edit({ do: 'switch_band', effect: effect.id, at, on: !band.on })">{{ at + 1 }}</button>
         <select v-for="choice in band.choices.slice(0, 1)" :key="choice.id" :value="choice.at" :aria-label="`${choice.label} of band ${at + 1}`" :title="choice.help" @change="choose(at, choice, $event)">

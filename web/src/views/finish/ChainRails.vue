@@ -53,7 +53,7 @@ const paste = (chain: ChainId) => document.alter({ ask: 'paste_effects', chain, 
     <div class="head"><b>Chains</b><span class="spacer" /><span class="muted levels">before, after</span><span class="muted cost">cost</span></div>
     <div ref="list" class="list" role="group" aria-label="Chains of effects" tabindex="-1">
       <template v-for="(chain, at) in finish.chains" :key="chain.id">
-        <section class="chain" :class="[chain.id, { off: !chain.on || chain.muted, 'switched-off': !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
+        <section class="chain" :class="[chain.id, { 'switched-off': !chain.on || chain.muted }]" role="group" :aria-label="chain.name" :data-testid="`chain-${chain.id}`">
           <i v-if="chain.id === 'second'" class="rail past" aria-hidden="true" />
           <div class="line" :class="{ picked: finish.picked === chain.id }" @click.self="finish.pick(chain.id)">
             <i class="rail knee" aria-hidden="true" />

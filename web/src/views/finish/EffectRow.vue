@@ -32,7 +32,7 @@ function key(event: KeyboardEvent) {
 
 <template>
   <div
-    ref="row" class="row" :class="{ selected: isSelected, off: !effect.works, 'switched-off': !effect.works, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
+    ref="row" class="row" :class="{ selected: isSelected, 'switched-off': !effect.works, dragged }" role="listitem" tabindex="0" :aria-label="`${effect.title}${effect.on ? '' : ', off'}`" :aria-current="isSelected"
     :data-testid="`effect-${effect.id}`" :title="effect.help" @pointerdown="finish.selected = effect.id" @focusin="finish.selected = effect.id" @keydown="key"
   >
     <i class="rail" aria-hidden="true" /><i class="knot" aria-hidden="true" />
