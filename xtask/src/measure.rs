@@ -14,6 +14,8 @@ pub enum Measure {
         #[arg(long, default_value_t = 3)]
         times: u32,
     },
+    /// Every byte of a small library turned, one after the other.
+    Flips,
 }
 
 /// Crates whose tests take random cases.
@@ -27,6 +29,7 @@ const RANDOM: [&str; 4] = [
 pub fn measure(what: &Measure) -> Result {
     match what {
         Measure::Random { times } => (0..*times).try_for_each(|_| random()),
+        Measure::Flips => flips(),
     }
 }
 
@@ -42,5 +45,15 @@ fn random() -> Result {
     tests
         .args(["--features", "zolvik-patch/testing", "--no-fail-fast"])
         .env("PROPTEST_RNG_SEED", seed.to_string());
+    run(tests)
+}
+
+fn flips() -> Result {
+    let mut tests = command(
+        "",
+        "cargo",
+        &["test", "--package", "zolvik-store", "--test", "damage"],
+    );
+    tests.args(["--", "--ignored", "--nocapture"]);
     run(tests)
 }

@@ -324,8 +324,7 @@ async fn rows_are_dragged_passed_by_heard_up_to_and_kept() {
             "return document.querySelector(\"{css}\").getAttribute('aria-pressed') === 'true'"
         );
         hand.stage.wait_until("it is pressed", &pressed).await;
-        let last =
-            "return document.querySelector('[data-testid=effect-2003]').classList.contains('switched-off')";
+        let last = "return document.querySelector('[data-testid=effect-2003]').classList.contains('switched-off')";
         if button.starts_with("Hear") {
             hand.stage
                 .wait_until("what is behind does nothing", last)

@@ -471,7 +471,7 @@ fn library_command(data: &Path, command: LibraryCommand) -> Result<(), Failure> 
     }
     match command {
         LibraryCommand::Check => {
-            let report = Store::open(data)?.look_over()?;
+            let report = zolvik_store::check(data)?;
             println!(
                 "{} patches, {} versions, {} recordings looked over",
                 report.patches, report.versions, report.recordings

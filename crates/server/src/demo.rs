@@ -49,9 +49,8 @@ pub fn seed(store: &Store) -> Result<usize, StoreError> {
     if store.list(false, 0, 0)?.total + store.list(true, 0, 0)?.total > 0 {
         return Ok(0);
     }
-    let patches = collection()?;
-    for patch in patches.iter().rev() {
-        store.create(patch)?;
-    }
+    let mut patches = collection()?;
+    patches.reverse();
+    store.create_all(&patches)?;
     Ok(patches.len())
 }

@@ -62,12 +62,15 @@ impl From<StoreError> for Problem {
     fn from(error: StoreError) -> Self {
         use StoreError as E;
         let (status, title) = match &error {
-            E::NoPatch { .. } | E::NoVersion { .. } | E::NoRecording { .. } => {
-                (StatusCode::NOT_FOUND, "not found")
-            }
+            E::NoPatch { .. }
+            | E::NoVersion { .. }
+            | E::NoRecording { .. }
+            | E::FaultyRecording { .. } => (StatusCode::NOT_FOUND, "not found"),
             E::Stale { .. } => (StatusCode::CONFLICT, "changed elsewhere"),
             E::Patch(_) => (StatusCode::UNPROCESSABLE_ENTITY, "not a valid patch"),
-            E::Unreadable { .. } => (StatusCode::UNPROCESSABLE_ENTITY, "damaged"),
+            E::Unreadable { .. } | E::FaultyVersion { .. } => {
+                (StatusCode::UNPROCESSABLE_ENTITY, "damaged")
+            }
             E::Full => (StatusCode::INSUFFICIENT_STORAGE, "the disk is full"),
             E::Busy => (StatusCode::SERVICE_UNAVAILABLE, "busy"),
             E::Gone { .. } => (StatusCode::SERVICE_UNAVAILABLE, "the data folder is gone"),

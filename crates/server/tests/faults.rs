@@ -212,7 +212,25 @@ async fn a_data_folder_that_was_deleted_is_noticed() {
         problem["detail"]
             .as_str()
             .unwrap()
-            .contains("moved or deleted"),
+            .contains("moved, deleted or replaced"),
         "{problem}"
     );
+}
+
+#[test]
+fn a_full_disk_is_called_so_at_the_start_too() {
+    let (tools, data) = (tempfile::tempdir().unwrap(), tempfile::tempdir().unwrap());
+    let fault = tools.path().join("fault");
+    std::fs::write(&fault, "full").unwrap();
+    let started = Command::new(env!("CARGO_BIN_EXE_zolvik"))
+        .args(["serve", "--port", "0", "--data"])
+        .arg(data.path())
+        .env("LD_PRELOAD", layer(tools.path()))
+        .env("ZOLVIK_FAULT", &fault)
+        .output()
+        .unwrap();
+    assert_eq!(started.status.code(), Some(2));
+    let told = String::from_utf8_lossy(&started.stderr);
+    assert!(told.contains("the disk is full; make room"), "{told}");
+    assert_eq!(told.lines().count(), 1, "{told}");
 }

@@ -1,9 +1,10 @@
 //! Opening the file, bringing it up to date, and the connections: one that writes, several that read.
 
-use std::fs::{File, Permissions};
+use std::fs::{File, Metadata, Permissions};
+use std::io::{Read, Seek, Write};
 use std::os::unix::fs::{MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
-use std::time::Duration;
+use std::time::{Duration, Instant};
 
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
@@ -13,7 +14,9 @@ use diesel_migrations::MigrationHarness;
 use crate::backup;
 use crate::error::StoreError;
 use crate::layout::{FILE, LOCK, lock_file, own_file, unusable};
-use crate::migrations::{MIGRATIONS, refuse_newer};
+use crate::migrations::{FIRST_WITH_SEALS, MIGRATIONS, is_known, refuse_newer};
+use crate::patches::look_at_all;
+use crate::sealed::TABLES;
 
 /// Connections that read at the same time.
 const READERS: u32 = 4;
@@ -41,18 +44,42 @@ pub(crate) struct Place {
     pub(crate) folder: PathBuf,
     /// Device and number of the file.
     identity: (u64, u64),
-    /// Tells other processes that the library is in use.
-    _lock: File,
+    /// Tells other processes that the library is in use, and how its file was left by whoever of them wrote last.
+    lock: File,
 }
 
+/// How long another process of ours may take from writing to the file until it says so.
+const SAYS_SO: Duration = Duration::from_secs(1);
+
 impl Place {
-    /// Fails if the database's file is no longer the one that was opened: what is written now would be lost with it.
+    /// Fails if the database's file is no longer the one that was opened, or somebody else wrote over it: what is written now would be lost with it.
     pub(crate) fn check(&self) -> Result<(), StoreError> {
-        match identity(&self.folder.join(FILE)) {
-            Ok(now) if now == self.identity => Ok(()),
-            _ => Err(StoreError::Gone {
-                path: self.folder.clone(),
-            }),
+        let gone = || StoreError::Gone {
+            path: self.folder.clone(),
+        };
+        let began = Instant::now();
+        loop {
+            let data = self.folder.join(FILE).metadata().map_err(|_| gone())?;
+            if identity(&data) != self.identity {
+                return Err(gone());
+            }
+            if said(&self.lock).is_none_or(|said| said == state(&data)) {
+                return Ok(());
+            }
+            if began.elapsed() > SAYS_SO {
+                return Err(gone());
+            }
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    }
+
+    /// Says how the file was left, so that it is seen whether somebody else writes over it.
+    pub(crate) fn say_written(&self) {
+        if let Ok(data) = self.folder.join(FILE).metadata()
+            && said(&self.lock) != Some(state(&data))
+        {
+            // where it cannot be said the next write is refused, and told why
+            let _ = say(&self.lock, &state(&data));
         }
     }
 
@@ -77,50 +104,100 @@ impl Place {
     }
 }
 
-fn identity(file: &Path) -> std::io::Result<(u64, u64)> {
-    let data = file.metadata()?;
-    Ok((data.dev(), data.ino()))
+fn identity(data: &Metadata) -> (u64, u64) {
+    (data.dev(), data.ino())
+}
+
+/// How a file lies there: when it was written to last, and how long it is.
+fn state(data: &Metadata) -> String {
+    format!("{}.{:09} {}", data.mtime(), data.mtime_nsec(), data.len())
+}
+
+fn said(mut lock: &File) -> Option<String> {
+    let mut text = String::new();
+    lock.rewind().ok()?;
+    lock.read_to_string(&mut text).ok()?;
+    (!text.is_empty()).then_some(text)
+}
+
+fn say(mut lock: &File, text: &str) -> std::io::Result<()> {
+    lock.rewind()?;
+    lock.write_all(text.as_bytes())?;
+    lock.set_len(text.len() as u64)
 }
 
 /// Opens or makes the database of a data folder and brings it up to date; a backup is made before it is changed.
 pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
     prepare_folder(folder)?;
     let lock = lock_file(folder)?;
-    lock.try_lock_shared().map_err(|_| StoreError::InUse {
+    let in_use = || StoreError::InUse {
         path: folder.into(),
-    })?;
-    let failed = |problem: String| StoreError::Open {
-        path: folder.into(),
-        problem,
     };
+    let is_alone = lock.try_lock().is_ok();
+    if !is_alone {
+        lock.try_lock_shared().map_err(|_| in_use())?;
+    }
+    bring_up_to_date(folder)?;
+    let data = folder.join(FILE).metadata();
+    let data = data.map_err(|e| unusable(folder, &e))?;
+    let place = Place {
+        folder: folder.into(),
+        identity: identity(&data),
+        lock,
+    };
+    if is_alone {
+        place.say_written();
+        place.lock.lock_shared().map_err(|_| in_use())?;
+    }
+    Ok(place)
+}
+
+fn bring_up_to_date(folder: &Path) -> Result<(), StoreError> {
+    let failed = |problem: String| cannot_open(folder, problem);
     let mut connection = establish(folder)?;
     refuse_newer(&mut connection, folder)?;
+    let applied = connection
+        .applied_migrations()
+        .map_err(|e| failed(e.to_string()))?;
     let pending = connection
         .has_pending_migration(MIGRATIONS)
         .map_err(|e| failed(e.to_string()))?;
-    if pending {
-        if !connection
-            .applied_migrations()
-            .map_err(|e| failed(e.to_string()))?
-            .is_empty()
-        {
-            let how = (chrono::Utc::now(), backup::MOST_BYTES);
-            backup::make(&mut connection, folder, backup::Why::Update, how)?;
-        }
-        // a table that is made anew must not take with it what refers to it; the bundled SQLite has them on by itself
-        connection
-            .batch_execute("PRAGMA foreign_keys = OFF;")
-            .map_err(|e| failed(e.to_string()))?;
+    if !pending {
+        return Ok(());
+    }
+    if !applied.is_empty() {
+        let how = (chrono::Utc::now(), backup::MOST_BYTES);
+        backup::make(&mut connection, folder, backup::Why::Update, how)?;
+    }
+    let had_seals = applied.iter().any(|v| v.to_string() == FIRST_WITH_SEALS);
+    // a table that is made anew must not take with it what refers to it; the bundled SQLite has them on by itself
+    connection
+        .batch_execute("PRAGMA foreign_keys = OFF;")
+        .map_err(|e| failed(e.to_string()))?;
+    // all or nothing: a row without its seal would be taken for a damaged one
+    connection.transaction(|connection| {
         connection
             .run_pending_migrations(MIGRATIONS)
             .map_err(|e| failed(e.to_string()))?;
-    }
-    let identity = identity(&folder.join(FILE)).map_err(|e| failed(e.to_string()))?;
-    Ok(Place {
-        folder: folder.into(),
-        identity,
-        _lock: lock,
+        if !had_seals {
+            look_at_all(connection)?;
+            for table in TABLES {
+                table.seal_all(connection)?;
+            }
+        }
+        Ok(())
     })
+}
+
+/// A failure to open, or that there is no room for it.
+fn cannot_open(folder: &Path, problem: String) -> StoreError {
+    match problem.contains("disk is full") {
+        true => StoreError::Full,
+        false => StoreError::Open {
+            path: folder.into(),
+            problem,
+        },
+    }
 }
 
 /// Makes the folder and the database's file if they are not there, for the user alone. Folders that hold other things too are
@@ -154,10 +231,7 @@ fn prepare_folder(folder: &Path) -> Result<(), StoreError> {
 }
 
 fn establish(folder: &Path) -> Result<SqliteConnection, StoreError> {
-    let failed = |problem: String| StoreError::Open {
-        path: folder.into(),
-        problem,
-    };
+    let failed = |problem: String| cannot_open(folder, problem);
     let file = folder.join(FILE);
     let mut connection =
         SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| failed(e.to_string()))?;
@@ -168,5 +242,23 @@ fn establish(folder: &Path) -> Result<SqliteConnection, StoreError> {
     connection
         .batch_execute(pragmas)
         .map_err(|e| failed(e.to_string()))?;
+    Ok(connection)
+}
+
+/// Opens a database that is there to look at it, without changing anything.
+pub(crate) fn look_at(folder: &Path) -> Result<SqliteConnection, StoreError> {
+    let file = folder.join(FILE);
+    if !file.is_file() {
+        return Err(StoreError::NoDatabase {
+            path: folder.into(),
+        });
+    }
+    let failed = |problem: String| cannot_open(folder, problem);
+    let mut connection =
+        SqliteConnection::establish(&file.to_string_lossy()).map_err(|e| failed(e.to_string()))?;
+    connection
+        .batch_execute("PRAGMA busy_timeout = 5000; PRAGMA query_only = ON;")
+        .map_err(|e| failed(e.to_string()))?;
+    is_known(&mut connection).map_err(|problem| failed(problem.into()))?;
     Ok(connection)
 }

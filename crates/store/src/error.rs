@@ -29,14 +29,20 @@ pub enum StoreError {
         /// What SQLite says.
         problem: String,
     },
+    /// There is no library.
+    #[error("there is no library in {}; name its folder with --data", path.display())]
+    NoDatabase {
+        /// The folder.
+        path: PathBuf,
+    },
     /// The database's file was taken away or exchanged while it was in use.
-    #[error("the data folder {} was moved or deleted while zolvik runs; put it back, or start zolvik again", path.display())]
+    #[error("the library in {} was moved, deleted or replaced while zolvik runs; nothing is written over it: put the right one back, or start zolvik again", path.display())]
     Gone {
         /// The folder.
         path: PathBuf,
     },
     /// There is no room to write: make some and try again.
-    #[error("the disk is full; make room on it, then save again")]
+    #[error("the disk is full; make room on it, then try again")]
     Full,
     /// Reading or writing the disk failed.
     #[error("the disk failed ({0}); check it, and make sure there is a backup of the data folder")]
@@ -80,7 +86,21 @@ pub enum StoreError {
     Unreadable {
         id: i32,
         /// What is wrong with the document.
-        problem: zolvik_patch::PatchError,
+        problem: String,
+    },
+    /// A version that is not as it was kept.
+    #[error("version {id} is damaged: {problem}")]
+    FaultyVersion {
+        /// Its number.
+        id: i32,
+        /// What is wrong with it.
+        problem: String,
+    },
+    /// A recording that is not what its name says.
+    #[error("recording {content} was changed on the disk; import its file again")]
+    FaultyRecording {
+        /// The content asked for.
+        content: String,
     },
     /// No such recording.
     #[error("there is no recording {content}; import it again")]

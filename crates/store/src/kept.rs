@@ -4,15 +4,18 @@ use diesel::prelude::*;
 
 use crate::error::StoreError;
 use crate::schema::kept;
+use crate::sealed::{KEPT, Row};
 use crate::store::{Store, now};
 
 /// Something that is kept.
-#[derive(Debug, Clone, PartialEq, Eq, Queryable)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Kept {
     /// Its name, one of its kind.
     pub name: String,
     /// JSON.
     pub document: String,
+    /// Whether it is as it was kept.
+    pub is_whole: bool,
 }
 
 impl Store {
@@ -22,11 +25,13 @@ impl Store {
     /// If the database cannot be read.
     pub fn kept(&self, kind: &str) -> Result<Vec<Kept>, StoreError> {
         self.read(|connection| {
-            let rows = kept::table
-                .filter(kept::kind.eq(kind))
-                .order(kept::name)
-                .select((kept::name, kept::document));
-            Ok(rows.load(connection)?)
+            let rows = KEPT.rows(connection, "WHERE kind = ? ORDER BY name", &[kind])?;
+            let one = |row: &Row| Kept {
+                name: row.text(1),
+                document: row.text(3),
+                is_whole: row.is_whole,
+            };
+            Ok(rows.iter().map(one).collect())
         })
     }
 
@@ -34,17 +39,18 @@ impl Store {
     ///
     /// # Errors
     /// If it cannot be written.
-    pub fn keep(&self, kind: &str, what: &Kept) -> Result<i64, StoreError> {
+    pub fn keep(&self, kind: &str, name: &str, document: &str) -> Result<i64, StoreError> {
         self.write(|connection| {
             let row = (
                 kept::kind.eq(kind),
-                kept::name.eq(&what.name),
-                kept::document.eq(&what.document),
+                kept::name.eq(name),
+                kept::document.eq(document),
                 kept::changed_at.eq(now()),
             );
             diesel::replace_into(kept::table)
                 .values(row)
                 .execute(connection)?;
+            KEPT.seal(connection, "WHERE kind = ? AND name = ?", &[kind, name])?;
             let all = kept::table.filter(kept::kind.eq(kind));
             Ok(all.count().get_result(connection)?)
         })

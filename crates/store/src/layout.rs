@@ -8,7 +8,7 @@ use crate::error::StoreError;
 
 /// Name of the database in the data folder.
 pub(crate) const FILE: &str = "zolvik.sqlite";
-/// Held, shared, by every process that has the library open.
+/// Held, shared, by every process that has the library open; it says how the database's file was left last.
 pub(crate) const LOCK: &str = ".in-use";
 
 /// The file whose lock says that a library is in use.
@@ -21,14 +21,18 @@ pub(crate) fn own_file(path: &Path) -> std::io::Result<File> {
     OpenOptions::new()
         .create(true)
         .truncate(false)
+        .read(true)
         .write(true)
         .mode(0o600)
         .open(path)
 }
 
 pub(crate) fn unusable(folder: &Path, error: &std::io::Error) -> StoreError {
-    StoreError::Folder {
-        path: folder.into(),
-        problem: error.to_string(),
+    match error.kind() {
+        std::io::ErrorKind::StorageFull => StoreError::Full,
+        _ => StoreError::Folder {
+            path: folder.into(),
+            problem: error.to_string(),
+        },
     }
 }

@@ -15,10 +15,12 @@ mod migrations;
 mod patches;
 mod recordings;
 mod schema;
+mod sealed;
 mod store;
 mod versions;
 
 pub use backup::{MOST_BYTES, backups, restore, set_aside};
+pub use check::check;
 pub use error::StoreError;
 pub use faults::Report;
 pub use kept::Kept;

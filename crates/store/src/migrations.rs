@@ -11,6 +11,9 @@ use crate::error::StoreError;
 
 pub(crate) const MIGRATIONS: EmbeddedMigrations = embed_migrations!("migrations");
 
+/// The migration that gives rows their seals.
+pub(crate) const FIRST_WITH_SEALS: &str = "0005";
+
 #[derive(QueryableByName)]
 struct Count {
     #[diesel(sql_type = diesel::sql_types::Integer)]

@@ -1,7 +1,10 @@
 //! Patches: listing, reading, and every way of writing them.
 
+use std::sync::PoisonError;
+
+use diesel::dsl::sql;
 use diesel::prelude::*;
-use sha2::{Digest, Sha256};
+use diesel::sql_types::{Binary, Nullable};
 use zolvik_patch::plain::named_after;
 use zolvik_patch::validate::MAX_NAME;
 use zolvik_patch::{Patch, PatchError, json};
@@ -9,6 +12,7 @@ use zolvik_patch::{Patch, PatchError, json};
 use crate::error::StoreError;
 use crate::recordings::{self, Recording};
 use crate::schema::{patches, versions};
+use crate::sealed::{PATCHES, Row, patch, sha256};
 use crate::store::{Store, now};
 
 /// A patch in a list: everything but its document.
@@ -56,37 +60,28 @@ pub struct Listed {
     pub patches: Vec<Summary>,
 }
 
-#[derive(Queryable, Selectable)]
-#[diesel(table_name = patches)]
-struct Row {
-    id: i32,
-    name: String,
-    revision: i32,
-    created_at: String,
-    changed_at: String,
-    binned_at: Option<String>,
-    tags: String,
-    note: String,
-    strips: i32,
-    content: String,
-    damage: Option<String>,
-}
+/// What is said of a row that is not as it was written.
+pub(crate) const CHANGED: &str = "it was changed on the disk or by another program; export it and import it again, or take it from a backup";
 
-impl From<Row> for Summary {
-    fn from(row: Row) -> Self {
-        Summary {
-            id: row.id,
-            name: row.name,
-            revision: row.revision,
-            created_at: row.created_at,
-            changed_at: row.changed_at,
-            binned_at: row.binned_at,
-            tags: serde_json::from_str(&row.tags).unwrap_or_default(),
-            note: row.note,
-            strips: row.strips.try_into().unwrap_or_default(),
-            content: row.content,
-            damage: row.damage,
-        }
+fn summary_from(row: &Row) -> Summary {
+    let damage = match row.is_whole {
+        true => row.maybe(patch::DAMAGE),
+        false => Some(CHANGED.to_owned()),
+    };
+    Summary {
+        id: row.number(patch::ID),
+        name: row.text(patch::NAME),
+        revision: row.number(patch::REVISION),
+        created_at: row.moment(patch::CREATED_AT),
+        changed_at: row.moment(patch::CHANGED_AT),
+        binned_at: row
+            .maybe(patch::BINNED_AT)
+            .map(|_| row.moment(patch::BINNED_AT)),
+        tags: serde_json::from_str(&row.text(patch::TAGS)).unwrap_or_default(),
+        note: row.text(patch::NOTE),
+        strips: row.number(patch::STRIPS),
+        content: row.text(patch::CONTENT),
+        damage,
     }
 }
 
@@ -107,7 +102,7 @@ impl Looked {
             tags: serde_json::to_string(&patch.meta.tags).unwrap_or_default(),
             note: patch.meta.note.clone(),
             strips: patch.units.len() as i32,
-            content: content_of(document),
+            content: sha256(document.as_bytes()),
             damage: None,
         }
     }
@@ -119,24 +114,11 @@ impl Looked {
                 tags: "[]".into(),
                 note: String::new(),
                 strips: 0,
-                content: content_of(document),
+                content: sha256(document.as_bytes()),
                 damage: Some(problem.to_string()),
             },
         }
     }
-
-    fn show_in(self, summary: &mut Summary) {
-        summary.tags = serde_json::from_str(&self.tags).unwrap_or_default();
-        summary.note = self.note;
-        summary.strips = self.strips.try_into().unwrap_or_default();
-        summary.content = self.content;
-        summary.damage = self.damage;
-    }
-}
-
-fn content_of(document: &str) -> String {
-    let digest = Sha256::digest(document.as_bytes());
-    digest.iter().map(|byte| format!("{byte:02x}")).collect()
 }
 
 /// A patch ready to be written: checked and put into words before any lock is taken.
@@ -160,25 +142,40 @@ impl Ready {
     }
 }
 
-fn summary_of(connection: &mut SqliteConnection, id: i32) -> Result<Summary, StoreError> {
-    let found: Option<Row> = patches::table
-        .find(id)
-        .select(Row::as_select())
-        .first(connection)
-        .optional()?;
-    found.map(Summary::from).ok_or(StoreError::NoPatch { id })
+fn row_of(connection: &mut SqliteConnection, id: i32) -> Result<Row, StoreError> {
+    let mut rows = PATCHES.rows(connection, &format!("WHERE id = {id}"), &[])?;
+    rows.pop().ok_or(StoreError::NoPatch { id })
 }
 
-fn entry_of(connection: &mut SqliteConnection, id: i32) -> Result<Entry, StoreError> {
-    let mut summary = summary_of(connection, id)?;
-    let document: String = patches::table
+fn summary_of(connection: &mut SqliteConnection, id: i32) -> Result<Summary, StoreError> {
+    Ok(summary_from(&row_of(connection, id)?))
+}
+
+/// The bytes of a document, whatever they are.
+pub(crate) fn document_of(
+    connection: &mut SqliteConnection,
+    id: i32,
+) -> Result<Vec<u8>, StoreError> {
+    let found: Option<Option<Vec<u8>>> = patches::table
         .find(id)
-        .select(patches::document)
-        .first(connection)?;
-    if summary.content.is_empty() {
-        Looked::into(&document).show_in(&mut summary);
+        .select(sql::<Nullable<Binary>>("CAST(document AS BLOB)"))
+        .first(connection)
+        .optional()?;
+    Ok(found.ok_or(StoreError::NoPatch { id })?.unwrap_or_default())
+}
+
+pub(crate) fn entry_of(connection: &mut SqliteConnection, id: i32) -> Result<Entry, StoreError> {
+    let mut summary = summary_of(connection, id)?;
+    let document = document_of(connection, id)?;
+    if summary.damage.is_none() && sha256(&document) != summary.content {
+        summary.damage = Some(CHANGED.into());
     }
+    let document = String::from_utf8_lossy(&document).into_owned();
     Ok(Entry { summary, document })
+}
+
+fn seal(connection: &mut SqliteConnection, id: i32) -> Result<(), StoreError> {
+    PATCHES.seal(connection, &format!("WHERE id = {id}"), &[])
 }
 
 fn insert(connection: &mut SqliteConnection, ready: &Ready) -> Result<Entry, StoreError> {
@@ -199,6 +196,7 @@ fn insert(connection: &mut SqliteConnection, ready: &Ready) -> Result<Entry, Sto
         .values(row)
         .returning(patches::id)
         .get_result(connection)?;
+    seal(connection, id)?;
     entry_of(connection, id)
 }
 
@@ -218,7 +216,21 @@ fn update(
     let same = patches::table
         .find(id)
         .filter(patches::revision.eq(based_on));
+    let before = row_of(connection, id)?;
     let changed = diesel::update(same).set(row).execute(connection)?;
+    if changed > 0 {
+        if !before.is_whole {
+            // what the document does not say is taken as far as it can be read
+            let since = (
+                patches::created_at.eq(before.moment(patch::CREATED_AT)),
+                patches::binned_at.eq(summary_from(&before).binned_at),
+            );
+            diesel::update(patches::table.find(id))
+                .set(since)
+                .execute(connection)?;
+        }
+        seal(connection, id)?;
+    }
     let stored = summary_of(connection, id)?;
     // a save whose answer was lost is sent again: what it wanted is there
     if changed > 0 || (stored.content == ready.looked.content && stored.revision == based_on + 1) {
@@ -232,38 +244,43 @@ fn update(
 
 /// The patch of a stored document.
 fn patch_of(entry: &Entry) -> Result<Patch, StoreError> {
-    let id = entry.summary.id;
-    json::read(&entry.document).map_err(|problem| StoreError::Unreadable { id, problem })
+    let unreadable = |problem: String| StoreError::Unreadable {
+        id: entry.summary.id,
+        problem,
+    };
+    match &entry.summary.damage {
+        Some(problem) => Err(unreadable(problem.clone())),
+        None => json::read(&entry.document).map_err(|e| unreadable(e.to_string())),
+    }
 }
 
 impl Store {
-    /// A stretch of the patches in the library, or of those in the bin, last changed first. Documents that cannot be read are
-    /// listed as damaged.
+    /// A stretch of the patches in the library, or of those in the bin, last changed first. Documents that cannot be read, and rows
+    /// that are not as they were written, are listed as damaged.
     ///
     /// # Errors
     /// If the database fails.
     pub fn list(&self, binned: bool, offset: usize, limit: usize) -> Result<Listed, StoreError> {
+        let wanted = match binned {
+            true => "WHERE binned_at IS NOT NULL",
+            false => "WHERE binned_at IS NULL",
+        };
         self.read(|connection| {
-            let wanted = || {
-                let mut query = patches::table.into_boxed();
-                query = match binned {
-                    true => query.filter(patches::binned_at.is_not_null()),
-                    false => query.filter(patches::binned_at.is_null()),
-                };
-                query
-            };
             // one moment for both
             connection.transaction(|connection| {
-                let total: i64 = wanted().count().get_result(connection)?;
-                let rows: Vec<Row> = wanted()
-                    .select(Row::as_select())
-                    .order((patches::changed_at.desc(), patches::id.desc()))
-                    .offset(offset as i64)
-                    .limit(limit as i64)
-                    .load(connection)?;
-                let mut list: Vec<Summary> = rows.into_iter().map(Summary::from).collect();
-                for summary in list.iter_mut().filter(|s| s.content.is_empty()) {
-                    *summary = entry_of(connection, summary.id)?.summary;
+                let total: i64 = patches::table
+                    .filter(patches::binned_at.is_not_null().eq(binned))
+                    .count()
+                    .get_result(connection)?;
+                let stretch = format!(
+                    "{wanted} ORDER BY changed_at DESC, id DESC LIMIT {limit} OFFSET {offset}"
+                );
+                let rows = PATCHES.rows(connection, &stretch, &[])?;
+                let mut list: Vec<Summary> = rows.iter().map(summary_from).collect();
+                for summary in list.iter_mut().filter(|s| s.damage.is_none()) {
+                    if !self.is_verified(connection, summary)? {
+                        summary.damage = Some(CHANGED.into());
+                    }
                 }
                 Ok(Listed {
                     total: total as usize,
@@ -271,6 +288,23 @@ impl Store {
                 })
             })
         })
+    }
+
+    /// Whether a document is what its hash says; looked at once for each content.
+    fn is_verified(
+        &self,
+        connection: &mut SqliteConnection,
+        summary: &Summary,
+    ) -> Result<bool, StoreError> {
+        let verified = || self.verified.lock().unwrap_or_else(PoisonError::into_inner);
+        if verified().get(&summary.id) == Some(&summary.content) {
+            return Ok(true);
+        }
+        let is_so = sha256(&document_of(connection, summary.id)?) == summary.content;
+        if is_so {
+            verified().insert(summary.id, summary.content.clone());
+        }
+        Ok(is_so)
     }
 
     /// Whether there is no patch, neither in the library nor in the bin.
@@ -287,6 +321,24 @@ impl Store {
     /// If there is none.
     pub fn get(&self, id: i32) -> Result<Entry, StoreError> {
         self.read(|connection| entry_of(connection, id))
+    }
+
+    /// The stored document of a patch, byte for byte, whatever they are.
+    ///
+    /// # Errors
+    /// If there is none.
+    pub fn raw(&self, id: i32) -> Result<Vec<u8>, StoreError> {
+        self.read(|connection| document_of(connection, id))
+    }
+
+    /// A patch that can be read.
+    ///
+    /// # Errors
+    /// If there is none or its document is damaged.
+    pub fn readable(&self, id: i32) -> Result<Entry, StoreError> {
+        let entry = self.get(id)?;
+        patch_of(&entry)?;
+        Ok(entry)
     }
 
     /// A patch, read.
@@ -378,9 +430,14 @@ impl Store {
     pub fn bin(&self, id: i32, binned: bool) -> Result<Summary, StoreError> {
         self.write(|connection| {
             let when = binned.then(now);
+            let was_whole = row_of(connection, id)?.is_whole;
             diesel::update(patches::table.find(id))
                 .set(patches::binned_at.eq(when))
                 .execute(connection)?;
+            // what was changed behind our back is not made good by moving it
+            if was_whole {
+                seal(connection, id)?;
+            }
             summary_of(connection, id)
         })
     }
@@ -409,31 +466,62 @@ impl Store {
         })
     }
 
-    /// Looks at the documents nobody has looked at yet, and again at those that could not be read: a newer version may.
-    pub(crate) fn look_again(&self) -> Result<usize, StoreError> {
-        let doubtful = || patches::content.eq("").or(patches::damage.is_not_null());
-        let ids: Vec<i32> = self.read(|connection| {
-            Ok(patches::table
-                .filter(doubtful())
-                .select(patches::id)
-                .load(connection)?)
-        })?;
-        for some in ids.chunks(100) {
-            self.write(|connection| {
-                for id in some {
-                    let document: String = patches::table
-                        .find(id)
-                        .select(patches::document)
-                        .first(connection)?;
-                    diesel::update(patches::table.find(id))
-                        .set(&Looked::into(&document))
-                        .execute(connection)?;
-                }
-                Ok(())
-            })?;
-        }
-        Ok(ids.len())
+    /// Adds patches, all or none, in one step.
+    ///
+    /// # Errors
+    /// If one is not valid or cannot be written.
+    pub fn create_all(&self, patches: &[Patch]) -> Result<(), StoreError> {
+        let ready: Result<Vec<Ready>, PatchError> = patches.iter().map(Ready::new).collect();
+        let ready = ready?;
+        self.write(|connection| {
+            for one in &ready {
+                insert(connection, one)?;
+            }
+            Ok(())
+        })
     }
+
+    /// Looks again at documents that could not be read: a newer version may.
+    pub(crate) fn look_again(&self) -> Result<(), StoreError> {
+        let doubtful = self.read(|connection| {
+            let rows = PATCHES.rows(connection, "WHERE damage IS NOT NULL", &[])?;
+            let whole = rows.iter().filter(|row| row.is_whole);
+            Ok(whole.map(|row| row.number(patch::ID)).collect::<Vec<i32>>())
+        })?;
+        if doubtful.is_empty() {
+            return Ok(());
+        }
+        self.write(|connection| {
+            for id in doubtful {
+                look_into(connection, id)?;
+                seal(connection, id)?;
+            }
+            Ok(())
+        })
+    }
+}
+
+/// Sets the columns that follow from a document.
+fn look_into(connection: &mut SqliteConnection, id: i32) -> Result<(), StoreError> {
+    let document = document_of(connection, id)?;
+    let looked = Looked::into(&String::from_utf8_lossy(&document));
+    let looked = Looked {
+        content: sha256(&document),
+        ..looked
+    };
+    diesel::update(patches::table.find(id))
+        .set(&looked)
+        .execute(connection)?;
+    Ok(())
+}
+
+/// Looks at the documents of an older library nobody has looked at yet.
+pub(crate) fn look_at_all(connection: &mut SqliteConnection) -> Result<(), StoreError> {
+    let rows = PATCHES.rows(connection, "WHERE content = '' OR damage IS NOT NULL", &[])?;
+    for row in rows {
+        look_into(connection, row.number(patch::ID))?;
+    }
+    Ok(())
 }
 
 /// Deletes patches that are in the bin, with their versions and the recordings nothing else plays; gives how many of both went.
@@ -445,12 +533,17 @@ fn delete_binned(
         let some = patches::table.filter(patches::id.eq_any(ids));
         some.filter(patches::binned_at.is_not_null())
     };
-    let mut documents: Vec<String> = binned().select(patches::document).load(connection)?;
-    let kept: Vec<String> = versions::table
+    let bytes = || sql::<Nullable<Binary>>("CAST(document AS BLOB)");
+    let mut documents: Vec<Option<Vec<u8>>> = binned().select(bytes()).load(connection)?;
+    let kept: Vec<Option<Vec<u8>>> = versions::table
         .filter(versions::patch_id.eq_any(binned().select(patches::id)))
-        .select(versions::document)
+        .select(bytes())
         .load(connection)?;
     documents.extend(kept);
+    let documents = documents.into_iter().flatten();
+    let documents: Vec<String> = documents
+        .map(|bytes| String::from_utf8_lossy(&bytes).into_owned())
+        .collect();
     let gone = diesel::delete(binned()).execute(connection)?;
     Ok((gone, recordings::drop_of(connection, &documents)?))
 }

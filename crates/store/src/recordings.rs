@@ -2,13 +2,15 @@
 
 use std::collections::HashMap;
 
+use diesel::dsl::sql;
 use diesel::prelude::*;
-use diesel::sql_types::Text;
+use diesel::sql_types::{Binary, Nullable, Text};
 use zolvik_patch::Patch;
 use zolvik_patch::sound::OwnSound;
 
 use crate::error::StoreError;
 use crate::schema::recordings;
+use crate::sealed::{RECORDINGS, sha256};
 use crate::store::{Store, now};
 
 /// A recording to be kept.
@@ -33,8 +35,33 @@ pub(crate) fn keep(
         recordings::wav.eq(&recording.wav),
         recordings::created_at.eq(now()),
     );
-    let insert = diesel::insert_or_ignore_into(recordings::table).values(row);
-    Ok(insert.execute(connection)? > 0)
+    if is_as_kept(connection, &sound.content)? {
+        return Ok(false);
+    }
+    // one that was damaged is made good
+    let made = diesel::replace_into(recordings::table).values(row);
+    made.execute(connection)?;
+    RECORDINGS.seal(connection, "WHERE content = ?", &[&sound.content])?;
+    Ok(true)
+}
+
+/// Whether a recording is there and as it was kept.
+fn is_as_kept(connection: &mut SqliteConnection, content: &str) -> Result<bool, StoreError> {
+    let rows = RECORDINGS.rows(connection, "WHERE content = ?", &[content])?;
+    let is_whole = rows.first().is_some_and(|row| row.is_whole);
+    Ok(is_whole && sound_of(connection, content)?.is_some_and(|wav| sha256(&wav) == content))
+}
+
+fn sound_of(
+    connection: &mut SqliteConnection,
+    content: &str,
+) -> Result<Option<Vec<u8>>, StoreError> {
+    let found: Option<Option<Vec<u8>>> = recordings::table
+        .find(content)
+        .select(sql::<Nullable<Binary>>("CAST(wav AS BLOB)"))
+        .first(connection)
+        .optional()?;
+    Ok(found.map(Option::unwrap_or_default))
 }
 
 /// Deletes a recording if no patch and no version plays it. Gives how many went.
@@ -55,9 +82,8 @@ pub(crate) fn drop_of(
     connection: &mut SqliteConnection,
     documents: &[String],
 ) -> Result<usize, StoreError> {
-    let contents: Vec<String> = recordings::table
-        .select(recordings::content)
-        .load(connection)?;
+    let rows = RECORDINGS.rows(connection, "", &[])?;
+    let contents: Vec<String> = rows.iter().map(|row| row.text(0)).collect();
     let played = |content: &String| documents.iter().any(|d| d.contains(content.as_str()));
     let mut gone = 0;
     for content in contents.iter().filter(|content| played(content)) {
@@ -91,21 +117,18 @@ impl Store {
     /// The WAV file of a recording.
     ///
     /// # Errors
-    /// If there is none with this content.
+    /// If there is none with this content, or it is not as it was kept.
     pub fn recording(&self, content: &str) -> Result<Vec<u8>, StoreError> {
-        self.read(|connection| {
-            let found = recordings::table
-                .find(content)
-                .select(recordings::wav)
-                .first(connection)
-                .optional()?;
-            found.ok_or_else(|| StoreError::NoRecording {
-                content: zolvik_patch::plain::visible(content, 64),
-            })
-        })
+        let told = || zolvik_patch::plain::visible(content, 64);
+        let found = self.read(|connection| sound_of(connection, content))?;
+        let wav = found.ok_or_else(|| StoreError::NoRecording { content: told() })?;
+        match sha256(&wav) == content {
+            true => Ok(wav),
+            false => Err(StoreError::FaultyRecording { content: told() }),
+        }
     }
 
-    /// The WAV files a patch plays, by content; those that are missing are left out.
+    /// The WAV files a patch plays, by content; those that are missing or damaged are left out.
     ///
     /// # Errors
     /// If the database fails.
@@ -114,7 +137,7 @@ impl Store {
         for content in patch.contents() {
             match self.recording(&content) {
                 Ok(wav) => drop(found.insert(content, wav)),
-                Err(StoreError::NoRecording { .. }) => {}
+                Err(StoreError::NoRecording { .. } | StoreError::FaultyRecording { .. }) => {}
                 Err(error) => return Err(error),
             }
         }

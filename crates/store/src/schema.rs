@@ -13,6 +13,7 @@ diesel::table! {
         strips -> Integer,
         content -> Text,
         damage -> Nullable<Text>,
+        seal -> Text,
         document -> Text,
     }
 }
@@ -24,6 +25,7 @@ diesel::table! {
         name -> Text,
         document -> Text,
         created_at -> Text,
+        seal -> Text,
     }
 }
 
@@ -33,8 +35,9 @@ diesel::table! {
         name -> Text,
         frames -> Integer,
         rate_hz -> Integer,
-        wav -> Binary,
         created_at -> Text,
+        seal -> Text,
+        wav -> Binary,
     }
 }
 
@@ -42,6 +45,7 @@ diesel::table! {
     library (id) {
         id -> Text,
         made_at -> Text,
+        seal -> Text,
     }
 }
 
@@ -51,6 +55,18 @@ diesel::table! {
         name -> Text,
         document -> Text,
         changed_at -> Text,
+        seal -> Text,
+    }
+}
+
+diesel::table! {
+    steps (patch_id, side, place) {
+        patch_id -> Integer,
+        side -> Text,
+        place -> BigInt,
+        label -> Text,
+        difference -> Text,
+        seal -> Text,
     }
 }
 

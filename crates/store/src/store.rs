@@ -1,15 +1,17 @@
 //! An open library: who reads, who writes, and how a write comes to be on disk.
 
+use std::collections::HashMap;
 use std::path::Path;
 use std::sync::{Mutex, PoisonError};
 
 use chrono::{DateTime, Utc};
+use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 
 use crate::backup;
 use crate::connection::{self, Place, Readers};
 use crate::error::StoreError;
-use crate::schema::library;
+use crate::sealed::LIBRARY;
 
 /// An open database. Calls may come from several threads: readers go side by side, writers one after the other.
 pub struct Store {
@@ -18,6 +20,8 @@ pub struct Store {
     readers: Readers,
     /// None after a fault, until the next write opens it anew.
     writer: Mutex<Option<SqliteConnection>>,
+    /// Documents that were found to be what their hashes say: patch and hash.
+    pub(crate) verified: Mutex<HashMap<i32, String>>,
 }
 
 impl Store {
@@ -29,12 +33,14 @@ impl Store {
     pub fn open(folder: &Path) -> Result<Self, StoreError> {
         let place = connection::open(folder)?;
         let mut writer = place.writer()?;
-        let library = library::table.select(library::id).first(&mut writer)?;
+        let rows = LIBRARY.rows(&mut writer, "", &[])?;
+        let library = rows.first().map(|row| row.text(0)).unwrap_or_default();
         let store = Store {
             readers: place.readers()?,
             place,
             library,
             writer: Mutex::new(Some(writer)),
+            verified: Mutex::default(),
         };
         store.look_again()?;
         Ok(store)
@@ -96,6 +102,12 @@ impl Store {
         if done.as_ref().err().is_none_or(|e| !e.breaks_connection()) {
             *writer = Some(connection);
         }
+        if let Some(connection) = writer.as_mut().filter(|_| done.is_ok()) {
+            // all is in the one file at rest: a log left beside it would be played over whatever file is put in its place.
+            // It is on disk already, so that it does no harm where this fails or a reader is in its way.
+            let _ = connection.batch_execute("PRAGMA wal_checkpoint(TRUNCATE);");
+        }
+        self.place.say_written();
         let done = done?;
         self.place.check()?;
         Ok(done)

@@ -4,12 +4,13 @@ use diesel::prelude::*;
 use zolvik_patch::plain::clean_name;
 
 use crate::error::StoreError;
+use crate::patches::entry_of;
 use crate::schema::{patches, versions};
+use crate::sealed::{Row, VERSIONS};
 use crate::store::{Store, now};
 
 /// A named version of a patch, kept for good.
-#[derive(Debug, Clone, PartialEq, Eq, Queryable, Selectable)]
-#[diesel(table_name = versions)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Version {
     /// Number.
     pub id: i32,
@@ -21,31 +22,57 @@ pub struct Version {
     pub document: String,
     /// When it was kept, RFC 3339 in UTC.
     pub created_at: String,
+    /// What is wrong with it; none if it is as it was kept.
+    pub damage: Option<String>,
 }
+
+impl From<&Row> for Version {
+    fn from(row: &Row) -> Self {
+        Version {
+            id: row.number(0),
+            patch_id: row.number(1),
+            name: row.text(2),
+            created_at: row.moment(3),
+            document: row.text(4),
+            damage: (!row.is_whole).then(|| CHANGED.into()),
+        }
+    }
+}
+
+fn one_of(connection: &mut SqliteConnection, id: i32, version: i32) -> Result<Version, StoreError> {
+    let which = format!("WHERE id = {version} AND patch_id = {id}");
+    let rows = VERSIONS.rows(connection, &which, &[])?;
+    let found = rows.first().map(Version::from);
+    found.ok_or(StoreError::NoVersion { id: version })
+}
+
+/// What is said of a version that is not as it was kept.
+const CHANGED: &str =
+    "it was changed on the disk or by another program; take the patch from a backup";
 
 impl Store {
     /// Keeps the present state of a patch under a name, for good.
     ///
     /// # Errors
-    /// If there is no such patch or it cannot be written.
+    /// If there is no such patch, it is damaged, or it cannot be written.
     pub fn keep_version(&self, id: i32, name: &str) -> Result<Version, StoreError> {
         self.write(|connection| {
-            let document: Option<String> = patches::table
-                .find(id)
-                .select(patches::document)
-                .first(connection)
-                .optional()?;
-            let document = document.ok_or(StoreError::NoPatch { id })?;
+            let entry = entry_of(connection, id)?;
+            if let Some(problem) = entry.summary.damage {
+                return Err(StoreError::Unreadable { id, problem });
+            }
             let row = (
                 versions::patch_id.eq(id),
                 versions::name.eq(clean_name(name)),
-                versions::document.eq(document),
+                versions::document.eq(entry.document),
                 versions::created_at.eq(now()),
             );
-            Ok(diesel::insert_into(versions::table)
+            let version = diesel::insert_into(versions::table)
                 .values(row)
-                .returning(Version::as_returning())
-                .get_result(connection)?)
+                .returning(versions::id)
+                .get_result(connection)?;
+            VERSIONS.seal(connection, &format!("WHERE id = {version}"), &[])?;
+            one_of(connection, id, version)
         })
     }
 
@@ -59,28 +86,25 @@ impl Store {
             if known == 0 {
                 return Err(StoreError::NoPatch { id });
             }
-            Ok(versions::table
-                .filter(versions::patch_id.eq(id))
-                .order(versions::id.desc())
-                .select(Version::as_select())
-                .load(connection)?)
+            let which = format!("WHERE patch_id = {id} ORDER BY id DESC");
+            let rows = VERSIONS.rows(connection, &which, &[])?;
+            Ok(rows.iter().map(Version::from).collect())
         })
     }
 
-    /// One version of a patch.
+    /// One version of a patch that is as it was kept.
     ///
     /// # Errors
-    /// If there is none.
+    /// If there is none, or it is damaged.
     pub fn version(&self, id: i32, version: i32) -> Result<Version, StoreError> {
-        self.read(|connection| {
-            let found = versions::table
-                .find(version)
-                .filter(versions::patch_id.eq(id))
-                .select(Version::as_select())
-                .first(connection)
-                .optional()?;
-            found.ok_or(StoreError::NoVersion { id: version })
-        })
+        let found = self.read(|connection| one_of(connection, id, version))?;
+        match found.damage {
+            Some(problem) => Err(StoreError::FaultyVersion {
+                id: version,
+                problem,
+            }),
+            None => Ok(found),
+        }
     }
 
     /// Gives a version another name.
@@ -89,15 +113,14 @@ impl Store {
     /// If there is none or it cannot be written.
     pub fn rename_version(&self, id: i32, version: i32, name: &str) -> Result<Version, StoreError> {
         self.write(|connection| {
-            let of_patch = versions::table
-                .find(version)
-                .filter(versions::patch_id.eq(id));
-            let changed = diesel::update(of_patch)
+            let was_whole = one_of(connection, id, version)?.damage.is_none();
+            diesel::update(versions::table.find(version))
                 .set(versions::name.eq(clean_name(name)))
-                .returning(Version::as_returning())
-                .get_result(connection)
-                .optional()?;
-            changed.ok_or(StoreError::NoVersion { id: version })
+                .execute(connection)?;
+            if was_whole {
+                VERSIONS.seal(connection, &format!("WHERE id = {version}"), &[])?;
+            }
+            one_of(connection, id, version)
         })
     }
 

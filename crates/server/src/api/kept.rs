@@ -51,6 +51,8 @@ pub struct KeptView {
     pub name: String,
     /// JSON.
     pub document: String,
+    /// Whether it was changed on the disk or by another program since it was kept.
+    pub damaged: bool,
 }
 
 /// Something to be kept.
@@ -72,6 +74,7 @@ pub async fn list(
     let view = |k: Kept| KeptView {
         name: k.name,
         document: k.document,
+        damaged: !k.is_whole,
     };
     Ok(Json(kept.into_iter().map(view).collect()))
 }
@@ -123,7 +126,7 @@ pub async fn keep(
     }
     let document = it.document;
     let count = app
-        .write(move |store| store.keep(kind.name(), &Kept { name, document }))
+        .write(move |store| store.keep(kind.name(), &name, &document))
         .await?;
     Ok(Json(count))
 }

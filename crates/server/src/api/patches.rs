@@ -64,15 +64,7 @@ pub async fn create(
 #[utoipa::path(get, path = "/api/patches/{id}", params(("id" = i32, Path)),
     responses((status = 200, body = PatchFull), AnyFault, NamedFault, DocumentFault))]
 pub async fn read(State(app): State<App>, Path(id): Path<i32>) -> Result<Json<PatchFull>, Problem> {
-    let entry = app
-        .read(move |store| {
-            let entry = store.get(id)?;
-            match json::read(&entry.document) {
-                Ok(_) => Ok(entry),
-                Err(problem) => Err(zolvik_store::StoreError::Unreadable { id, problem }),
-            }
-        })
-        .await?;
+    let entry = app.read(move |store| store.readable(id)).await?;
     Ok(Json(entry.into()))
 }
 
@@ -160,7 +152,9 @@ pub async fn raw(
     State(app): State<App>,
     Path(id): Path<i32>,
 ) -> Result<impl IntoResponse, Problem> {
-    let entry = app.read(move |store| store.get(id)).await?;
+    let (entry, document) = app
+        .read(move |store| Ok((store.get(id)?, store.raw(id)?)))
+        .await?;
     let name = file_name(&entry.summary.name, "json.txt");
     let disposition: String = format!("attachment; filename=\"{name}\"");
     let headers = [
@@ -170,7 +164,7 @@ pub async fn raw(
             disposition.chars().filter(char::is_ascii).collect(),
         ),
     ];
-    Ok((headers, entry.document))
+    Ok((headers, document))
 }
 
 /// A small picture of the sound, drawn once for each content.

@@ -139,6 +139,8 @@ pub struct VersionSummary {
     pub name: String,
     /// RFC 3339, UTC.
     pub created_at: String,
+    /// What is wrong with it; none if it is as it was kept.
+    pub damage: Option<String>,
 }
 
 impl From<&Version> for VersionSummary {
@@ -147,6 +149,7 @@ impl From<&Version> for VersionSummary {
             id: version.id,
             name: version.name.clone(),
             created_at: version.created_at.clone(),
+            damage: version.damage.clone(),
         }
     }
 }

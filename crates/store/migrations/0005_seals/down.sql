@@ -1,0 +1,5 @@
+ALTER TABLE kept DROP COLUMN seal;
+ALTER TABLE library DROP COLUMN seal;
+ALTER TABLE recordings DROP COLUMN seal;
+ALTER TABLE versions DROP COLUMN seal;
+ALTER TABLE patches DROP COLUMN seal;
