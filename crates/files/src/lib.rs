@@ -17,12 +17,11 @@ pub mod recording;
 pub mod scala;
 pub mod wav;
 
-/// A safe file name for a patch: its letters and digits in lower case, joined by dashes.
+/// Most bytes of a file's name without its ending: systems take 255 with it.
+const MAX_STEM: usize = 200;
+
+/// A safe file name for a patch: its letters and digits in lower case, joined by dashes, of a length every system takes.
 pub fn file_name(patch_name: &str, ending: &str) -> String {
-    let words = patch_name
-        .split(|c: char| !c.is_alphanumeric())
-        .filter(|w| !w.is_empty());
-    let stem = words.collect::<Vec<_>>().join("-").to_lowercase();
-    let stem = if stem.is_empty() { "patch" } else { &stem };
-    format!("{stem}.{ending}")
+    let stem = zolvik_patch::plain::file_stem(patch_name, MAX_STEM);
+    format!("{}.{ending}", stem.as_deref().unwrap_or("patch"))
 }

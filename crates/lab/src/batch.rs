@@ -1,15 +1,18 @@
 //! Several renders of a patch at once: its articulations, its phrase, or a set of keys and velocities for a sampler.
 
+use std::collections::HashSet;
+
 use serde::{Deserialize, Serialize};
 use zolvik_engine::program::prepare_with;
 use zolvik_patch::Patch;
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::pitch::note_name;
+use zolvik_patch::plain::file_stem;
 use zolvik_patch::playing::differing;
 use zolvik_waves::Clips;
 
 use crate::note::Note;
-use crate::render::{Phrased, render_for_file, render_phrase};
+use crate::render::{GoOn, Phrased, render_phrase_while, render_while};
 use crate::rendered::Rendered;
 
 /// Most files of one batch.
@@ -119,12 +122,18 @@ pub fn pieces(patch: &Patch, batch: &Batch) -> Result<Vec<Piece>, BatchError> {
             if !right {
                 return Err(BatchError::Empty);
             }
+            // one that is named twice is one
+            let mut once = HashSet::new();
+            let velocities: Vec<u8> = velocities
+                .iter()
+                .copied()
+                .filter(|v| once.insert(*v))
+                .collect();
             let keys = (*from..=*to).step_by(usize::from(*every));
             let each = |key: u8| {
-                velocities.iter().map(move |velocity| {
+                velocities.clone().into_iter().map(move |velocity| {
                     // with the key's number in front, so that files stand in order
                     let name = format!("-{key:03}-{}-v{velocity:03}", note_name(key.into()));
-                    let velocity = *velocity;
                     (name.replace('#', "s"), Played::Note { key, velocity })
                 })
             };
@@ -135,32 +144,51 @@ pub fn pieces(patch: &Patch, batch: &Batch) -> Result<Vec<Piece>, BatchError> {
     if actual > MOST {
         return Err(BatchError::Many { actual });
     }
-    let named = |state: &Option<u8>| match state.and_then(|at| list.get(usize::from(at))) {
-        Some(articulation) => format!("{} {}", patch.meta.name, articulation.name),
-        None => patch.meta.name.clone(),
-    };
-    let piece = |state: &Option<u8>| {
-        let stem = named(state);
-        let articulation = *state;
-        plays.iter().map(move |(suffix, played)| Piece {
-            name: format!("{}{suffix}", plain(&stem)),
+    let own = file_stem(&patch.meta.name, MAX_PART).unwrap_or_else(|| "patch".into());
+    let mut given = HashSet::new();
+    let stems = states.into_iter().map(|state| {
+        let articulation = state.and_then(|at| list.get(usize::from(at)));
+        let stem = match articulation {
+            None => own.clone(),
+            // one of signs only is told from the others by its number
+            Some(a) => match file_stem(&a.name, MAX_PART) {
+                Some(name) => format!("{own}-{name}"),
+                None => format!("{own}-articulation"),
+            },
+        };
+        (state, free(stem, &mut given))
+    });
+    let mut pieces = vec![];
+    for (articulation, stem) in stems {
+        pieces.extend(plays.iter().map(|(suffix, played)| Piece {
+            name: format!("{stem}{suffix}"),
             articulation,
             played: *played,
-        })
-    };
-    Ok(states.iter().flat_map(piece).collect())
+        }));
+    }
+    Ok(pieces)
 }
 
-/// Letters and digits in lower case, joined by dashes.
-fn plain(name: &str) -> String {
-    let words = name
-        .split(|c: char| !c.is_alphanumeric())
-        .filter(|w| !w.is_empty());
-    words.collect::<Vec<_>>().join("-").to_lowercase()
+/// Most bytes of a patch's or an articulation's name in a file's: names have at most 255 in all, with key, velocity and ending.
+const MAX_PART: usize = 100;
+
+/// A name nothing else has.
+fn free(name: String, given: &mut HashSet<String>) -> String {
+    let counted = (2..).map(|n| format!("{name}-{n}"));
+    let mut names = std::iter::once(name.clone()).chain(counted);
+    let found = names.find(|name| !given.contains(name)).unwrap_or(name);
+    given.insert(found.clone());
+    found
 }
 
-/// Renders one file of a batch, as finely as the patch asks for files.
-pub fn render_piece(patch: &Patch, piece: &Piece, rate_hz: f64, clips: &dyn Clips) -> Rendered {
+/// Renders one file of a batch, as finely as the patch asks for files; nothing if it is given up meanwhile.
+pub fn render_piece(
+    patch: &Patch,
+    piece: &Piece,
+    rate_hz: f64,
+    clips: &dyn Clips,
+    go_on: GoOn<'_>,
+) -> Option<Rendered> {
     let mut there = patch.clone();
     differing::switch(&mut there, piece.articulation);
     match piece.played {
@@ -170,7 +198,7 @@ pub fn render_piece(patch: &Patch, piece: &Piece, rate_hz: f64, clips: &dyn Clip
                 velocity,
                 ..Note::auditioned(&there, rate_hz)
             };
-            render_for_file(&there, &note.to_its_end(&there), clips)
+            render_while(&there, &note.to_its_end(&there), clips, go_on)
         }
         Played::Phrase { with_beat } => {
             let how = Phrased {
@@ -178,7 +206,7 @@ pub fn render_piece(patch: &Patch, piece: &Piece, rate_hz: f64, clips: &dyn Clip
                 ..Phrased::to_its_end(&there, rate_hz)
             };
             let prepared = prepare_with(&there.for_files(), &Listening::default(), clips);
-            render_phrase(&prepared, &there, &how)
+            render_phrase_while(&prepared, &there, &how, go_on)
         }
     }
 }

@@ -25,9 +25,26 @@ pub fn render(patch: &Patch, note: &Note) -> Rendered {
     render_program(&prepare(patch, &Listening::default()), note)
 }
 
+/// Asked now and then in the middle of a render, with how much of it is done from 0 to 1: whether to go on.
+pub type GoOn<'a> = &'a dyn Fn(f64) -> bool;
+/// Blocks from one question to the next: some milliseconds of the slowest patch.
+const BETWEEN: usize = 64;
+
 /// Renders a note for a file: as finely as the patch asks for files, with recordings that were brought in.
 pub fn render_for_file(patch: &Patch, note: &Note, clips: &dyn Clips) -> Rendered {
     render_as_heard(patch, &Listening::default(), note, clips)
+}
+
+/// The same, unless it is given up meanwhile.
+pub fn render_while(
+    patch: &Patch,
+    note: &Note,
+    clips: &dyn Clips,
+    go_on: GoOn<'_>,
+) -> Option<Rendered> {
+    let prepared = prepare_with(&patch.for_files(), &Listening::default(), clips);
+    let mut run = Run::note(Player::new(note.rate_hz), &prepared, note);
+    run.goes(go_on).then(|| run.end().0)
 }
 
 /// The same without what is muted for now.
@@ -82,6 +99,21 @@ impl Phrased {
 pub fn render_phrase(prepared: &Prepared, patch: &Patch, how: &Phrased) -> Rendered {
     let mut run = Run::phrase(Player::new(how.rate_hz), prepared, patch, how);
     while run.go(1 << 16) {}
+    phrase_of(run, patch, how)
+}
+
+/// The same, unless it is given up meanwhile.
+pub fn render_phrase_while(
+    prepared: &Prepared,
+    patch: &Patch,
+    how: &Phrased,
+    go_on: GoOn<'_>,
+) -> Option<Rendered> {
+    let mut run = Run::phrase(Player::new(how.rate_hz), prepared, patch, how);
+    run.goes(go_on).then(|| phrase_of(run, patch, how))
+}
+
+fn phrase_of(mut run: Run, patch: &Patch, how: &Phrased) -> Rendered {
     if how.with_beat {
         let gain = db_gain(patch.playing.beat_db) as f32;
         for (at, beat) in run.beat.iter().enumerate() {
@@ -256,6 +288,19 @@ impl Run {
     /// What stands before and after the effect that is looked at, as far as there is any, with what comes before the sound.
     pub fn seen(&self) -> Option<(&Tapped, usize)> {
         self.effects.tap.map(|_| (&self.effects.seen, self.skip))
+    }
+
+    /// Computes all of it, unless it is given up; gives whether it was not.
+    fn goes(&mut self, go_on: GoOn<'_>) -> bool {
+        let all = (self.frames + self.skip).max(1) as f64;
+        loop {
+            if !go_on(self.done as f64 / all) {
+                return false;
+            }
+            if !self.go(BETWEEN) {
+                return true;
+            }
+        }
     }
 
     fn whole(mut self) -> Rendered {

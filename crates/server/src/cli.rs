@@ -1,7 +1,7 @@
 //! The command line. Whatever cannot be done is said in one line, with exit code 2.
 
 use std::collections::HashMap;
-use std::io::Read;
+use std::io::{Read, Seek};
 use std::net::{Ipv4Addr, SocketAddr};
 use std::path::{Path, PathBuf};
 use std::process::ExitCode;
@@ -22,10 +22,10 @@ use zolvik_patch::{Patch, json, text};
 use zolvik_store::Store;
 
 use crate::clips::StoredClips;
-use crate::renders::{Format, Work, Written};
+use crate::renders::{Format, RenderError, Work, Written};
 use crate::router::router;
 use crate::serve::{asked_to_stop, serve as serve_connections};
-use crate::state::App;
+use crate::state::{App, RENDER_PATIENCE};
 use crate::{atomic, demo};
 
 /// Longest file that is rendered, in seconds.
@@ -64,6 +64,9 @@ enum Command {
         /// Most megabytes of all backups together; the newest good one is kept whatever its size.
         #[arg(long, default_value_t = zolvik_store::MOST_BYTES / 1_000_000)]
         backups_mb: u64,
+        /// Seconds until a render that nobody follows any more is stopped.
+        #[arg(long, default_value_t = RENDER_PATIENCE.as_secs())]
+        render_patience: u64,
     },
     /// Renders a note, the phrase or a set of keys of a patch file or bundle, as WAV or FLAC.
     Render {
@@ -200,7 +203,8 @@ pub fn main() -> ExitCode {
             port,
             demo,
             backups_mb,
-        } => serve(&data, port, demo, backups_mb),
+            render_patience,
+        } => serve(&data, port, demo, (backups_mb, render_patience)),
         Command::Render {
             patch,
             note,
@@ -221,16 +225,9 @@ pub fn main() -> ExitCode {
             velocities,
             all_articulations,
             out,
-        } => read_any(&patch).and_then(|(mut patch, clips)| {
+        } => written_as(&out, set.is_some(), bits, rate).and_then(|written| {
+            let (mut patch, clips) = read_any(&patch)?;
             go_to(&mut patch, articulation.as_deref())?;
-            let flac = out
-                .extension()
-                .is_some_and(|e| e.eq_ignore_ascii_case("flac"));
-            let written = Written {
-                format: if flac { Format::Flac } else { Format::Wav },
-                bits,
-                rate_hz: rate,
-            };
             if let Some(set) = set {
                 let batch = Batch {
                     what: set_of(&set, velocities)?,
@@ -259,7 +256,8 @@ pub fn main() -> ExitCode {
                 path: out.clone(),
                 problem,
             };
-            let bytes = written.bytes(&sound).map_err(failed)?;
+            let bytes = written.bytes(&sound, &|| true);
+            let bytes = bytes.map_err(|e| failed(e.to_string()))?;
             atomic::write(&out, &bytes).map_err(|e| failed(e.to_string()))
         }),
         Command::Library { data, command } => library_command(&data, command),
@@ -274,42 +272,75 @@ pub fn main() -> ExitCode {
     }
 }
 
+/// How a file of this name, or those of a set in a folder of this name, are written; refused before anything is rendered.
+fn written_as(out: &Path, is_set: bool, bits: u32, rate_hz: u32) -> Result<Written, Failure> {
+    let refused = |problem: RenderError| Failure::File {
+        path: out.into(),
+        problem: problem.to_string(),
+    };
+    let is_device = out.metadata().is_ok_and(|data| !data.is_file());
+    let format = match is_set || is_device {
+        true => Format::Wav,
+        false => Written::named(out).map_err(refused)?,
+    };
+    let written = Written {
+        format,
+        bits,
+        rate_hz,
+    };
+    written.check().map_err(refused)?;
+    Ok(written)
+}
+
 fn read(path: &Path) -> Result<Patch, Failure> {
     let failed = |problem: String| Failure::File {
         path: path.into(),
         problem,
     };
-    let size = path.metadata().map_err(|e| failed(e.to_string()))?.len();
-    if size > json::MAX_BYTES as u64 {
-        return Err(failed(format!(
-            "{size} bytes are too many for a patch file; at most {} are read",
-            json::MAX_BYTES
-        )));
-    }
-    let bytes = std::fs::read(path).map_err(|e| failed(e.to_string()))?;
-    json::read_bytes(&bytes).map_err(|e| failed(e.to_string()))
+    let file = std::fs::File::open(path).map_err(|e| failed(e.to_string()))?;
+    read_patch(file).map_err(failed)
 }
 
-/// Reads a patch file, or a bundle with its recordings.
+/// Reads a patch file to its end, or as far as one may go: what comes may have none.
+fn read_patch(from: impl Read) -> Result<Patch, String> {
+    let mut bytes = vec![];
+    let most = json::MAX_BYTES as u64;
+    let read = from.take(most + 1).read_to_end(&mut bytes);
+    read.map_err(|e| e.to_string())?;
+    if bytes.len() as u64 > most {
+        return Err(format!(
+            "this is longer than a patch file; at most {most} bytes are read"
+        ));
+    }
+    json::read_bytes(&bytes).map_err(|e| e.to_string())
+}
+
+/// Reads a patch file, or a bundle with its recordings; from a pipe as well.
 fn read_any(path: &Path) -> Result<(Patch, StoredClips), Failure> {
     let failed = |problem: String| Failure::File {
         path: path.into(),
         problem,
     };
-    let mut head = [0; 4];
-    let file = std::fs::File::open(path);
-    let looked = file.and_then(|mut file| file.read(&mut head));
-    looked.map_err(|e| failed(e.to_string()))?;
+    let disk = |e: std::io::Error| failed(e.to_string());
+    let mut file = std::fs::File::open(path).map_err(disk)?;
+    let mut head = vec![];
+    file.by_ref().take(4).read_to_end(&mut head).map_err(disk)?;
     if !bundle::is_bundle(&head) {
-        return Ok((read(path)?, StoredClips::default()));
+        let patch = read_patch(head.as_slice().chain(file)).map_err(failed)?;
+        return Ok((patch, StoredClips::default()));
     }
-    let size = path.metadata().map_err(|e| failed(e.to_string()))?.len();
-    if size > bundle::MAX_BYTES as u64 {
-        return Err(failed(format!("{size} bytes are too many for a bundle")));
+    // a bundle is read to and fro
+    let mut passing = tempfile::tempfile().map_err(disk)?;
+    let most = bundle::MAX_BYTES as u64;
+    let mut all = head.as_slice().chain(file).take(most + 1);
+    if std::io::copy(&mut all, &mut passing).map_err(disk)? > most {
+        return Err(failed(format!(
+            "this is longer than a bundle; at most {most} bytes are read"
+        )));
     }
-    let file = std::fs::File::open(path).map_err(|e| failed(e.to_string()))?;
+    passing.rewind().map_err(disk)?;
     let mut recordings = HashMap::new();
-    let read = bundle::read(std::io::BufReader::new(file), &mut |taken| {
+    let read = bundle::read(std::io::BufReader::new(passing), &mut |taken| {
         recordings.insert(taken.sound.content, taken.wav);
         Ok::<(), std::convert::Infallible>(())
     });
@@ -451,10 +482,12 @@ fn render_set(
         path: out.into(),
         problem,
     };
-    let work = Work::new(patch, clips, batch, written).map_err(Failure::Argument)?;
+    let work = Work::new(patch, clips, batch, written);
+    let work = work.map_err(|e| Failure::Argument(e.to_string()))?;
     std::fs::create_dir_all(out).map_err(|e| failed(e.to_string()))?;
     for (n, piece) in work.pieces.iter().enumerate() {
-        let (name, bytes) = work.render(piece).map_err(failed)?;
+        let rendered = work.render(piece, &|_| true);
+        let (name, bytes) = rendered.map_err(|e| failed(e.to_string()))?;
         let path = out.join(&name);
         atomic::write(&path, &bytes).map_err(|e| failed(e.to_string()))?;
         println!("{} of {}: {name}", n + 1, work.pieces.len());
@@ -500,7 +533,12 @@ fn library_command(data: &Path, command: LibraryCommand) -> Result<(), Failure> 
     Ok(())
 }
 
-fn serve(data: &Path, port: u16, with_demo: bool, backups_mb: u64) -> Result<(), Failure> {
+fn serve(
+    data: &Path,
+    port: u16,
+    with_demo: bool,
+    (backups_mb, render_patience): (u64, u64),
+) -> Result<(), Failure> {
     let store = Store::open(data)?;
     if with_demo {
         let added = demo::seed(&store)?;
@@ -517,7 +555,7 @@ fn serve(data: &Path, port: u16, with_demo: bool, backups_mb: u64) -> Result<(),
             problem: e.to_string(),
         })?;
         let port = listener.local_addr().map_err(Failure::Server)?.port();
-        let app = App::new(store);
+        let app = App::new(store).with_render_patience(Duration::from_secs(render_patience));
         tokio::spawn(back_up(app.clone(), backups_mb * 1_000_000));
         // whoever reads the address may ask it to stop at once
         let stop = asked_to_stop();

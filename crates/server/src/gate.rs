@@ -1,6 +1,6 @@
 //! Who may ask. The rules:
 //!
-//! 1. `Host` must be a loopback name with our port: a foreign page that lets its own name point here is refused.
+//! 1. `Host` must be a loopback name with our port, which is 80 where it says none: a foreign page that lets its own name point here is refused.
 //! 2. `Origin`, where a browser sends one, must be our own page.
 //! 3. Under `/api`, `Sec-Fetch-Site`, where a browser sends one, must not name another site: a foreign page may not make us draw
 //!    pictures or pack files by showing them.
@@ -10,6 +10,7 @@
 //! All hold for every request, pages and files included.
 
 use axum::extract::{Request, State};
+use axum::http::uri::Authority;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
@@ -37,24 +38,46 @@ pub(crate) async fn check(State(served): State<Served>, request: Request, next: 
     }
 }
 
+/// Whether a name and port, as a `Host` or an origin gives them, are ours: names in any case, and port 80 where none is said (RFC 9110, 4.2.1
+/// and 4.2.3).
+fn is_ours(authority: &str, port: u16) -> bool {
+    let Ok(authority) = authority.parse::<Authority>() else {
+        return false;
+    };
+    let host = authority.host();
+    let behind = authority.as_str().rsplit_once(host).map(|(_, rest)| rest);
+    let said = match (authority.port_u16(), behind) {
+        (Some(said), _) => said,
+        (None, Some("" | ":")) => 80,
+        (None, _) => return false,
+    };
+    // whoever asks has no name of a user here
+    let has_user = authority.as_str().contains('@');
+    !has_user
+        && said == port
+        && ["127.0.0.1", "localhost", "[::1]"]
+            .iter()
+            .any(|name| host.eq_ignore_ascii_case(name))
+}
+
 fn refusal(path: &str, headers: &HeaderMap, served: &Served) -> Option<Problem> {
-    let names = ["127.0.0.1", "localhost", "[::1]"].map(|name| format!("{name}:{}", served.port));
     let text = |name: &str| {
         headers
             .get(name)
             .map(|value| value.to_str().unwrap_or("unreadable").to_owned())
     };
+    let is_ours = |authority: &str| is_ours(authority, served.port);
     let foreign = |title, detail: String| Some(Problem::new(StatusCode::FORBIDDEN, title, detail));
     let host = text(header::HOST.as_str()).unwrap_or_default();
-    if !names.contains(&host) {
-        let host = visible(&host, MAX_TOLD);
+    if !is_ours(&host) {
+        let (host, port) = (visible(&host, MAX_TOLD), served.port);
         return foreign(
             "foreign host",
-            format!("this server answers to {}, not to “{host}”", names[0]),
+            format!("this server answers to 127.0.0.1:{port}, not to “{host}”"),
         );
     }
     if let Some(origin) = text(header::ORIGIN.as_str())
-        && !names.iter().any(|name| origin == format!("http://{name}"))
+        && !origin.strip_prefix("http://").is_some_and(is_ours)
     {
         let origin = visible(&origin, MAX_TOLD);
         return foreign(

@@ -15,5 +15,6 @@ pub mod pictures;
 pub mod problem;
 pub mod renders;
 pub mod router;
+mod sending;
 pub mod serve;
 pub mod state;

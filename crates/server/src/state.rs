@@ -1,6 +1,7 @@
 //! What the handlers share: the store, and how much heavy work goes on at a time.
 
 use std::sync::Arc;
+use std::time::Duration;
 
 use tokio::sync::{OwnedSemaphorePermit, Semaphore};
 use zolvik_store::{Store, StoreError};
@@ -16,6 +17,9 @@ const FILES: usize = 1;
 /// Pictures drawn at a time.
 const PICTURES: usize = 1;
 
+/// How long a render goes on that nobody follows, where nobody says otherwise.
+pub const RENDER_PATIENCE: Duration = Duration::from_secs(60);
+
 /// What the handlers share.
 #[derive(Clone)]
 pub struct App {
@@ -26,6 +30,7 @@ pub struct App {
     drawing: Arc<Semaphore>,
     pictures: Arc<Pictures>,
     jobs: Arc<Jobs>,
+    render_patience: Duration,
 }
 
 /// Leave to do heavy work, until it is dropped.
@@ -39,6 +44,7 @@ impl App {
             pictures: Arc::new(Pictures::new(store.folder())),
             store: Arc::new(store),
             jobs: Arc::new(Jobs::default()),
+            render_patience: RENDER_PATIENCE,
             // the store writes one after the other; whoever waits holds no thread
             writes: some(1),
             bodies: some(BODIES),
@@ -65,6 +71,19 @@ impl App {
     /// Renders that go on.
     pub fn jobs(&self) -> &Arc<Jobs> {
         &self.jobs
+    }
+
+    /// The same with another time until a render that nobody follows is stopped.
+    pub fn with_render_patience(self, render_patience: Duration) -> Self {
+        App {
+            render_patience,
+            ..self
+        }
+    }
+
+    /// How long a render goes on that nobody follows.
+    pub fn render_patience(&self) -> Duration {
+        self.render_patience
     }
 
     /// Reads from the store, off the threads that answer requests.

@@ -243,3 +243,366 @@ async fn phrases_and_learnt_controllers_are_kept_through_a_kill_and_checked() {
     assert_eq!(gone, json!(true));
     assert_eq!(server.get("/api/kept/phrase").await, json!([]));
 }
+
+/// A patch whose set takes long: as finely as files can be rendered.
+fn long_wish(velocities: usize, keep: bool) -> Value {
+    let velocities: Vec<usize> = (1..=velocities).collect();
+    let set = json!({ "of": "set", "from": 0, "to": 127, "every": 1, "velocities": velocities });
+    let mut wish = wish(json!({ "what": set, "all_articulations": false }), "wav");
+    wish["rate_hz"] = json!(192_000);
+    wish["keep"] = json!(keep);
+    wish
+}
+
+/// Follows until so many files are done; gives how far it is then.
+async fn until(server: &Server, id: &str, done: u64) -> Value {
+    loop {
+        let list = server.get("/api/renders").await;
+        let all = list.as_array().unwrap();
+        let job = all.iter().find(|job| job["id"] == id).unwrap();
+        if job["progress"]["done"].as_u64().unwrap() >= done || job["progress"]["ended"] == true {
+            return job["progress"].clone();
+        }
+        tokio::time::sleep(std::time::Duration::from_millis(10)).await;
+    }
+}
+
+async fn begin(server: &Server, wish: Value) -> String {
+    let (status, job) = server.ask(Method::POST, "/api/renders", Some(wish)).await;
+    assert_eq!(status, StatusCode::CREATED, "{job}");
+    job["id"].as_str().unwrap().to_owned()
+}
+
+fn names_in(zip: Vec<u8>) -> Vec<String> {
+    let mut zip = zip::ZipArchive::new(std::io::Cursor::new(zip)).unwrap();
+    let mut names = vec![];
+    for at in 0..zip.len() {
+        let mut file = zip.by_index(at).unwrap();
+        let mut bytes = vec![];
+        // its sum is looked at while it is read
+        file.read_to_end(&mut bytes).unwrap();
+        zolvik_files::wav::read(&bytes, 60.0).unwrap();
+        names.push(file.name().unwrap().into_owned());
+    }
+    names
+}
+
+#[tokio::test]
+async fn what_is_done_of_a_set_is_there_after_a_stop_and_gone_on_with() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let set = json!({ "of": "set", "from": 50, "to": 62, "every": 1, "velocities": [90] });
+    let mut short = wish(json!({ "what": set, "all_articulations": false }), "wav");
+    short["rate_hz"] = json!(192_000);
+    let id = begin(&server, short).await;
+    let path = format!("/api/renders/{id}");
+    until(&server, &id, 2).await;
+    let (status, stopped) = server
+        .ask(Method::POST, &format!("{path}/stop"), None)
+        .await;
+    assert_eq!((status, &stopped["ended"]), (StatusCode::OK, &json!(true)));
+    assert_eq!(stopped["problem"], "stopped");
+    let done = stopped["done"].as_u64().unwrap();
+    assert!((2..13).contains(&done), "{stopped}");
+    let (_, _, part) = server.fetch(&format!("{path}/file")).await;
+    let first = names_in(part);
+    assert_eq!(first.len() as u64, done);
+    let (_, resumed) = server
+        .ask(Method::POST, &format!("{path}/resume"), None)
+        .await;
+    assert!(resumed["done"].as_u64().unwrap() >= done, "{resumed}");
+    let end = until(&server, &id, 13).await;
+    assert_eq!((&end["done"], &end["problem"]), (&json!(13), &Value::Null));
+    let (_, _, all) = server.fetch(&format!("{path}/file")).await;
+    let all = names_in(all);
+    assert_eq!((all.len(), &all[..first.len()]), (13, &first[..]));
+}
+
+/// One long file: stopping it is answered, and the processor free, within a tenth of a second.
+#[tokio::test]
+async fn a_stop_acts_in_the_middle_of_a_file() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let mut long = patch();
+    long.audition.hold_s = 10.0;
+    let mut one = long_wish(1, false);
+    one["document"] = json!(zolvik_patch::json::write(&long));
+    one["batch"]["what"] =
+        json!({ "of": "set", "from": 30, "to": 31, "every": 1, "velocities": [9] });
+    let id = begin(&server, one).await;
+    tokio::time::sleep(std::time::Duration::from_millis(60)).await;
+    let path = format!("/api/renders/{id}/stop");
+    let (_, stopped) = server.ask(Method::POST, &path, None).await;
+    assert_eq!(stopped["problem"], "stopped");
+    let burnt = processor_s(server.child.id());
+    tokio::time::sleep(std::time::Duration::from_millis(400)).await;
+    let more = processor_s(server.child.id()) - burnt;
+    assert!(
+        more < 0.15,
+        "{more} s of the processor after it was stopped"
+    );
+}
+
+/// Seconds of the processor a process has taken.
+fn processor_s(process: u32) -> f64 {
+    let stat = std::fs::read_to_string(format!("/proc/{process}/stat")).unwrap();
+    let fields: Vec<&str> = stat
+        .rsplit(')')
+        .next()
+        .unwrap()
+        .split_whitespace()
+        .collect();
+    let ticks = |at: usize| fields[at].parse::<f64>().unwrap();
+    (ticks(11) + ticks(12)) / 100.0
+}
+
+#[tokio::test]
+async fn a_render_nobody_follows_stops_unless_it_was_said_to_go_on() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &["--render-patience", "1"]);
+    let followed = begin(&server, long_wish(4, false)).await;
+    let kept = begin(&server, long_wish(4, true)).await;
+    let left = begin(&server, long_wish(4, false)).await;
+    let url = format!("{}/api/renders/{followed}/events", server.address);
+    let events = reqwest::get(&url).await.unwrap();
+    let end = until(&server, &left, 9999).await;
+    assert_eq!(end["problem"], "stopped");
+    let list = server.get("/api/renders").await;
+    let ended = |id: &str| {
+        let all = list.as_array().unwrap();
+        all.iter().find(|job| job["id"] == id).unwrap()["progress"]["ended"].clone()
+    };
+    assert_eq!(
+        (ended(&followed), ended(&kept)),
+        (json!(false), json!(false))
+    );
+    // a page that closes is one that follows no more
+    drop(events);
+    let end = until(&server, &followed, 9999).await;
+    assert_eq!(end["problem"], "stopped");
+    let (_, gone) = server
+        .ask(Method::DELETE, &format!("/api/renders/{kept}"), None)
+        .await;
+    assert_eq!(gone, json!(true));
+    assert_eq!(
+        server.get("/api/renders").await.as_array().unwrap().len(),
+        2
+    );
+}
+
+/// Several take the same file along at once, one of them by ranges: each gets all of it.
+#[tokio::test]
+async fn a_file_is_taken_along_by_several_at_once_and_by_ranges() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let set = json!({ "of": "set", "from": 50, "to": 59, "every": 1, "velocities": [90] });
+    let (id, _) = rendered(
+        &server,
+        wish(json!({ "what": set, "all_articulations": false }), "wav"),
+    )
+    .await;
+    let url = format!("{}/api/renders/{id}/file", server.address);
+    let fetch = || async { reqwest::get(&url).await.unwrap().bytes().await.unwrap() };
+    let (a, b, c, d) = tokio::join!(fetch(), fetch(), fetch(), fetch());
+    assert!(a == b && b == c && c == d);
+    assert_eq!(names_in(a.to_vec()).len(), 10);
+    let client = reqwest::Client::new();
+    let range = |text: &'static str| client.get(&url).header("range", text).send();
+    let size = a.len();
+    for (asked, from, until) in [
+        ("bytes=0-99", 0, 100),
+        ("bytes=1000-", 1000, size),
+        ("bytes=-50", size - 50, size),
+        ("bytes=10-99999999999", 10, size),
+    ] {
+        let part = range(asked).await.unwrap();
+        assert_eq!(part.status(), StatusCode::PARTIAL_CONTENT, "{asked}");
+        let told = part.headers()["content-range"].to_str().unwrap().to_owned();
+        assert_eq!(told, format!("bytes {from}-{}/{size}", until - 1));
+        assert_eq!(part.headers()["content-length"], (until - from).to_string());
+        assert_eq!(part.bytes().await.unwrap(), a.slice(from..until), "{asked}");
+    }
+    let beyond = range("bytes=99999999999-").await.unwrap();
+    assert_eq!(beyond.status(), StatusCode::RANGE_NOT_SATISFIABLE);
+    assert_eq!(beyond.headers()["content-range"], format!("bytes */{size}"));
+    let whole = reqwest::get(&url).await.unwrap();
+    assert_eq!(whole.headers()["content-length"], size.to_string());
+}
+
+fn zolvik(arguments: &[&std::ffi::OsStr]) -> std::process::Output {
+    Command::new(env!("CARGO_BIN_EXE_zolvik"))
+        .args(arguments)
+        .output()
+        .unwrap()
+}
+
+/// Names that differ by signs or case only, names of any script as long as they may be, velocities given twice.
+#[test]
+fn every_file_of_a_set_has_a_name_of_its_own_that_every_system_takes() {
+    let data = tempfile::tempdir().unwrap();
+    let mut patch = Patch::empty();
+    patch.meta.name = "\u{1F33F}ガラス温室の夜".repeat(8);
+    let long = "дождь".repeat(8);
+    let names = [
+        "Up +",
+        "Up -",
+        "Mute",
+        "mute",
+        "+",
+        &long,
+        &format!("{}ж", &long[..78]),
+        "CON",
+    ];
+    for name in names {
+        patch = apply(&patch, &Edit::AddArticulation { name: name.into() })
+            .unwrap()
+            .0;
+    }
+    let file = data.path().join("patch.json");
+    std::fs::write(&file, zolvik_patch::json::write(&patch)).unwrap();
+    let out = data.path().join("set");
+    let done = zolvik(&[
+        "render".as_ref(),
+        file.as_ref(),
+        "--set".as_ref(),
+        "C3:C3:1".as_ref(),
+        "--velocities".as_ref(),
+        "90,90,90,40".as_ref(),
+        "--all-articulations".as_ref(),
+        "--rate".as_ref(),
+        "8000".as_ref(),
+        "--out".as_ref(),
+        out.as_ref(),
+    ]);
+    assert!(done.status.success(), "{done:?}");
+    let told = String::from_utf8_lossy(&done.stdout);
+    assert!(told.contains("18 of 18"), "{told}");
+    let files: Vec<String> = std::fs::read_dir(&out)
+        .unwrap()
+        .map(|e| e.unwrap().file_name().into_string().unwrap())
+        .collect();
+    assert_eq!(files.len(), 18, "{files:?}");
+    let lower: std::collections::HashSet<String> = files.iter().map(|f| f.to_lowercase()).collect();
+    assert_eq!(lower.len(), 18);
+    assert!(files.iter().all(|f| f.len() <= 255), "{files:?}");
+    assert_eq!(zolvik_files::file_name("Con", "wav"), "con-sound.wav");
+    assert!(zolvik_files::file_name(&"夜".repeat(80), "json.txt").len() <= 255);
+}
+
+#[test]
+fn what_cannot_be_written_is_refused_before_anything_is_rendered() {
+    let data = tempfile::tempdir().unwrap();
+    let file = data.path().join("patch.json");
+    let mut patch = patch();
+    patch.audition.hold_s = 10.0;
+    std::fs::write(&file, zolvik_patch::json::write(&patch)).unwrap();
+    for (name, bits, why) in [
+        ("x.mp3", "24", "files ending in .mp3 are not written"),
+        ("x.flac", "32", "16 or 24 bits, not 32"),
+        ("x.wav", "20", "choose 16, 24 or 32"),
+    ] {
+        let out = data.path().join(name);
+        let began = std::time::Instant::now();
+        let refused = zolvik(&[
+            "render".as_ref(),
+            file.as_ref(),
+            "--length".as_ref(),
+            "500".as_ref(),
+            "--rate".as_ref(),
+            "192000".as_ref(),
+            "--bits".as_ref(),
+            bits.as_ref(),
+            "--out".as_ref(),
+            out.as_ref(),
+        ]);
+        let told = String::from_utf8_lossy(&refused.stderr);
+        assert!(told.contains(why), "{told}");
+        assert!(
+            began.elapsed().as_secs_f64() < 2.0,
+            "{name} was rendered first"
+        );
+        assert!(!out.exists());
+    }
+    // what has no end is read as far as a patch may be long
+    for endless in ["/dev/zero", "/dev/urandom"] {
+        let refused = zolvik(&["patch".as_ref(), "check".as_ref(), endless.as_ref()]);
+        assert_eq!(refused.status.code(), Some(2));
+        let refused = zolvik(&[
+            "render".as_ref(),
+            endless.as_ref(),
+            "--out".as_ref(),
+            data.path().join("x.wav").as_ref(),
+        ]);
+        assert_eq!(refused.status.code(), Some(2));
+        assert!(String::from_utf8_lossy(&refused.stderr).contains("longer than"));
+    }
+}
+
+#[test]
+fn a_file_is_written_where_its_name_leads_and_has_the_rights_of_its_surroundings() {
+    use std::os::unix::fs::{FileTypeExt, MetadataExt, PermissionsExt, symlink};
+    let data = tempfile::tempdir().unwrap();
+    let at = |name: &str| data.path().join(name);
+    let written = |path: &std::path::Path| zolvik_server::atomic::write(path, b"sound").unwrap();
+    // through a link, and one that leads to nothing yet
+    std::fs::write(at("real"), "old").unwrap();
+    symlink("real", at("link")).unwrap();
+    symlink("later", at("dangling")).unwrap();
+    written(&at("link"));
+    written(&at("dangling"));
+    assert!(at("link").symlink_metadata().unwrap().is_symlink());
+    assert!(at("dangling").symlink_metadata().unwrap().is_symlink());
+    assert_eq!(std::fs::read(at("real")).unwrap(), b"sound");
+    assert_eq!(std::fs::read(at("later")).unwrap(), b"sound");
+    // a file of two names stays one
+    std::fs::write(at("one"), "much longer than what comes").unwrap();
+    std::fs::hard_link(at("one"), at("two")).unwrap();
+    written(&at("one"));
+    assert_eq!(std::fs::read(at("two")).unwrap(), b"sound");
+    assert_eq!(at("one").metadata().unwrap().nlink(), 2);
+    // a device stays one
+    written(std::path::Path::new("/dev/null"));
+    assert!(
+        std::fs::metadata("/dev/null")
+            .unwrap()
+            .file_type()
+            .is_char_device()
+    );
+    // the rights the surroundings say for new ones, their own for those that were there
+    let patch = at("patch.json");
+    std::fs::write(&patch, zolvik_patch::json::write(&Patch::empty())).unwrap();
+    let script = format!(
+        "umask 027; {} render {} --length 0.1 --rate 8000 --out {} && {0} render {1} --length 0.1 --rate 8000 --out /dev/stdout | head -c 4",
+        env!("CARGO_BIN_EXE_zolvik"),
+        patch.display(),
+        at("new.wav").display(),
+    );
+    let done = Command::new("sh").arg("-c").arg(script).output().unwrap();
+    assert_eq!(done.stdout, b"RIFF", "{done:?}");
+    let mode = |name: &str| at(name).metadata().unwrap().permissions().mode() & 0o777;
+    assert_eq!(mode("new.wav"), 0o640);
+    std::fs::set_permissions(at("new.wav"), std::fs::Permissions::from_mode(0o604)).unwrap();
+    written(&at("new.wav"));
+    assert_eq!(mode("new.wav"), 0o604);
+}
+
+#[tokio::test]
+async fn names_of_any_script_survive_a_download() {
+    let data = tempfile::tempdir().unwrap();
+    let server = Server::start(data.path(), &[]);
+    let mut patch = Patch::empty();
+    patch.meta.name = "Füße \"夜\"".into();
+    let body = json!({ "document": zolvik_patch::json::write(&patch) });
+    let (_, made) = server.ask(Method::POST, "/api/patches", Some(body)).await;
+    let path = format!("/api/patches/{}/file", made["summary"]["id"]);
+    let (_, headers, bytes) = server.fetch(&path).await;
+    let full = "filename*=UTF-8''f%C3%BC%C3%9Fe-%E5%A4%9C.json";
+    assert!(
+        headers.contains(full) && headers.contains("f__e-_.json"),
+        "{headers}"
+    );
+    assert!(
+        headers.contains(&format!("\"content-length\": \"{}\"", bytes.len())),
+        "{headers}"
+    );
+}

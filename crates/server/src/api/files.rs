@@ -2,13 +2,13 @@
 
 use std::fs::File;
 use std::io::{BufReader, BufWriter, Read, Seek, SeekFrom, Write};
+use std::sync::Arc;
 
 use axum::Json;
 use axum::body::Body as Sent;
 use axum::extract::State;
 use axum::http::{HeaderMap, StatusCode, header};
-use axum::response::IntoResponse;
-use tokio_util::io::ReaderStream;
+use axum::response::{IntoResponse, Response};
 use zolvik_files::bundle::{self, BundleError};
 use zolvik_files::file_name;
 use zolvik_files::recording::{self, Taken};
@@ -21,6 +21,7 @@ use crate::extract::{Path, Query, length, parts, whole};
 use crate::problem::{
     AnyFault, BodyFault, DocumentFault, NamedFault, Problem, QueryFault, WriteFault,
 };
+use crate::sending::send;
 use crate::state::{App, aside};
 
 /// Takes a recording in: WAV, FLAC, AIFF or OGG Vorbis. Kept once, by its content.
@@ -69,7 +70,8 @@ pub async fn give(
 pub async fn export(
     State(app): State<App>,
     Path(id): Path<i32>,
-) -> Result<impl IntoResponse, Problem> {
+    headers: HeaderMap,
+) -> Result<Response, Problem> {
     let _admission = app.admit_file().await?;
     let mut file = passing_file(&app)?;
     let (file, name, ending) = app
@@ -95,17 +97,7 @@ pub async fn export(
         "zip" => "application/zip",
         _ => "application/json",
     };
-    let disposition = format!("attachment; filename=\"{}\"", file_name(&name, ending));
-    // only what headers can hold; the page takes the name from the address bar's download otherwise
-    let disposition: String = disposition.chars().filter(char::is_ascii).collect();
-    let size = file.metadata().map_err(|e| Problem::from(disk(e)))?.len();
-    let headers = [
-        (header::CONTENT_TYPE, kind.to_owned()),
-        (header::CONTENT_DISPOSITION, disposition),
-        (header::CONTENT_LENGTH, size.to_string()),
-    ];
-    let stream = ReaderStream::new(tokio::fs::File::from_std(file));
-    Ok((headers, Sent::from_stream(stream)))
+    send(Arc::new(file), kind, &file_name(&name, ending), &headers)
 }
 
 /// Adds the patch of a file: a patch file, or a bundle with its recordings.
@@ -165,11 +157,12 @@ fn take_in(
 }
 
 /// A file nobody else sees, which is gone when it is closed.
-pub(crate) fn passing_file(app: &App) -> Result<File, Problem> {
+fn passing_file(app: &App) -> Result<File, Problem> {
     Ok(tempfile::tempfile_in(app.folder()).map_err(disk)?)
 }
 
-fn disk(error: std::io::Error) -> StoreError {
+/// What a failure of the disk is.
+pub(crate) fn disk(error: std::io::Error) -> StoreError {
     match error.kind() {
         std::io::ErrorKind::StorageFull => StoreError::Full,
         _ => StoreError::Disk(error.to_string()),

@@ -19,6 +19,7 @@ use crate::extract::{Body, Path, Query};
 use crate::problem::{
     AnyFault, BodyFault, DocumentFault, NamedFault, Problem, QueryFault, WriteFault,
 };
+use crate::sending::disposition;
 use crate::state::{App, aside};
 
 /// A stretch of the patches in the library or in the bin, last changed first.
@@ -156,13 +157,9 @@ pub async fn raw(
         .read(move |store| Ok((store.get(id)?, store.raw(id)?)))
         .await?;
     let name = file_name(&entry.summary.name, "json.txt");
-    let disposition: String = format!("attachment; filename=\"{name}\"");
     let headers = [
         (header::CONTENT_TYPE, "text/plain; charset=utf-8".to_owned()),
-        (
-            header::CONTENT_DISPOSITION,
-            disposition.chars().filter(char::is_ascii).collect(),
-        ),
+        (header::CONTENT_DISPOSITION, disposition(&name)),
     ];
     Ok((headers, document))
 }
