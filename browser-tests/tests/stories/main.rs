@@ -26,6 +26,7 @@ mod moving;
 mod overload;
 mod phrases;
 mod playing;
+mod restoring;
 mod routing;
 mod same_bits;
 mod samples;

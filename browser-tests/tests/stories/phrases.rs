@@ -350,7 +350,9 @@ async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_agai
     stage
         .wait_until("it is given up, and the choices stay", over)
         .await;
-    stage.js(render, vec![]).await;
+    // what is done of it is kept, and gone on with
+    stage.wait_until("it stands in the list", "return document.querySelector('[data-render]')?.textContent.includes('stopped') ?? false").await;
+    stage.click("Go on").await;
     let file = stage.download("zip").await;
     let mut zip = zip::ZipArchive::new(std::fs::File::open(file).unwrap()).unwrap();
     assert_eq!(zip.len(), 24);

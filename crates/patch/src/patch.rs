@@ -12,6 +12,7 @@ use crate::movement::{Direction, Link, Movement, Source, SourceKind};
 use crate::playing::Playing;
 use crate::route::{Route, Send};
 use crate::scale::Scale;
+use crate::sound::OwnSound;
 use crate::unit::Unit;
 use crate::voice::{Audition, Quality, VoiceSettings};
 use crate::wave::{OwnTable, TableId};
@@ -161,10 +162,16 @@ impl Patch {
 
     /// Contents of the recordings it plays that were brought in, each once; those of the kept state too.
     pub fn contents(&self) -> Vec<String> {
+        let own = self.own_sounds().into_iter();
+        own.map(|sound| sound.content).collect()
+    }
+
+    /// The recordings it plays that were brought in, each once; those of the kept state too.
+    pub fn own_sounds(&self) -> Vec<OwnSound> {
         let own = self.all_units().filter_map(Unit::own_sound);
-        let mut list: Vec<String> = own.map(|sound| sound.content.clone()).collect();
-        list.sort_unstable();
-        list.dedup();
+        let mut list: Vec<OwnSound> = own.cloned().collect();
+        list.sort_unstable_by(|a, b| a.content.cmp(&b.content));
+        list.dedup_by(|a, b| a.content == b.content);
         list
     }
 

@@ -555,8 +555,10 @@ fn serve(
             problem: e.to_string(),
         })?;
         let port = listener.local_addr().map_err(Failure::Server)?.port();
-        let app = App::new(store).with_render_patience(Duration::from_secs(render_patience));
-        tokio::spawn(back_up(app.clone(), backups_mb * 1_000_000));
+        let app = App::new(store)
+            .with_render_patience(Duration::from_secs(render_patience))
+            .with_backup_bytes(backups_mb.saturating_mul(1_000_000));
+        tokio::spawn(back_up(app.clone()));
         // whoever reads the address may ask it to stop at once
         let stop = asked_to_stop();
         println!("Zolvik is at http://127.0.0.1:{port}");
@@ -568,7 +570,8 @@ fn serve(
 }
 
 /// Makes a backup on every day the server is used.
-async fn back_up(app: App, most_bytes: u64) {
+async fn back_up(app: App) {
+    let most_bytes = app.backup_bytes();
     let mut turns = tokio::time::interval(BACKUP_EVERY);
     loop {
         turns.tick().await;

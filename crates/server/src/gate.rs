@@ -5,7 +5,7 @@
 //! 3. Under `/api`, `Sec-Fetch-Site`, where a browser sends one, must not name another site: a foreign page may not make us draw
 //!    pictures or pack files by showing them.
 //! 4. `Zolvik-Library`, where the page sends one, must be the library served: a page of another data folder on the same port
-//!    must not write here.
+//!    must not write here. `Zolvik-Opening` likewise: what a page knows of a library does not hold for a backup put in its place.
 //!
 //! All hold for every request, pages and files included.
 
@@ -17,9 +17,14 @@ use axum::response::{IntoResponse, Response};
 use zolvik_patch::plain::visible;
 
 use crate::problem::Problem;
+use crate::state::App;
 
 /// Header by which the page says which library it belongs to.
 pub const LIBRARY_HEADER: &str = "zolvik-library";
+/// Header by which the page says which opening of the library it knows.
+pub const OPENING_HEADER: &str = "zolvik-opening";
+/// What it is called if a backup was put in its place since.
+pub const OTHER_OPENING: &str = "a backup was put in place";
 /// Most characters of a header that are told again.
 const MAX_TOLD: usize = 80;
 
@@ -27,7 +32,7 @@ const MAX_TOLD: usize = 80;
 #[derive(Clone)]
 pub(crate) struct Served {
     pub(crate) port: u16,
-    pub(crate) library: String,
+    pub(crate) app: App,
 }
 
 /// Lets a request pass or refuses it.
@@ -92,11 +97,18 @@ fn refusal(path: &str, headers: &HeaderMap, served: &Served) -> Option<Problem> 
             "pages of other sites may not ask this server".into(),
         );
     }
-    if text(LIBRARY_HEADER).is_some_and(|library| library != served.library) {
+    if text(LIBRARY_HEADER).is_some_and(|library| library != served.app.library()) {
         return Some(Problem::new(
             StatusCode::PRECONDITION_FAILED,
             "other library",
             "another library is served here than when the page was opened; load the page again",
+        ));
+    }
+    if text(OPENING_HEADER).is_some_and(|opening| opening != served.app.opening()) {
+        return Some(Problem::new(
+            StatusCode::PRECONDITION_FAILED,
+            OTHER_OPENING,
+            "a backup was put in the library’s place since the page was opened; load the page again",
         ));
     }
     None

@@ -63,6 +63,7 @@ impl From<StoreError> for Problem {
         use StoreError as E;
         let (status, title) = match &error {
             E::NoPatch { .. }
+            | E::NoBackup { .. }
             | E::NoVersion { .. }
             | E::NoRecording { .. }
             | E::FaultyRecording { .. } => (StatusCode::NOT_FOUND, "not found"),
@@ -71,6 +72,8 @@ impl From<StoreError> for Problem {
             E::Unreadable { .. } | E::FaultyVersion { .. } => {
                 (StatusCode::UNPROCESSABLE_ENTITY, "damaged")
             }
+            E::NoLibrary { .. } => (StatusCode::UNPROCESSABLE_ENTITY, "not put in place"),
+            E::InUse { .. } => (StatusCode::SERVICE_UNAVAILABLE, "in use"),
             E::Full => (StatusCode::INSUFFICIENT_STORAGE, "the disk is full"),
             E::Busy => (StatusCode::SERVICE_UNAVAILABLE, "busy"),
             E::Gone { .. } => (StatusCode::SERVICE_UNAVAILABLE, "the data folder is gone"),

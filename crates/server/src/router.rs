@@ -8,7 +8,7 @@ use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
 use zolvik_patch::plain::visible;
 
-use crate::api::{files, kept, library, patches, renders, versions};
+use crate::api::{backups, files, kept, library, patches, renders, versions};
 use crate::problem::Problem;
 use crate::state::App;
 use crate::{assets, gate};
@@ -24,7 +24,7 @@ struct Described;
 pub fn router(app: App, port: u16) -> Router {
     let served = gate::Served {
         port,
-        library: app.library().to_owned(),
+        app: app.clone(),
     };
     let (routes, described) = OpenApiRouter::with_openapi(Described::openapi())
         .routes(routes!(patches::list, patches::create))
@@ -44,6 +44,10 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(kept::list))
         .routes(routes!(kept::keep, kept::forget))
         .routes(routes!(renders::list, renders::begin))
+        .routes(routes!(backups::list, backups::make))
+        .routes(routes!(backups::contents))
+        .routes(routes!(backups::put_in_place))
+        .routes(routes!(backups::take_out))
         .routes(routes!(renders::stop))
         .routes(routes!(renders::resume))
         .routes(routes!(renders::events))

@@ -4,7 +4,7 @@
 use std::path::Path;
 
 use ts_rs::{Config, TS};
-use zolvik_server::api::{kept, renders, types};
+use zolvik_server::api::{backups, kept, renders, types};
 use zolvik_server::problem;
 
 #[test]
@@ -25,6 +25,9 @@ fn the_front_end_has_these_types() {
     types::Named::export_all(&config).expect("the folder can be written");
     types::VersionFull::export_all(&config).expect("the folder can be written");
     kept::KeptView::export_all(&config).expect("the folder can be written");
+    renders::RenderView::export_all(&config).expect("the folder can be written");
+    backups::BackupView::export_all(&config).expect("the folder can be written");
+    backups::BackupContents::export_all(&config).expect("the folder can be written");
     renders::RenderJob::export_all(&config).expect("the folder can be written");
     zolvik_server::renders::Progress::export_all(&config).expect("the folder can be written");
     zolvik_server::renders::Format::export_all(&config).expect("the folder can be written");

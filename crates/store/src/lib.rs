@@ -19,7 +19,10 @@ mod sealed;
 mod store;
 mod versions;
 
-pub use backup::{MOST_BYTES, backups, restore, set_aside};
+pub use backup::{
+    BackedUp, Backup, BackupKind, MOST_BYTES, all_backups, backups, contents, count_in, patch_in,
+    restore, set_aside,
+};
 pub use check::check;
 pub use error::StoreError;
 pub use faults::Report;

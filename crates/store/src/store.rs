@@ -69,10 +69,18 @@ impl Store {
         if !backup::is_due(self.folder(), now) || self.is_empty()? {
             return Ok(None);
         }
+        self.back_up(now, most_bytes).map(Some)
+    }
+
+    /// Makes a backup, whether one is due or not. Gives its name.
+    ///
+    /// # Errors
+    /// If it cannot be written; the library is as it was.
+    pub fn back_up(&self, now: DateTime<Utc>, most_bytes: u64) -> Result<String, StoreError> {
         // a connection of its own: copying takes long, and nobody shall wait for it
         let mut connection = self.place.writer()?;
         let how = (now, most_bytes);
-        backup::make(&mut connection, self.folder(), backup::Why::Day, how).map(Some)
+        backup::make(&mut connection, self.folder(), backup::Why::Day, how)
     }
 
     /// Reads. Never waits for a writer.

@@ -160,7 +160,8 @@ async function exportFile() {
         <span class="strong"><NameField :name="version.name" :label="`Name of version ${version.name}`" :most="document.rules?.name" @rename="rename(version, $event)" /></span>
         <span class="muted">{{ new Date(version.created_at).toLocaleString() }}</span>
         <span class="spacer" />
-        <Button label="Bring back" size="small" variant="text" :aria-label="`Bring back ${version.name}`" @click="bringBack(version)" />
+        <span v-if="version.damage" class="problem" :title="version.damage">Damaged</span>
+        <Button v-else label="Bring back" size="small" variant="text" :aria-label="`Bring back ${version.name}`" @click="bringBack(version)" />
         <Button :label="doomed === version.id ? 'Delete for good?' : 'Delete'" size="small" variant="text" severity="secondary" :aria-label="doomed === version.id ? `Delete version ${version.name} for good: press again` : `Delete version ${version.name}`" @click="remove(version)" @blur="doomed = undefined" />
       </li>
       <li v-if="versions.length === 0" class="muted">None yet. A version is kept for good, whatever you edit afterwards.</li>

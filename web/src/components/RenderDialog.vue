@@ -4,6 +4,7 @@ import Button from 'primevue/button'
 import ProgressBar from 'primevue/progressbar'
 import { computed, ref, watch } from 'vue'
 
+import RenderList from './RenderList.vue'
 import Dialog from './modalDialog'
 import { download, downloadFrom } from '../composables/download'
 import { bench } from '../engine/bench'
@@ -28,6 +29,8 @@ const rateHz = ref(48_000)
 const toItsEnd = ref(true)
 const flac = ref(false)
 const all = ref(false)
+/** Whether it goes on when the page is closed. */
+const keep = ref(false)
 const set = ref({ from: 'C2', to: 'C6', every: '3', velocities: '50, 90, 120' })
 const hasBeat = computed(() => (document.view?.choices.find(({ id }) => id === 'playing.beat')?.at ?? 0) > 0)
 const articulations = computed(() => document.view?.articulations ?? [])
@@ -76,26 +79,38 @@ async function render() {
   }
 }
 async function renderJob() {
-  const { id, files } = await rendersApi.begin({ document: document.text(), batch: batch(), format: flac.value ? 'flac' : 'wav', bits: bits.value, rate_hz: rateHz.value })
+  const { id, files } = await rendersApi.begin({ document: document.text(), batch: batch(), format: flac.value ? 'flac' : 'wav', bits: bits.value, rate_hz: rateHz.value, keep: keep.value })
+  progress.value = { done: 0, of: files, file: '', part: 0, ended: false, problem: null }
+  await follow(id)
+}
+/** Follows a render to its end, and saves what it made. */
+async function follow(id: string) {
   job.value = id
-  progress.value = { done: 0, of: files, file: '', ended: false, problem: null }
   try {
-    const end = await rendersApi.watch(id, (now) => (progress.value = now))
-    // given up by hand: nothing more to say
-    if (job.value === undefined) return
+    const end = await rendersApi.watch(id, (now) => {
+      if (job.value === id) progress.value = now
+    })
+    // stopped by hand, or followed no more: it stands in the list
+    if (job.value !== id || end.problem === STOPPED) return
     if (end.problem) throw new Error(end.problem)
     downloadFrom(rendersApi.fileUrl(id))
-    messages.add({ severity: 'success', summary: 'Rendered', detail: `${files} ${files === 1 ? 'file' : 'files'}`, life: 4000 })
+    messages.add({ severity: 'success', summary: 'Rendered', detail: `${end.of} ${end.of === 1 ? 'file' : 'files'}`, life: 4000 })
     visible.value = false
   } finally {
-    job.value = undefined
-    progress.value = undefined
+    if (job.value === id) {
+      job.value = undefined
+      progress.value = undefined
+    }
   }
 }
+/** What the server says of a render that was stopped. */
+const STOPPED = 'stopped'
+const goOn = (id: string) => void follow(id).catch(fail)
 async function cancel() {
   const id = job.value
   job.value = undefined
-  if (id) await rendersApi.cancel(id).catch(fail)
+  progress.value = undefined
+  if (id) await rendersApi.stop(id).catch(fail)
 }
 </script>
 
@@ -150,10 +165,12 @@ async function cancel() {
     </p>
     <p v-else-if="document.isListening" class="muted-now" role="status">What is muted for now is in these files all the same.</p>
     <div v-if="progress" class="progress" role="status" data-testid="render-progress">
-      <ProgressBar :value="Math.round((progress.done / Math.max(1, progress.of)) * 100)" :show-value="false" />
+      <ProgressBar :value="Math.round(((progress.done + progress.part) / Math.max(1, progress.of)) * 100)" :show-value="false" />
       <span>{{ progress.done }} of {{ progress.of }} <span class="muted">{{ progress.file }}</span></span>
     </div>
+    <label v-if="isJob" class="keep"><input v-model="keep" type="checkbox" /> Go on when the page is closed</label>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
+    <RenderList @failed="fail" @resumed="goOn" />
     <template #footer>
       <Button v-if="job" label="Cancel" size="small" severity="secondary" @click="cancel" />
       <Button :label="isJob ? 'Render' : 'Save WAV'" size="small" :loading="busy" @click="render" />
@@ -169,6 +186,7 @@ async function cancel() {
 .keys input { width: 48px; height: var(--hit); border: 1px solid var(--hair-2); border-radius: var(--r); background: var(--sheet); padding: 0 4px; }
 .keys .wide { width: 160px; }
 .muted-now label { display: block; margin-top: 4px; font-weight: 600; }
+.keep { display: block; margin-top: 10px; }
 .progress { display: grid; gap: 4px; margin-top: 12px; }
 .problem { color: var(--warn); background: var(--warn-bg); padding: 6px 8px; border-radius: var(--r); }
 </style>

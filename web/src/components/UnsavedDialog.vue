@@ -2,12 +2,13 @@
 /** Unsaved changes that were found: of tabs that are gone, or of patches that were changed elsewhere meanwhile. */
 import Button from 'primevue/button'
 import Dialog from './modalDialog'
-import { watch } from 'vue'
+import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
 import { useAct } from '../composables/useAct'
 import { shortDate } from '../draw/dates'
 import type { Draft } from '../saving/drafts'
+import { thisTab } from '../saving/tab'
 import { useSaving } from '../stores/saving'
 
 const visible = defineModel<boolean>('visible', { required: true })
@@ -20,6 +21,10 @@ watch(() => saving.found.length, (now, before = 0) => {
 }, { immediate: true })
 
 const when = (draft: Draft) => shortDate(new Date(draft.at))
+/** Which window it was made in. */
+const mine = ref('')
+void thisTab().then((tab) => (mine.value = tab))
+const where = (draft: Draft) => (draft.tab === mine.value ? 'this window' : draft.opened ? `a window opened ${shortDate(new Date(draft.opened))}` : 'another window')
 
 const take = (draft: Draft) => act(async () => {
   const patch = await saving.takeDraft(draft)
@@ -32,10 +37,10 @@ const drop = (draft: Draft) => act(() => saving.leaveBehind(draft))
 
 <template>
   <Dialog v-model:visible="visible" modal header="Unsaved changes" :style="{ width: '640px' }">
-    <p>These changes were not saved when their page was closed, or their patch was changed elsewhere meanwhile.</p>
+    <p>These changes were not saved when their page was closed, or their patch was changed elsewhere meanwhile, or a backup was put in the library’s place.</p>
     <ul>
       <li v-for="draft in saving.found" :key="draft.tab + draft.patch" :data-draft="draft.patch">
-        <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">unsaved changes from {{ when(draft) }}</span></span>
+        <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">{{ when(draft) }}, in {{ where(draft) }}</span></span>
         <Button label="Restore" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
         <Button label="Keep as a copy" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="copy(draft)" />
         <Button label="Discard" size="small" severity="secondary" variant="text" :disabled="busy" @click="drop(draft)" />

@@ -20,12 +20,14 @@ export class Refusal extends Error {
 /** An answer that does not come in this time never does, in milliseconds. */
 const PATIENCE_MS = 30_000
 
-/** The library this page belongs to; the server refuses what is meant for another one. */
-let library = ''
-export function setLibrary(sign: string) {
-  library = sign
+/** The library this page belongs to, as it was when it was opened; the server refuses what is meant for another one. */
+let ours: Record<string, string> = {}
+export function setLibrary({ library, opening }: About) {
+  ours = { 'zolvik-library': library, 'zolvik-opening': opening }
 }
-const ours = (): Record<string, string> => (library ? { 'zolvik-library': library } : {})
+/** Told on the window when a backup was put in the library's place. */
+export const REPLACED = 'zolvik-replaced'
+const REPLACED_TITLE = 'a backup was put in place'
 
 /** Pauses before reading is tried again, in milliseconds: a browser breaks requests off when it begins to leave the page, even
  * if it then stays. */
@@ -36,7 +38,7 @@ export async function call<T>(method: string, path: string, body?: unknown, trie
   try {
     response = await fetch(path, {
       method,
-      headers: body === undefined ? ours() : { ...ours(), 'content-type': 'application/json' },
+      headers: body === undefined ? ours : { ...ours, 'content-type': 'application/json' },
       body: body === undefined ? undefined : JSON.stringify(body),
       signal: AbortSignal.timeout(PATIENCE_MS),
     })
@@ -51,7 +53,9 @@ export async function call<T>(method: string, path: string, body?: unknown, trie
 async function answered<T>(response: Response): Promise<T> {
   if (!response.ok) {
     const fallback = { title: 'failed', status: response.status, detail: `the server answered ${response.status}` }
-    throw new Refusal((await response.json().catch(() => fallback)) as Problem)
+    const problem = (await response.json().catch(() => fallback)) as Problem
+    if (problem.title === REPLACED_TITLE) window.dispatchEvent(new Event(REPLACED))
+    throw new Refusal(problem)
   }
   return (await response.json()) as T
 }
@@ -64,7 +68,7 @@ export const api = {
   create: (body: Partial<NewPatch>) => call<PatchFull>('POST', '/api/patches', body),
   /** Adds the patch of a file: a patch file or a bundle. */
   async importFile(file: Blob): Promise<PatchFull> {
-    return answered<PatchFull>(await fetch('/api/imports', { method: 'POST', headers: ours(), body: file }))
+    return answered<PatchFull>(await fetch('/api/imports', { method: 'POST', headers: ours, body: file }))
   },
   /** A patch as a file to take along; the server names it. */
   fileUrl: (id: number) => at(id, '/file'),

@@ -1,15 +1,20 @@
-/** Rendering many files on the server: begun, watched, fetched or given up. */
+/** Rendering many files on the server: begun, followed, stopped, gone on with, fetched or given up. */
 import { call } from './api'
 import type { Batch } from './generated/Batch'
 import type { Format } from './generated/Format'
 import type { Progress } from './generated/Progress'
 import type { RenderJob } from './generated/RenderJob'
+import type { RenderView } from './generated/RenderView'
 
-export interface Wish { document: string; batch: Batch; format: Format; bits: number; rate_hz: number }
+export interface Wish { document: string; batch: Batch; format: Format; bits: number; rate_hz: number; keep: boolean }
 
 export const rendersApi = {
   begin: (wish: Wish) => call<RenderJob>('POST', '/api/renders', wish),
-  cancel: (id: string) => call<boolean>('DELETE', `/api/renders/${id}`),
+  /** All there are, in whichever window they were begun. */
+  list: () => call<RenderView[]>('GET', '/api/renders'),
+  stop: (id: string) => call<Progress>('POST', `/api/renders/${id}/stop`),
+  resume: (id: string) => call<Progress>('POST', `/api/renders/${id}/resume`),
+  remove: (id: string) => call<boolean>('DELETE', `/api/renders/${id}`),
   fileUrl: (id: string) => `/api/renders/${id}/file`,
   /** Follows a render until it is over. */
   watch(id: string, told: (progress: Progress) => void): Promise<Progress> {

@@ -12,6 +12,10 @@ export interface Draft {
   text: string
   /** When it was kept, RFC 3339. */
   at: string
+  /** When the window it was made in was opened, RFC 3339. */
+  opened?: string
+  /** Which opening of the library it belongs to: what was put in its place since has revisions of its own. */
+  opening?: string
 }
 
 const PREFIX = 'zolvik-draft:'

@@ -3,6 +3,7 @@
 import { ref, type Ref } from 'vue'
 
 import { dropDraft, keepDraft } from './drafts'
+import { tabOpened } from './tab'
 import { api, Refusal } from '../engine/api'
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'failing' | 'conflict' | 'refused' | 'elsewhere'
@@ -13,6 +14,7 @@ const RETRY_MS = 1500
 
 export interface SaverStart {
   library: string
+  opening: string
   tab: string
   patch: number
   revision: number
@@ -45,7 +47,7 @@ export interface Saver {
 }
 
 export function makeSaver(start: SaverStart): Saver {
-  const { library, tab, patch } = start
+  const { library, opening, tab, patch } = start
   const state = ref<SaveState>('saved')
   const why = ref('')
   const short = ref('')
@@ -66,7 +68,7 @@ export function makeSaver(start: SaverStart): Saver {
       dropDraft({ library, patch, tab })
       return
     }
-    keepDraft({ library, patch, tab, name: name.value, revision, text, at: new Date().toISOString() }).then(
+    keepDraft({ library, opening, patch, tab, name: name.value, revision, text, at: new Date().toISOString(), opened: tabOpened() }).then(
       () => (unkept.value = ''),
       (error: unknown) => {
         if (text === latest && text !== saved) unkept.value = error instanceof Error ? error.message : String(error)

@@ -1,6 +1,7 @@
 /** Which tab of the browser this is, and which others live. */
 
 const KEY = 'zolvik-tab'
+const OPENED = 'zolvik-opened'
 const lockOf = (tab: string) => `${KEY}-${tab}`
 
 let mine: Promise<string> | undefined
@@ -22,8 +23,12 @@ async function find(): Promise<string> {
   const tab = crypto.randomUUID()
   await hold(tab)
   sessionStorage.setItem(KEY, tab)
+  sessionStorage.setItem(OPENED, new Date().toISOString())
   return tab
 }
+
+/** When this tab was opened, RFC 3339; the same after loading the page again. */
+export const tabOpened = () => sessionStorage.getItem(OPENED) ?? new Date().toISOString()
 
 /** This tab's name; the same after loading the page again. */
 export function thisTab(): Promise<string> {

@@ -5,12 +5,15 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 
 import { timeOfDay } from '../draw/dates'
-import { api, Refusal, setLibrary } from '../engine/api'
+import { api, Refusal, REPLACED, setLibrary } from '../engine/api'
 import type { PatchFull } from '../engine/generated/PatchFull'
 import { draftsOf, dropDraft, type Draft } from '../saving/drafts'
 import { makeSaver, type Saver } from '../saving/saver'
-import { livingTabs, thisTab } from '../saving/tab'
+import { livingTabs, tabOpened, thisTab } from '../saving/tab'
 import { useDocument } from './document'
+
+/** Which library, which opening of it, and which tab this is. */
+interface Place { library: string; opening: string; tab: string }
 
 const clock = (at: string) => (at ? timeOfDay(new Date(at)) : '')
 
@@ -28,15 +31,16 @@ export const useSaving = defineStore('saving', () => {
   const found = ref<Draft[]>([])
   /** Rises with every navigation: whoever waited for an answer sees whether it is still wanted. */
   let navigation = 0
-  let place: Promise<{ library: string; tab: string }> | undefined
+  let place: Promise<Place> | undefined
 
   /** Which library and tab this is; looks for unsaved changes the first time. */
   function start() {
     place ??= (async () => {
       const [about, tab] = await Promise.all([api.about(), thisTab()])
-      setLibrary(about.library)
-      void look(about.library, tab)
-      return { library: about.library, tab }
+      setLibrary(about)
+      const at = { library: about.library, opening: about.opening, tab }
+      void look(at)
+      return at
     })()
     // a failure is no answer for good
     place.catch(() => (place = undefined))
@@ -44,12 +48,14 @@ export const useSaving = defineStore('saving', () => {
   }
 
   /** Unsaved changes of tabs that are gone are offered; this tab's own are sent, or taken up when their patch is opened. */
-  async function look(library: string, tab: string) {
+  async function look({ library, opening: present, tab }: Place) {
     const living = await livingTabs()
     for (const draft of await draftsOf(library)) {
-      if (draft.tab !== tab && !living.has(draft.tab)) found.value.push(draft)
-      if (draft.tab === tab && current.value?.patch !== draft.patch && !left.has(draft.patch) && !opening.has(draft.patch)) {
-        const saver = makeSaver({ library, tab, patch: draft.patch, revision: draft.revision, savedAt: '', saved: null })
+      // what was based on a library that is none any more needs a decision
+      const isOther = (draft.opening ?? present) !== present
+      if (isOther || (draft.tab !== tab && !living.has(draft.tab))) found.value.push(draft)
+      else if (draft.tab === tab && current.value?.patch !== draft.patch && !left.has(draft.patch) && !opening.has(draft.patch)) {
+        const saver = makeSaver({ library, opening: present, tab, patch: draft.patch, revision: draft.revision, savedAt: '', saved: null })
         left.set(draft.patch, saver)
         saver.offer(draft.text, draft.name)
       }
@@ -79,6 +85,25 @@ export const useSaving = defineStore('saving', () => {
     if (all.some((saver) => saver.unkept.value && saver.state.value !== 'saved')) event.preventDefault()
   })
 
+  /** Time for what is not saved to be kept in the browser before the page is loaded again, in milliseconds. */
+  const KEEPING_MS = 400
+  /** A backup was put in the library's place: what is open belongs to what was there before. The page is loaded again; what is not saved is kept,
+   * and offered then. */
+  async function loadAgain() {
+    offer()
+    await new Promise((go) => window.setTimeout(go, KEEPING_MS))
+    const all = [...left.values(), ...(current.value ? [current.value] : [])]
+    if (!all.some((saver) => saver.unkept.value)) window.location.reload()
+  }
+  useEventListener(window, REPLACED, () => void loadAgain())
+  const windows = new BroadcastChannel(REPLACED)
+  windows.onmessage = () => void loadAgain()
+  /** Tells all windows that another library is in place now, this one too. */
+  function tellReplaced() {
+    windows.postMessage('')
+    void loadAgain()
+  }
+
   /** Leaves the open patch at once; what is not saved goes on being saved. Gives the number of this navigation. */
   function leave(): number {
     offer()
@@ -99,8 +124,8 @@ export const useSaving = defineStore('saving', () => {
         if (state === 'saved') left.delete(saver.patch)
         if (state !== 'conflict' && state !== 'refused') continue
         // it will not be saved by itself: it needs a decision
-        const { library, tab } = await start()
-        const draft = { library, tab, patch: saver.patch, name: saver.name.value, revision: saver.revision(), text: saver.text(), at: new Date().toISOString() }
+        const at = await start()
+        const draft = { ...at, patch: saver.patch, name: saver.name.value, revision: saver.revision(), text: saver.text(), at: new Date().toISOString(), opened: tabOpened() }
         if (!left.delete(saver.patch)) continue
         saver.end(false)
         found.value.push(draft)
@@ -108,7 +133,7 @@ export const useSaving = defineStore('saving', () => {
     },
   )
 
-  function take(full: PatchFull, at: { library: string; tab: string }) {
+  function take(full: PatchFull, at: Place) {
     const { id: patch, revision, changed_at: savedAt } = full.summary
     current.value = makeSaver({ ...at, patch, revision, savedAt, saved: full.document })
     current.value.name.value = full.summary.name
@@ -141,7 +166,7 @@ export const useSaving = defineStore('saving', () => {
       if (!isNow(turn)) return undefined
       const full = await api.read(patch)
       if (!isNow(turn)) return undefined
-      const own = (await draftsOf(at.library)).filter((draft) => draft.patch === patch && draft.tab === at.tab)
+      const own = (await draftsOf(at.library)).filter((draft) => draft.patch === patch && draft.tab === at.tab && (draft.opening ?? at.opening) === at.opening)
       if (!isNow(turn)) return undefined
       const refused = document.load(full.document, full.summary.id)
       if (refused) return refused
@@ -204,7 +229,7 @@ export const useSaving = defineStore('saving', () => {
   async function keepAsNew(suffix: string): Promise<number> {
     offer()
     const saver = current.value
-    if (saver?.state.value === 'elsewhere') setLibrary((await api.about()).library)
+    if (saver?.state.value === 'elsewhere') setLibrary(await api.about())
     const made = await api.create({ document: document.text(), suffix })
     saver?.end(true)
     current.value = undefined
@@ -249,5 +274,5 @@ export const useSaving = defineStore('saving', () => {
   /** How it stands with patches that were left. */
   const waiting = computed(() => [...left.values()].map((saver) => ({ name: saver.name.value, why: saver.why.value })))
 
-  return { id, last, state, words, why, isUnkept, waiting, found, start, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
+  return { id, last, state, words, why, isUnkept, waiting, found, start, tellReplaced, open, leave, isNow, save, takeDraft, copyDraft, leaveBehind, keepAsNew, takeOther }
 })

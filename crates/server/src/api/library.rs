@@ -14,7 +14,8 @@ use crate::state::App;
 #[utoipa::path(get, path = "/api/library", responses((status = 200, body = About), AnyFault))]
 pub async fn about(State(app): State<App>) -> Json<About> {
     Json(About {
-        library: app.library().into(),
+        library: app.library(),
+        opening: app.opening(),
         version: env!("CARGO_PKG_VERSION").into(),
     })
 }

@@ -170,6 +170,8 @@ pub struct VersionFull {
 pub struct About {
     /// The library's own sign, the same for its life.
     pub library: String,
+    /// Which opening of it this is: another one once a backup was put in its place.
+    pub opening: String,
     /// Version of the application.
     pub version: String,
 }

@@ -1,5 +1,6 @@
 //! Backups: before a migration and once a day of use, thinning out by day, week and month, in the data folder.
 
+mod contents;
 mod names;
 mod thinning;
 
@@ -7,11 +8,12 @@ use std::fs::{File, Permissions};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use chrono::{DateTime, Utc};
+use chrono::{DateTime, NaiveDateTime, Utc};
 use diesel::prelude::*;
 use diesel::sql_types::Text;
 
-use self::names::{Kind, Named};
+pub use self::contents::{BackedUp, contents, count_in, patch_in};
+use self::names::{Kind, Named, WHEN};
 use crate::error::StoreError;
 use crate::faults::{integrity, look_over};
 use crate::layout::{FILE, lock_file};
@@ -67,6 +69,79 @@ pub fn set_aside(data: &Path) -> Vec<String> {
         .collect();
     names.sort_unstable_by(|a, b| b.cmp(a));
     names
+}
+
+/// What a copy of the library was made for, or found to be.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum BackupKind {
+    /// That of a day.
+    Daily,
+    /// Made before a newer version changed the library.
+    BeforeUpdate,
+    /// Of a library in which something was wrong.
+    Faulty,
+    /// What was the library until a backup was put in its place.
+    SetAside,
+}
+
+/// A copy of the library that can be put in its place.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Backup {
+    /// Its name.
+    pub name: String,
+    /// When it was made, in UTC; none if its name does not say.
+    pub at: Option<DateTime<Utc>>,
+    /// What for.
+    pub kind: BackupKind,
+    /// Its size.
+    pub bytes: u64,
+}
+
+/// All backups and all that was set aside, newest first.
+pub fn all_backups(data: &Path) -> Vec<Backup> {
+    let kind = |kind: Kind| match kind {
+        Kind::Daily => BackupKind::Daily,
+        Kind::BeforeUpdate => BackupKind::BeforeUpdate,
+        Kind::Faulty => BackupKind::Faulty,
+    };
+    let made = all(data).into_iter().map(|(named, bytes)| Backup {
+        at: Some(named.at.and_utc()),
+        kind: kind(named.kind),
+        name: named.name,
+        bytes,
+    });
+    let aside = set_aside(data).into_iter().map(|name| Backup {
+        at: NaiveDateTime::parse_from_str(&name, &format!("{ASIDE}{WHEN}"))
+            .ok()
+            .map(|at| at.and_utc()),
+        kind: BackupKind::SetAside,
+        bytes: path_of(data, &name)
+            .and_then(|path| path.metadata().ok())
+            .map_or(0, |data| data.len()),
+        name,
+    });
+    let mut list: Vec<Backup> = made.chain(aside).collect();
+    list.sort_by(|a, b| b.at.cmp(&a.at).then(b.name.cmp(&a.name)));
+    list
+}
+
+/// Where the database of a backup, or of what was set aside, lies; none if there is no such.
+pub(crate) fn path_of(data: &Path, name: &str) -> Option<PathBuf> {
+    let folder = data.join(FOLDER);
+    if set_aside(data).iter().any(|known| known == name) {
+        return Some(folder.join(name).join(FILE));
+    }
+    let is_known = all(data).iter().any(|(known, _)| known.name == name);
+    is_known.then(|| folder.join(name))
+}
+
+/// That there is no such backup, with those there are.
+pub(crate) fn no_backup(data: &Path, name: &str) -> StoreError {
+    let present = all_backups(data).into_iter().map(|b| b.name);
+    StoreError::NoBackup {
+        name: zolvik_patch::plain::visible(name, 80),
+        present: present.collect::<Vec<_>>().join(", "),
+    }
 }
 
 /// Whether there is no backup of this day yet. Those of other days, later ones too, say nothing.
@@ -137,19 +212,7 @@ fn copy_into(connection: &mut SqliteConnection, target: &Path) -> Result<(), Sto
 /// nothing is left behind.
 pub fn restore(data: &Path, name: &str, now: DateTime<Utc>) -> Result<String, StoreError> {
     let folder = data.join(FOLDER);
-    let aside_before = set_aside(data);
-    let source = match aside_before.iter().any(|known| known == name) {
-        true => folder.join(name).join(FILE),
-        false => folder.join(name),
-    };
-    let mut present = backups(data);
-    present.extend(aside_before);
-    if !present.iter().any(|known| known == name) {
-        return Err(StoreError::NoBackup {
-            name: name.into(),
-            present: present.join(", "),
-        });
-    }
+    let source = path_of(data, name).ok_or_else(|| no_backup(data, name))?;
     let lock = lock_file(data)?;
     lock.try_lock()
         .map_err(|_| StoreError::InUse { path: data.into() })?;
@@ -167,7 +230,7 @@ pub fn restore(data: &Path, name: &str, now: DateTime<Utc>) -> Result<String, St
     let whole = data.join(format!("{FILE}.restored"));
     copy_into(&mut backup, &whole).inspect_err(|_| drop(std::fs::remove_file(&whole)))?;
     // the log belongs to the file it was written for, so both go, and before the other comes
-    let aside = format!("{ASIDE}{}", now.format("%Y%m%d-%H%M%S%.3f"));
+    let aside = format!("{ASIDE}{}", now.format(WHEN));
     std::fs::create_dir_all(folder.join(&aside)).map_err(failed(&folder))?;
     for beside in ["", "-wal", "-shm"] {
         let file = format!("{FILE}{beside}");

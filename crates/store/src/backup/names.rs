@@ -4,7 +4,8 @@ use chrono::{NaiveDate, NaiveDateTime};
 
 const PREFIX: &str = "zolvik-";
 const ENDING: &str = ".sqlite";
-const WHEN: &str = "%Y%m%d-%H%M%S%.3f";
+/// How moments are written in names, in UTC.
+pub(super) const WHEN: &str = "%Y%m%d-%H%M%S%.3f";
 /// Length of what [`WHEN`] writes: `20260102-030405.678`.
 const WHEN_LETTERS: usize = 19;
 

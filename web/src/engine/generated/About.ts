@@ -9,6 +9,10 @@ export type About = {
  */
 library: string, 
 /**
+ * Which opening of it this is: another one once a backup was put in its place.
+ */
+opening: string, 
+/**
  * Version of the application.
  */
 version: string, };

@@ -11,4 +11,8 @@ name: string,
 /**
  * JSON.
  */
-document: string, };
+document: string, 
+/**
+ * Whether it was changed on the disk or by another program since it was kept.
+ */
+damaged: boolean, };

@@ -17,10 +17,14 @@ of: number,
  */
 file: string, 
 /**
- * Whether it is over.
+ * How much of that one is done, from 0 to 1.
+ */
+part: number, 
+/**
+ * Whether it is over, or stopped.
  */
 ended: boolean, 
 /**
- * Why it failed or was given up; none if it did not.
+ * Why it failed or was stopped; none if it did not. What is done is there all the same, and it can be gone on with.
  */
 problem: string | null, };

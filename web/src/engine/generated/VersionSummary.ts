@@ -15,4 +15,8 @@ name: string,
 /**
  * RFC 3339, UTC.
  */
-created_at: string, };
+created_at: string, 
+/**
+ * What is wrong with it; none if it is as it was kept.
+ */
+damage: string | null, };

@@ -7,6 +7,7 @@ import InputText from 'primevue/inputtext'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 
+import BackupDialog from './BackupDialog.vue'
 import LibraryRow from './LibraryRow.vue'
 import { downloadFrom } from '../../composables/download'
 import { tellFirstLook } from '../../composables/firstLook'
@@ -47,6 +48,7 @@ const order = (by: Column) => (sorted.value.by === by ? (sorted.value.down ? 'de
 const loaded = ref(false)
 const hearing = ref<number | null>(null)
 const file = ref<HTMLInputElement>()
+const backups = ref(false)
 
 const found = computed(() => {
   const words = search.value.toLowerCase().split(/\s+/).filter(Boolean)
@@ -232,6 +234,7 @@ const tagAll = (ids: number[]) => act(async () => {
       <InputText v-model="search" type="search" placeholder="Search name, tag, note" aria-label="Search" class="search" />
       <Button :label="bin ? 'Back to the library' : 'Bin'" :icon="bin ? 'pi pi-arrow-left' : 'pi pi-trash'" size="small" severity="secondary" variant="outlined" @click="bin = !bin" />
       <template v-if="!bin">
+        <Button label="Backups" icon="pi pi-history" size="small" severity="secondary" variant="outlined" @click="backups = true" />
         <Button label="Import" icon="pi pi-upload" size="small" severity="secondary" variant="outlined" @click="file?.click()" />
         <input ref="file" type="file" accept=".json,.zip,application/json,application/zip" hidden data-testid="import" multiple @change="importFiles([...(($event.target as HTMLInputElement).files ?? [])])" />
         <Button label="New patch" icon="pi pi-plus" size="small" @click="create" />
@@ -276,6 +279,7 @@ const tagAll = (ids: number[]) => act(async () => {
         {{ search ? `Nothing matches “${search}”.` : bin ? 'The bin is empty.' : 'Nothing here yet. Make a new patch: it sounds at the first key.' }}
       </p>
     </div>
+    <BackupDialog v-model:visible="backups" @taken="refresh" />
     <Dialog v-model:visible="emptying" modal header="Empty the bin" :style="{ width: '420px' }">
       <p>{{ patches.length }} {{ patches.length === 1 ? 'patch goes' : 'patches go' }} for good, with versions and recordings nothing else plays. The backup of the day may still have them.</p>
       <template #footer>

@@ -18,7 +18,7 @@ async function open(event: Event) {
   const answer = document.ask({ ask: 'phrases' })
   if (answer.is === 'phrases') ready.value = answer.list
   popover.value?.show(event)
-  own.value = await keptApi.list('phrase').catch(() => [])
+  own.value = await keptApi.all('phrase').catch(() => [])
 }
 function take(at: number, fromItsKey: boolean) {
   document.alter({ ask: 'take_phrase', at, from_its_key: fromItsKey })
@@ -34,7 +34,7 @@ async function keep() {
   if (answer.is !== 'text' || !name) return
   try {
     await keptApi.keep('phrase', name, answer.text)
-    own.value = await keptApi.list('phrase')
+    own.value = await keptApi.all('phrase')
     messages.add({ severity: 'success', summary: 'Kept', detail: `“${name}” can be taken in every patch.`, life: 3000 })
   } catch (error) {
     failed('Not kept', (error as Error).message)
@@ -42,7 +42,7 @@ async function keep() {
 }
 async function forget(kept: Kept) {
   await keptApi.forget('phrase', kept.name).catch((error: Error) => failed('Not forgotten', error.message))
-  own.value = await keptApi.list('phrase').catch(() => own.value)
+  own.value = await keptApi.all('phrase').catch(() => own.value)
 }
 defineExpose({ keep })
 </script>
@@ -57,7 +57,7 @@ defineExpose({ keep })
       </div>
       <h3 v-if="own.length">Kept here</h3>
       <div v-for="kept in own" :key="kept.name" class="line">
-        <button type="button" class="take" @click="give(kept)"><b>{{ kept.name }}</b></button>
+        <button type="button" class="take" :disabled="kept.damaged" @click="give(kept)"><b>{{ kept.name }}</b><span v-if="kept.damaged" class="warn">Damaged: keep it again under this name, or forget it</span></button>
         <button type="button" class="icon-btn" :aria-label="`Forget ${kept.name}`" title="Forget" @click="forget(kept)"><i class="pi pi-times" /></button>
       </div>
       <button v-if="document.view?.phrase" type="button" class="btn none" @click="document.alter({ ask: 'no_phrase' }); popover?.hide()">No phrase: the note by itself</button>
@@ -70,6 +70,7 @@ defineExpose({ keep })
 .list { width: 420px; max-height: 60vh; overflow-y: auto; }
 .line { display: flex; gap: 8px; align-items: center; border-bottom: 1px solid var(--hair); }
 .take { all: unset; flex: 1; cursor: pointer; padding: 4px; display: grid; }
+.warn { color: var(--warn); }
 .take:hover { background: var(--field-hover); }
 .take:focus-visible { outline: 2px solid var(--swept); }
 h3 { margin: 8px 0 2px; }
