@@ -50,7 +50,7 @@ fn heaviest() -> zolvik_patch::Patch {
 
 async fn midi(stage: &Stage, messages: &[[u8; 3]]) {
     let script = "const playing = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing');\
-        arguments[0].forEach(m => playing.receive(m))";
+        arguments[0].forEach(m => playing.receive('keyboard', m))";
     stage
         .js(script, vec![serde_json::to_value(messages).unwrap()])
         .await;

@@ -271,7 +271,7 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
         "{open_late} against {closed_late}"
     );
     // the low key goes to it instead of sounding
-    let pressed = "const pinia = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia; pinia._s.get('playing').receive([0x90, 24, 90]); pinia._s.get('playing').receive([0x80, 24, 0])";
+    let pressed = "const pinia = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia; pinia._s.get('playing').receive('keyboard', [0x90, 24, 90]); pinia._s.get('playing').receive('keyboard', [0x80, 24, 0])";
     hand.stage.js(pressed, vec![]).await;
     hand.stage
         .wait_until("Open is heard", "return document.querySelector(\"[aria-label='Articulation'] [aria-pressed=true]\").textContent.trim() !== 'Base'")
@@ -473,7 +473,7 @@ async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() 
     // it goes on from where it is told to, and from where it was stopped: four beats at 104 are 2.3 s
     let pinia = "const playing = document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing')";
     let send = async |messages: &str| {
-        let script = format!("{pinia}; for (const m of {messages}) playing.receive(m)");
+        let script = format!("{pinia}; for (const m of {messages}) playing.receive('keyboard', m)");
         stage.js(&script, vec![]).await;
     };
     let far = format!("{pinia}; return playing.placeS > 2.3");

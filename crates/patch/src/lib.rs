@@ -25,6 +25,7 @@ pub mod arrangement;
 pub mod catalogue;
 pub mod character;
 pub mod choice;
+pub mod difference;
 pub mod edit;
 pub mod envelope;
 pub mod error;

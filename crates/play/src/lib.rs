@@ -1,6 +1,7 @@
 //! Plays patches in time: a phrase, a beat and the arpeggiator on one clock, live as in files.
 //!
 //! - [`Score`]: what is to be played, in beats; made off the audio path and sent there as bytes.
+//! - [`Hands`]: who holds which keys, off the audio path.
 //! - [`Player`]: the engine with what plays it. Notes fall on their sample although the engine works in blocks.
 //!
 //! ```
@@ -18,9 +19,11 @@
 
 mod arpeggiator;
 mod drums;
+mod hands;
 mod player;
 mod score;
 
 pub use self::drums::Drums;
+pub use self::hands::Hands;
 pub use self::player::{Kept, Player};
 pub use self::score::{NoScore, Score};

@@ -53,6 +53,8 @@ pub struct Player {
     next_stroke: usize,
     held: [Held; MOST_HELD],
     holds: usize,
+    /// Keys that are held by hand, a bit for each.
+    by_hand: u128,
     wheel: f64,
     bend: f64,
     /// Where the score was when it was stopped, in beats.
@@ -82,6 +84,7 @@ impl Player {
             next_stroke: 0,
             held: [Held::default(); MOST_HELD],
             holds: 0,
+            by_hand: 0,
             wheel: 0.0,
             bend: 0.0,
             left_beats: 0.0,
@@ -103,6 +106,7 @@ impl Player {
         (self.round_beats, self.pattern_beats) = (0.0, 0.0);
         (self.next_note, self.next_stroke) = (0, 0);
         self.holds = 0;
+        self.by_hand = 0;
         (self.wheel, self.bend) = (0.0, 0.0);
         self.left_beats = 0.0;
         (self.kept, self.records) = (vec![], false);
@@ -215,7 +219,7 @@ impl Player {
 
     fn release_held(&mut self) {
         for at in 0..self.holds {
-            self.key_up(self.held[at].key);
+            self.score_up(self.held[at].key);
         }
         self.holds = 0;
     }
@@ -231,12 +235,14 @@ impl Player {
                 self.engine.press_on(key, status & 15);
                 self.note_on(key, velocity);
             }
+            (0x80 | 0x90, _) if !self.hand_up(key) => {}
             (0x80 | 0x90, _) if self.arpeggiates() => {
                 self.arpeggiator.lift(key, &self.engine.arpeggio());
             }
             (0xB0, 120 | 123) => {
                 self.arpeggiator.clear();
                 self.holds = 0;
+                self.by_hand = 0;
                 self.plays = false;
                 if key == 120 {
                     self.drums.silence();
@@ -253,12 +259,28 @@ impl Player {
     /// A key goes down with the block that comes next.
     pub fn note_on(&mut self, key: u8, velocity: u8) {
         let now = self.engine.beats();
+        self.by_hand |= 1 << (key & 127);
         self.key_down(Struck { key, velocity }, now, 0);
     }
 
-    /// A key goes up.
+    /// A key goes up; what the score holds goes on.
     pub fn note_off(&mut self, key: u8) {
-        self.key_up(key);
+        if self.hand_up(key) {
+            self.key_up(key);
+        }
+    }
+
+    /// A hand lets a key go; gives whether it goes up.
+    fn hand_up(&mut self, key: u8) -> bool {
+        self.by_hand &= !(1 << (key & 127));
+        !self.held[..self.holds].iter().any(|held| held.key == key)
+    }
+
+    /// The score lets a key go; what a hand holds goes on.
+    fn score_up(&mut self, key: u8) {
+        if self.by_hand & (1 << (key & 127)) == 0 {
+            self.key_up(key);
+        }
     }
 
     fn arpeggiates(&self) -> bool {
@@ -344,7 +366,7 @@ impl Player {
                 let key = self.held[ended].key;
                 self.holds -= 1;
                 self.held[ended] = self.held[self.holds];
-                self.key_up(key);
+                self.score_up(key);
                 continue;
             }
             if let Some((note, at)) = next
@@ -406,7 +428,7 @@ impl Player {
             return;
         }
         if self.holds == MOST_HELD {
-            self.key_up(self.held[0].key);
+            self.score_up(self.held[0].key);
             self.holds -= 1;
             self.held[0] = self.held[self.holds];
         }

@@ -8,14 +8,15 @@ use axum::extract::{FromRequest, FromRequestParts, Request};
 use axum::http::{HeaderMap, StatusCode, header};
 use futures_util::StreamExt;
 use serde::de::DeserializeOwned;
+use zolvik_patch::history::MAX_KEPT_BYTES;
 use zolvik_patch::json;
 use zolvik_patch::plain::quoted;
 
 use crate::problem::Problem;
 use crate::state::{Admission, App, aside};
 
-/// Largest JSON body, in bytes: the largest patch file, quoted as it is inside of JSON.
-pub const MAX_BODY: usize = json::MAX_BYTES / 2 * 3;
+/// Largest JSON body, in bytes: the largest patch file with its steps of undo, both quoted as they are inside of JSON.
+pub const MAX_BODY: usize = (json::MAX_BYTES + MAX_KEPT_BYTES) / 2 * 3;
 /// A body of this size is taken in without waiting for leave.
 const SMALL: usize = 256 << 10;
 /// How long the next part of a body is waited for.

@@ -29,6 +29,7 @@ pub fn router(app: App, port: u16) -> Router {
     let (routes, described) = OpenApiRouter::with_openapi(Described::openapi())
         .routes(routes!(patches::list, patches::create))
         .routes(routes!(patches::read, patches::save, patches::rename))
+        .routes(routes!(patches::steps))
         .routes(routes!(patches::tag))
         .routes(routes!(patches::duplicate))
         .routes(routes!(patches::bin))

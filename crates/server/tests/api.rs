@@ -139,7 +139,7 @@ fn demo_patches() -> usize {
 #[case::unknown_field(Method::POST, "/api/patches", Some(json!({ "colour": 1 })), 422, "colour")]
 #[case::list_for_an_object(Method::POST, "/api/patches", Some(json!([null, null])), 422, "send an object")]
 #[case::bad_name(Method::PATCH, "/api/patches/1", Some(json!({ "name": " " })), 422, "meta.name")]
-#[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(13 << 20) })), 413, "12 MB")]
+#[case::too_large(Method::POST, "/api/patches", Some(json!({ "document": " ".repeat(19 << 20) })), 413, "18 MB")]
 #[tokio::test]
 async fn bad_requests_get_a_problem_that_says_what_is_wrong(
     #[case] method: Method,

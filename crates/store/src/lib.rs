@@ -16,6 +16,7 @@ mod patches;
 mod recordings;
 mod schema;
 mod sealed;
+mod steps;
 mod store;
 mod versions;
 

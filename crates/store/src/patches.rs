@@ -5,6 +5,7 @@ use std::sync::PoisonError;
 use diesel::dsl::sql;
 use diesel::prelude::*;
 use diesel::sql_types::{Binary, Nullable};
+use zolvik_patch::history::NewSteps;
 use zolvik_patch::plain::named_after;
 use zolvik_patch::validate::MAX_NAME;
 use zolvik_patch::{Patch, PatchError, json};
@@ -13,6 +14,7 @@ use crate::error::StoreError;
 use crate::recordings::{self, Recording};
 use crate::schema::{patches, versions};
 use crate::sealed::{PATCHES, Row, patch, sha256};
+use crate::steps;
 use crate::store::{Store, now};
 
 /// A patch in a list: everything but its document.
@@ -204,7 +206,7 @@ fn update(
     connection: &mut SqliteConnection,
     id: i32,
     ready: &Ready,
-    based_on: i32,
+    (based_on, steps): (i32, Option<&NewSteps>),
 ) -> Result<Summary, StoreError> {
     let row = (
         patches::name.eq(&ready.name),
@@ -217,6 +219,7 @@ fn update(
         .find(id)
         .filter(patches::revision.eq(based_on));
     let before = row_of(connection, id)?;
+    let document = document_of(connection, id)?;
     let changed = diesel::update(same).set(row).execute(connection)?;
     if changed > 0 {
         if !before.is_whole {
@@ -230,6 +233,13 @@ fn update(
                 .execute(connection)?;
         }
         seal(connection, id)?;
+        match (steps, std::str::from_utf8(&document)) {
+            (Some(steps), _) => steps::write(connection, id, steps)?,
+            (None, Ok(was)) if was != ready.document => {
+                steps::write_elsewhere(connection, id, (was, &ready.document))?
+            }
+            _ => {}
+        }
     }
     let stored = summary_of(connection, id)?;
     // a save whose answer was lost is sent again: what it wanted is there
@@ -380,8 +390,22 @@ impl Store {
     /// # Errors
     /// [`StoreError::Stale`] if another save came between; the stored patch is then untouched.
     pub fn save(&self, id: i32, patch: &Patch, based_on: i32) -> Result<Summary, StoreError> {
+        self.save_with(id, patch, based_on, None)
+    }
+
+    /// The same with what is new in its steps of undo; without, the document there was before is one step back.
+    ///
+    /// # Errors
+    /// As [`Store::save`].
+    pub fn save_with(
+        &self,
+        id: i32,
+        patch: &Patch,
+        based_on: i32,
+        steps: Option<&NewSteps>,
+    ) -> Result<Summary, StoreError> {
         let ready = Ready::new(patch)?;
-        self.write(|connection| update(connection, id, &ready, based_on))
+        self.write(|connection| update(connection, id, &ready, (based_on, steps)))
     }
 
     /// Copies a patch under a new name.
@@ -403,7 +427,12 @@ impl Store {
             let entry = entry_of(connection, id)?;
             let mut patch = patch_of(&entry)?;
             patch.meta.name = zolvik_patch::plain::clean_name(name);
-            update(connection, id, &Ready::new(&patch)?, entry.summary.revision)
+            update(
+                connection,
+                id,
+                &Ready::new(&patch)?,
+                (entry.summary.revision, None),
+            )
         })
     }
 
@@ -419,7 +448,12 @@ impl Store {
             if !patch.meta.tags.contains(&tag) {
                 patch.meta.tags.push(tag);
             }
-            update(connection, id, &Ready::new(&patch)?, entry.summary.revision)
+            update(
+                connection,
+                id,
+                &Ready::new(&patch)?,
+                (entry.summary.revision, None),
+            )
         })
     }
 

@@ -3,7 +3,7 @@ import { computed, onScopeDispose, readonly, ref, type Ref } from 'vue'
 
 import { useShortcuts } from './useShortcuts'
 import { useDocument } from '../stores/document'
-import { usePlaying } from '../stores/playing'
+import { COMPUTER, usePlaying } from '../stores/playing'
 
 const LOWER = ['KeyZ', 'KeyS', 'KeyX', 'KeyD', 'KeyC', 'KeyV', 'KeyG', 'KeyB', 'KeyH', 'KeyN', 'KeyJ', 'KeyM']
 /** Steps above the lower row; its black keys are those that select strips. */
@@ -38,16 +38,16 @@ export function useComputerKeys(options: { velocity: () => number }): UseCompute
       const key = base.value + step
       if (key > 127) return
       down.set(event.code, key)
-      playing.press(key, options.velocity())
+      playing.press(COMPUTER, key, options.velocity())
     },
     up(event) {
       const key = down.get(event.code)
       if (key === undefined) return
       down.delete(event.code)
-      playing.release(key)
+      playing.release(COMPUTER, key)
     },
     lost: () => down.clear(),
   })
-  onScopeDispose(() => down.forEach((key) => playing.release(key)))
+  onScopeDispose(() => down.forEach((key) => playing.release(COMPUTER, key)))
   return { base: readonly(base), shiftOctave }
 }

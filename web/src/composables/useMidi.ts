@@ -10,7 +10,7 @@ export interface UseMidiReturn {
   available: boolean
   connect: () => Promise<void>
   /** Takes the bytes of a message that came at a moment, in milliseconds. */
-  take: (bytes: ArrayLike<number>, timeMs: number) => void
+  take: (way: string, bytes: ArrayLike<number>, timeMs: number) => void
 }
 
 export function useMidi(): UseMidiReturn {
@@ -19,21 +19,26 @@ export function useMidi(): UseMidiReturn {
   const available = typeof navigator.requestMIDIAccess === 'function'
   const status = ref(available ? 'not connected' : 'not offered by this browser')
   let access: MIDIAccess | undefined
-  const take = (bytes: ArrayLike<number>, timeMs: number) => playing.receive(Array.from(bytes), settings.touch, timeMs)
-  const heard = (event: MIDIMessageEvent) => event.data && take(event.data, event.timeStamp)
+  const take = (way: string, bytes: ArrayLike<number>, timeMs: number) => playing.receive(way, Array.from(bytes), settings.touch, timeMs)
+  /** Each keyboard is a way in of its own. */
+  const wayOf = (id: string) => `keyboard ${id}`
+  let attached: string[] = []
   function attach() {
     const inputs = [...(access?.inputs.values() ?? [])]
-    inputs.forEach((input) => (input.onmidimessage = heard))
+    const ways = inputs.map(({ id }) => wayOf(id))
+    // one that was unplugged lets nothing stuck
+    const gone = attached.filter((way) => !ways.includes(way))
+    if (gone.length) playing.letGo(gone)
+    attached = ways
+    inputs.forEach((input) => {
+      input.onmidimessage = (event) => event.data && take(wayOf(input.id), event.data, event.timeStamp)
+    })
     status.value = inputs.map((input) => input.name ?? 'unnamed').join(', ') || 'no keyboard plugged in'
   }
   async function connect() {
     try {
       access = await navigator.requestMIDIAccess()
-      access.onstatechange = () => {
-        // one that was unplugged lets nothing stuck
-        playing.releaseAll()
-        attach()
-      }
+      access.onstatechange = attach
       attach()
     } catch {
       status.value = 'refused by the browser; allow it in the address bar'

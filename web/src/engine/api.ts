@@ -7,6 +7,7 @@ import type { PatchList } from './generated/PatchList'
 import type { PatchSummary } from './generated/PatchSummary'
 import type { Problem } from './generated/Problem'
 import type { SavePatch } from './generated/SavePatch'
+import type { StoredSteps } from './generated/StoredSteps'
 import type { VersionFull } from './generated/VersionFull'
 import type { VersionSummary } from './generated/VersionSummary'
 
@@ -77,6 +78,7 @@ export const api = {
   erase: (id: number) => call<Emptied>('DELETE', `/api/bin/${id}`),
   emptyBin: () => call<Emptied>('DELETE', '/api/bin'),
   read: (id: number) => call<PatchFull>('GET', at(id)),
+  steps: (id: number) => call<StoredSteps>('GET', at(id, '/steps')),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
   rename: (id: number, name: string) => call<PatchSummary>('PATCH', at(id), { name }),
   tag: (id: number, tag: string) => call<PatchSummary>('POST', at(id, '/tags'), { tag }),

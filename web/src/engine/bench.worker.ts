@@ -119,7 +119,7 @@ async function warmUp() {
   const before = wanted ? Atomics.load(wanted, 0) : NOBODYS
   const answer = wasm.ask({ task: 'everything' })
   if (answer.is !== 'text' || !isWanted(before)) return
-  wasm.ask({ ask: 'load', text: answer.text, of: null })
+  wasm.ask({ ask: 'load', text: answer.text, of: null, steps: null })
   await turn()
   for (let move = 1; move <= MOVES; move++) {
     const address = { param: 'voice.trim_db', id: 0, point: 0 } as const

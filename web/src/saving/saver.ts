@@ -5,12 +5,16 @@ import { ref, type Ref } from 'vue'
 import { dropDraft, keepDraft } from './drafts'
 import { tabOpened } from './tab'
 import { api, Refusal } from '../engine/api'
+import type { NewSteps } from '../engine/generated/NewSteps'
 
 export type SaveState = 'saved' | 'waiting' | 'saving' | 'offline' | 'failing' | 'conflict' | 'refused' | 'elsewhere'
 
 /** Quiet time after the last change before it is saved, in milliseconds. */
 const SETTLE_MS = 350
 const RETRY_MS = 1500
+
+/** Steps of undo to be saved with a text, and the one that was made last. */
+export interface SavedSteps { new: NewSteps; made: number }
 
 export interface SaverStart {
   library: string
@@ -21,6 +25,8 @@ export interface SaverStart {
   savedAt: string
   /** What the server has; nothing if that is not known. */
   saved: string | null
+  /** The last step of undo the server has. */
+  made: number
 }
 
 export interface Saver {
@@ -35,8 +41,10 @@ export interface Saver {
   readonly savedAt: Ref<string>
   /** Name of what is being saved. */
   readonly name: Ref<string>
-  /** Takes a newer text. */
-  offer(text: string, name: string): void
+  /** Takes a newer text, with what is new in its steps of undo since those the server has. */
+  offer(text: string, name: string, steps?: SavedSteps): void
+  /** The last step of undo the server has. */
+  made(): number
   /** Saves now; gives whether everything is saved. */
   flush(): Promise<boolean>
   /** The newest text. */
@@ -57,6 +65,8 @@ export function makeSaver(start: SaverStart): Saver {
   let revision = start.revision
   let saved = start.saved
   let latest = start.saved ?? ''
+  let made = start.made
+  let steps: SavedSteps | undefined
   let ended = false
   let timer = 0
   let underWay: Promise<void> | undefined
@@ -82,12 +92,13 @@ export function makeSaver(start: SaverStart): Saver {
   }
 
   async function attempt() {
-    const text = latest
+    const [text, sent] = [latest, steps]
     state.value = 'saving'
     try {
-      const summary = await api.save(patch, { revision, document: text })
+      const summary = await api.save(patch, { revision, document: text, steps: sent?.new ?? null })
       if (ended) return
       saved = text
+      made = sent?.made ?? made
       revision = summary.revision
       savedAt.value = summary.changed_at
       why.value = ''
@@ -121,16 +132,18 @@ export function makeSaver(start: SaverStart): Saver {
 
   return {
     patch, state, why, short, unkept, savedAt, name,
-    offer(text, called) {
+    offer(text, called, since) {
       name.value = called
       if (text === latest && text === saved) return
       latest = text
+      steps = since
       keep()
       if (text === saved && state.value !== 'saving') state.value = 'saved'
       else if (state.value === 'saved' || state.value === 'refused') state.value = 'waiting'
       if (state.value === 'waiting') later(SETTLE_MS)
     },
     flush,
+    made: () => made,
     text: () => latest,
     revision: () => revision,
     end(drop) {

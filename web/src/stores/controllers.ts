@@ -9,7 +9,6 @@ import type { Learnt } from '../engine/generated/Learnt'
 import type { Meant } from '../engine/generated/Meant'
 import type { Moved } from '../engine/generated/Moved'
 import type { Question } from '../engine/generated/Question'
-import type { Touch } from '../engine/generated/Touch'
 import { useDocument } from './document'
 import { useMessages } from './messages'
 import { usePlaying, type Message } from './playing'
@@ -100,19 +99,18 @@ export const useControllers = defineStore('controllers', () => {
     else if (meant.is === 'start') {
       beating = 0
       playing.play(undefined, meant.at_beats ?? 'left')
-    } else if (meant.is === 'pedal') playing.pedal = meant.down
-    else if (meant.is === 'stop') playing.stop()
+    } else if (meant.is === 'stop') playing.stop()
     else messages.add({ severity: 'info', summary: 'Controller', detail: meant.words, life: 4000 })
     return []
   }
-  function take(bytes: number[], timeMs: number, touch: Touch): Message[] {
-    const answer = document.ask({ ask: 'take', bytes, time_ms: timeMs, touch })
-    if (answer.is === 'meant') return answer.meant.flatMap(follows)
-    // until the core is there keys wait for the first program as they are
-    const [status, first, second = 0] = bytes
-    return status < 0xf0 && first !== undefined ? [[status, first, second]] : []
+  function byHand(question: Question) {
+    const answer = document.ask(question)
+    return answer.is === 'meant' ? { heard: answer.meant.flatMap(follows), held: answer.held, pedal: answer.pedal } : undefined
   }
-  playing.intercept(take)
+  playing.intercept({
+    take: (way, bytes, timeMs, touch) => byHand({ ask: 'take', way, bytes, time_ms: timeMs, touch }),
+    letGo: (ways) => byHand({ ask: 'let_go', ways }),
+  })
   void load().catch(() => {})
   return { learnt, learning, learn, forget, wordsOf, go }
 })

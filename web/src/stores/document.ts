@@ -7,6 +7,7 @@ import type { Answer } from '../engine/generated/Answer'
 import type { DocumentView } from '../engine/generated/DocumentView'
 import type { Edit } from '../engine/generated/Edit'
 import type { EffectKindView } from '../engine/generated/EffectKindView'
+import type { KeptSteps } from '../engine/generated/KeptSteps'
 import type { KindView } from '../engine/generated/KindView'
 import type { LinkView } from '../engine/generated/LinkView'
 import type { Listening } from '../engine/generated/Listening'
@@ -17,6 +18,7 @@ import type { Question } from '../engine/generated/Question'
 import type { Rules } from '../engine/generated/Rules'
 import type { SpreadView } from '../engine/generated/SpreadView'
 import type { ValueView } from '../engine/generated/ValueView'
+import type { SavedSteps } from '../saving/saver'
 import { EVERYTHING } from '../engine/listening'
 import { compiledModule, startModule, type Module } from '../engine/module'
 import { makeMemory, share } from '../engine/told'
@@ -242,10 +244,10 @@ export const useDocument = defineStore('document', () => {
     ask({ ask: 'missing', contents })
   }
 
-  /** Opens a patch; one of the library has its steps of undo again if it is as it was left. */
-  function load(text: string, of: number | null = null): string | undefined {
+  /** Opens a patch; one of the library has its steps of undo again, those it was left with or those that are kept beside it. */
+  function load(text: string, of: number | null = null, steps: KeptSteps | null = null): string | undefined {
     lacked = ''
-    const answer = ask({ ask: 'load', text, of })
+    const answer = ask({ ask: 'load', text, of, steps })
     if (answer.is === 'refused') return answer.why
     // a drag of the document before does not go on in this one
     gesture.value = 0
@@ -262,6 +264,16 @@ export const useDocument = defineStore('document', () => {
   function text(): string {
     const answer = ask({ ask: 'save' })
     return answer.is === 'text' ? answer.text : ''
+  }
+  /** What is new in the steps of undo since the one with this number. */
+  function steps(since: number): SavedSteps | undefined {
+    const answer = ask({ ask: 'steps', since })
+    return answer.is === 'steps' ? { new: answer.new, made: answer.made } : undefined
+  }
+  /** The step that was made last. */
+  function madeLast(): number {
+    const answer = ask({ ask: 'steps', since: null })
+    return answer.is === 'steps' ? answer.made : 0
   }
   /** What sounds in this state, or in the other: of patches that sound alike it is the same. */
   function sounding(other = false): string {
@@ -322,7 +334,7 @@ export const useDocument = defineStore('document', () => {
   return {
     view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, linkTo, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
     get loads() { return loads },
-    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, steps, madeLast, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     hint, countOf,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),

@@ -14,6 +14,14 @@ import { useSettings } from './settings'
 
 export type Message = [number, number, number]
 
+/** Ways in that need the window: its keys drawn on the screen, and those of the computer. */
+export const SCREEN = 'screen'
+export const COMPUTER = 'computer'
+export const SIMULATED = 'simulated'
+const OF_THE_WINDOW = [SCREEN, COMPUTER, SIMULATED]
+/** Wheels and pedals on the screen: they stay where they are put. */
+export const WHEELS = 'wheels'
+
 /** How often it is looked where what is played is, and how long it may take to begin, in milliseconds. */
 const LOOK_MS = 33
 const STARTS_MS = 400
@@ -26,8 +34,8 @@ export const usePlaying = defineStore('playing', () => {
   /** Whether anything is heard now, or was a moment ago. */
   const audible = ref(false)
   const failure = ref('')
-  /** How many sources hold each key. */
-  const held = ref(new Map<number, number>())
+  /** Keys that are held by hand. */
+  const held = ref<number[]>([])
   const pedal = ref(false)
   const auditioning = ref(false)
   const loop = ref(false)
@@ -93,39 +101,43 @@ export const usePlaying = defineStore('playing', () => {
     }
   }
 
-  /** Looks at every message first, and says what is to be heard of it. */
-  let interceptor: (bytes: number[], timeMs: number, touch: Touch) => Message[] = ([status, first, second]) => [[status, first, second]]
-  const intercept = (take: typeof interceptor) => (interceptor = take)
-  /** Takes a message from whatever is played: one of a keyboard as it is touched, at the moment it came, in milliseconds. */
-  function receive(bytes: number[], touch: Touch = 'even', timeMs = performance.now()) {
-    if (!started.value && bytes[0] < 0xf0) void start()
-    interceptor(bytes, timeMs, touch).forEach(hear)
+  /** What was meant by hands: what is to be heard, which keys they hold, whether the pedal does. */
+  interface ByHand { heard: Message[]; held: number[]; pedal: boolean }
+  /** Looks at every message, and at ways in that go; there with the core. */
+  let taking: { take: (way: string, bytes: number[], timeMs: number, touch: Touch) => ByHand | undefined; letGo: (ways: string[]) => ByHand | undefined } | undefined
+  /** What came before the core was there, which knows who holds what. */
+  const early: (() => void)[] = []
+  function intercept(how: NonNullable<typeof taking>) {
+    void document.ready().then(() => {
+      taking = how
+      early.splice(0).forEach((one) => one())
+    })
   }
-  function hear(message: Message) {
-    const [status, first, second] = message
-    const kind = status & 0xf0
-    const count = held.value.get(first) ?? 0
-    if (kind === 0x90 && second > 0) {
-      held.value.set(first, count + 1)
-    } else if (kind === 0x80 || kind === 0x90) {
-      if (count === 0) return
-      if (count > 1) {
-        held.value.set(first, count - 1)
-        return
-      }
-      held.value.delete(first)
-    }
-    sound.midi(message)
+  function hear(by: ByHand | undefined) {
+    if (!by) return
+    held.value = share(held.value, by.held)
+    pedal.value = by.pedal
+    by.heard.forEach(sound.midi)
+  }
+  /** Takes a message of a way in: one of a keyboard as it is touched, at the moment it came, in milliseconds. */
+  function receive(way: string, bytes: number[], touch: Touch = 'even', timeMs = performance.now()) {
+    if (!started.value && bytes[0] < 0xf0) void start()
+    if (taking) hear(taking.take(way, bytes, timeMs, touch))
+    else early.push(() => receive(way, bytes, touch, timeMs))
   }
 
-  const press = (key: number, velocity: number) => receive([0x90, key, Math.max(1, Math.min(127, Math.round(velocity)))])
-  const release = (key: number) => receive([0x80, key, 0])
+  const press = (way: string, key: number, velocity: number) => receive(way, [0x90, key, Math.max(1, Math.min(127, Math.round(velocity)))])
+  const release = (way: string, key: number) => receive(way, [0x80, key, 0])
+  /** Ways in go, or their window has the hand no more; without any, all do. */
+  const letGo = (ways: string[] = []) => (taking ? hear(taking.letGo(ways)) : early.push(() => letGo(ways)))
+
+  /** The window has the hand no more. */
+  const lost = () => letGo(OF_THE_WINDOW)
 
   /** Lets everything go. */
   function releaseAll() {
     stop()
-    held.value.clear()
-    pedal.value = false
+    letGo()
     sound.midi([0xb0, 123, 0])
   }
   /** Silence within milliseconds. */
@@ -209,17 +221,12 @@ export const usePlaying = defineStore('playing', () => {
     return events
   }
 
-  /** Keys that are held by hand are let go; what is played goes on. */
-  function letGo() {
-    held.value.forEach((_, key) => sound.midi([0x80, key, 0]))
-    held.value.clear()
-  }
-  // a window beside this one may have the hand now; a page that is out of sight plays nothing
-  useEventListener(window, 'blur', letGo)
+  // a window beside this one may have the hand now, whose keys come up there; a page that is out of sight plays nothing
+  useEventListener(window, 'blur', lost)
   useEventListener(window.document, 'visibilitychange', () => window.document.hidden && releaseAll())
   useEventListener(window, 'pagehide', panic)
 
-  const heldKeys = computed(() => new Set([...held.value.keys(), ...sounding.value]))
+  const heldKeys = computed(() => new Set([...held.value, ...sounding.value]))
   return {
-    audible, heard, matched, evened, isWithout, gain, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, releaseAll, panic, play, stop, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    audible, heard, matched, evened, isWithout, gain, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, lost, releaseAll, panic, play, stop, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

@@ -7,6 +7,7 @@ import { computed, ref, shallowReactive, shallowRef, watch } from 'vue'
 import { timeOfDay } from '../draw/dates'
 import { api, Refusal, REPLACED, setLibrary } from '../engine/api'
 import type { PatchFull } from '../engine/generated/PatchFull'
+import type { StoredSteps } from '../engine/generated/StoredSteps'
 import { draftsOf, dropDraft, type Draft } from '../saving/drafts'
 import { makeSaver, type Saver } from '../saving/saver'
 import { livingTabs, tabOpened, thisTab } from '../saving/tab'
@@ -55,7 +56,7 @@ export const useSaving = defineStore('saving', () => {
       const isOther = (draft.opening ?? present) !== present
       if (isOther || (draft.tab !== tab && !living.has(draft.tab))) found.value.push(draft)
       else if (draft.tab === tab && current.value?.patch !== draft.patch && !left.has(draft.patch) && !opening.has(draft.patch)) {
-        const saver = makeSaver({ library, opening: present, tab, patch: draft.patch, revision: draft.revision, savedAt: '', saved: null })
+        const saver = makeSaver({ library, opening: present, tab, patch: draft.patch, revision: draft.revision, savedAt: '', saved: null, made: 0 })
         left.set(draft.patch, saver)
         saver.offer(draft.text, draft.name)
       }
@@ -67,7 +68,7 @@ export const useSaving = defineStore('saving', () => {
   function offer() {
     if (!current.value || !isBound()) return
     const text = document.text()
-    if (text) current.value.offer(text, document.view?.name ?? '')
+    if (text) current.value.offer(text, document.view?.name ?? '', document.steps(current.value.made()))
   }
   watch(
     () => [document.edits, document.gesture],
@@ -135,19 +136,22 @@ export const useSaving = defineStore('saving', () => {
 
   function take(full: PatchFull, at: Place) {
     const { id: patch, revision, changed_at: savedAt } = full.summary
-    current.value = makeSaver({ ...at, patch, revision, savedAt, saved: full.document })
+    current.value = makeSaver({ ...at, patch, revision, savedAt, saved: full.document, made: document.madeLast() })
     current.value.name.value = full.summary.name
     bound = document.loads
     last.value = patch
   }
   /** Puts an unsaved text over the open patch, as edits not saved yet. */
   function takeUp(text: string): string | undefined {
-    const refused = document.load(text, current.value?.patch)
+    const refused = document.alter({ ask: 'take_up', text })
     if (refused) return refused
-    bound = document.loads
     offer()
     return undefined
   }
+  /** Opens a stored document with its steps of undo, where they lead from it. */
+  const load = (full: PatchFull, kept?: StoredSteps) => document.load(full.document, full.summary.id, kept?.revision === full.summary.revision ? kept.steps : null)
+  /** A patch with its steps of undo; without them it is opened all the same. */
+  const readBoth = (patch: number) => Promise.all([api.read(patch), api.steps(patch).catch(() => undefined)])
 
   const opening = new Set<number>()
   /** Opens a patch; gives why not. What was not saved last time is taken up again. An opening that is left does nothing more. */
@@ -164,11 +168,11 @@ export const useSaving = defineStore('saving', () => {
       // its last save is soon over; without an answer its text is taken up as it is
       if (before) await Promise.race([before.flush(), new Promise((resolve) => window.setTimeout(resolve, 1500))])
       if (!isNow(turn)) return undefined
-      const full = await api.read(patch)
+      const [full, kept] = await readBoth(patch)
       if (!isNow(turn)) return undefined
       const own = (await draftsOf(at.library)).filter((draft) => draft.patch === patch && draft.tab === at.tab && (draft.opening ?? at.opening) === at.opening)
       if (!isNow(turn)) return undefined
-      const refused = document.load(full.document, full.summary.id)
+      const refused = load(full, kept)
       if (refused) return refused
       left.get(patch)?.end(false)
       left.delete(patch)
@@ -195,16 +199,17 @@ export const useSaving = defineStore('saving', () => {
   /** Takes unsaved changes up; what is stored by now is kept as a version first. Gives the patch to be opened. */
   async function takeDraft(draft: Draft): Promise<number> {
     const [at] = await Promise.all([start(), document.start()])
-    const full = await api.read(draft.patch).catch((error: unknown) => {
+    const both = await readBoth(draft.patch).catch((error: unknown) => {
       if (error instanceof Refusal && error.problem.status === 404) return undefined
       throw error
     })
-    if (!full) return copyDraft(draft)
+    if (!both) return copyDraft(draft)
+    const [full, kept] = both
     if (full.summary.revision !== draft.revision) await api.keepVersion(draft.patch, `before the changes of ${clock(draft.at)}`)
     leave()
     left.get(draft.patch)?.end(false)
     left.delete(draft.patch)
-    const refused = document.load(full.document, full.summary.id)
+    const refused = load(full, kept)
     if (refused) throw new Error(refused)
     take(full, at)
     const why = takeUp(draft.text)
@@ -241,10 +246,10 @@ export const useSaving = defineStore('saving', () => {
   async function takeOther() {
     const saver = current.value
     if (!saver) return
-    const full = await api.read(saver.patch)
+    const [full, kept] = await readBoth(saver.patch)
     const at = await start()
     if (current.value !== saver) return
-    const refused = document.load(full.document, full.summary.id)
+    const refused = load(full, kept)
     if (refused) throw new Error(refused)
     saver.end(true)
     take(full, at)

@@ -1,7 +1,7 @@
 //! Documents that were left, with their steps of undo, for when one comes back to them.
 
 use zolvik_patch::Patch;
-use zolvik_patch::history::History;
+use zolvik_patch::history::{History, KeptSteps};
 
 /// How many are kept.
 const KEPT: usize = 4;
@@ -22,11 +22,19 @@ impl Left {
         }
     }
 
-    /// The history of a document that is opened: its own if it is as it was left, a new one if it was changed elsewhere.
-    pub(super) fn come_back(&mut self, of: Option<i32>, patch: Patch) -> History {
+    /// The history of a document that is opened: its own if it is as it was left, the one that is kept beside it if it was changed elsewhere.
+    pub(super) fn come_back(
+        &mut self,
+        of: Option<i32>,
+        patch: Patch,
+        steps: Option<&KeptSteps>,
+    ) -> History {
         let at = self.0.iter().position(|(other, _)| Some(*other) == of);
         let kept = at.map(|at| self.0.remove(at).1);
         kept.filter(|history| *history.present() == patch)
-            .unwrap_or_else(|| History::new(patch))
+            .unwrap_or_else(|| match steps {
+                Some(steps) => History::with_kept(patch, steps),
+                None => History::new(patch),
+            })
     }
 }

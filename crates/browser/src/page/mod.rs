@@ -56,9 +56,19 @@ impl Page {
     fn try_answer(&mut self, question: Question) -> Result<Answer, String> {
         let patch = self.history.present();
         match question {
-            Question::New => Ok(self.open(Patch::empty(), None)),
-            Question::Load { text, of } => json::read(&text)
-                .map(|patch| self.open(patch, of))
+            Question::New => Ok(self.open(Patch::empty(), None, None)),
+            Question::Load { text, of, steps } => json::read(&text)
+                .map(|patch| self.open(patch, of, steps.as_ref()))
+                .map_err(|e| e.to_string()),
+            Question::Steps { since } => Ok(Answer::Steps {
+                new: since.map_or_else(Default::default, |since| self.history.since(since)),
+                made: self.history.made(),
+            }),
+            Question::TakeUp { text } => json::read(&text)
+                .map(|patch| {
+                    self.history.put(patch, "unsaved changes");
+                    self.document(vec![])
+                })
                 .map_err(|e| e.to_string()),
             Question::BringBack { text } => {
                 json::read(&text)
@@ -394,12 +404,15 @@ impl Page {
                 messages: gesture(what, patch.audition.note),
             }),
             Question::Take {
+                way,
                 bytes,
                 time_ms,
                 touch,
-            } => Ok(Answer::Meant {
-                meant: self.inlet.take(&bytes, time_ms, touch, patch),
-            }),
+            } => {
+                let meant = self.inlet.take(&bytes, time_ms, touch, patch);
+                Ok(self.meant_by(&way, meant))
+            }
+            Question::LetGo { ways } => Ok(self.let_go(&ways)),
             Question::Knows { kept } => {
                 let read = kept.iter().flat_map(|text| any_json::read(text));
                 self.inlet.knows(read.collect());

@@ -14,6 +14,7 @@ use zolvik_patch::param::Param;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::articulation::Difference;
 use zolvik_patch::playing::differing;
+use zolvik_patch::playing::inlet::Meant;
 use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::recorder::Recorder;
@@ -42,6 +43,41 @@ impl Page {
     /// Takes a file in, for the question that comes.
     pub fn take_file(&mut self, bytes: Vec<u8>) {
         self.file = bytes;
+    }
+
+    /// What is meant by a message of a way in, once it is known who holds what.
+    pub(super) fn meant_by(&mut self, way: &str, meant: Vec<Meant>) -> Answer {
+        let mut heard = vec![];
+        for meant in meant {
+            match meant {
+                Meant::Play { message } if message[0] & 0xF0 == 0xB0 && message[1] == 123 => {
+                    let channel = message[0] & 15;
+                    let gone = self.hands.let_go(|other, on| other == way && on == channel);
+                    heard.extend(gone.into_iter().map(|message| Meant::Play { message }));
+                }
+                Meant::Play { message } => {
+                    let message = self.hands.take(way, message);
+                    heard.extend(message.map(|message| Meant::Play { message }));
+                }
+                other => heard.push(other),
+            }
+        }
+        self.meant(heard)
+    }
+
+    /// Ways in go, or all of them.
+    pub(super) fn let_go(&mut self, ways: &[String]) -> Answer {
+        let goes = |way: &str| ways.is_empty() || ways.iter().any(|gone| gone == way);
+        let messages = self.hands.let_go(|way, _| goes(way)).into_iter();
+        self.meant(messages.map(|message| Meant::Play { message }).collect())
+    }
+
+    fn meant(&self, meant: Vec<Meant>) -> Answer {
+        Answer::Meant {
+            meant,
+            held: self.hands.held(),
+            pedal: self.hands.pedal_holds(),
+        }
     }
 
     /// What goes with the last answer.

@@ -7,9 +7,10 @@ use zolvik_patch::address::Address;
 use zolvik_patch::document::{Envelope, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::history::History;
+use zolvik_patch::history::{History, KeptSteps};
 use zolvik_patch::line::{NewStrip, uprooted};
 use zolvik_patch::playing::inlet::Inlet;
+use zolvik_play::Hands;
 
 use super::left::Left;
 use super::loose::Loose;
@@ -28,6 +29,8 @@ pub struct Page {
     pub(super) left: Left,
     /// What is known of keyboards and controllers.
     pub(super) inlet: Inlet,
+    /// Who holds which keys.
+    pub(super) hands: Hands,
     pub(super) listening: Listening,
     /// What several values were when a gesture that moves them together began.
     pub(super) start: Option<(u32, Box<Patch>)>,
@@ -61,6 +64,7 @@ impl Default for Page {
             of: None,
             left: Left::default(),
             inlet: Inlet::default(),
+            hands: Hands::default(),
             listening: Listening::default(),
             start: None,
             held: None,
@@ -79,15 +83,21 @@ impl Default for Page {
 }
 
 impl Page {
-    pub(super) fn open(&mut self, patch: Patch, of: Option<i32>) -> Answer {
+    pub(super) fn open(
+        &mut self,
+        patch: Patch,
+        of: Option<i32>,
+        steps: Option<&KeptSteps>,
+    ) -> Answer {
         let empty = History::new(Patch::empty());
         let left = std::mem::replace(&mut self.history, empty);
         self.left.leave(self.of, left);
         *self = Page {
-            history: self.left.come_back(of, patch),
+            history: self.left.come_back(of, patch, steps),
             of,
             left: std::mem::take(&mut self.left),
             inlet: std::mem::take(&mut self.inlet),
+            hands: std::mem::take(&mut self.hands),
             copied: self.copied.take(),
             copied_strips: self.copied_strips.take().map(|(line, mut strips)| {
                 uprooted(&mut strips);

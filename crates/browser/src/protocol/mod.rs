@@ -7,6 +7,7 @@ mod task;
 use serde::Serialize;
 use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
+use zolvik_patch::history::NewSteps;
 use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
 use zolvik_patch::playing::inlet::{Learnt, Meant};
@@ -67,6 +68,13 @@ pub enum Answer {
     Span { span: Span },
     /// Which of those that were asked about fit.
     Fits { fits: Vec<bool> },
+    /// What is new in the steps of undo.
+    Steps {
+        /// What.
+        new: NewSteps,
+        /// The step that was made last.
+        made: u64,
+    },
     /// A text that was asked for.
     Text {
         /// JSON.
@@ -86,6 +94,10 @@ pub enum Answer {
     Meant {
         /// What is to be done.
         meant: Vec<Meant>,
+        /// Keys that are held by any way in, from low to high.
+        held: Vec<u8>,
+        /// Whether a sustain pedal holds.
+        pedal: bool,
     },
     /// What controllers have learnt.
     Learnt {

@@ -7,6 +7,7 @@ use zolvik_patch::document::{ChainId, EffectId, LinkId, SourceId, UnitId};
 use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::EffectName;
 use zolvik_patch::hearing::Listening;
+use zolvik_patch::history::KeptSteps;
 use zolvik_patch::offers::OfferKind;
 use zolvik_patch::playing::inlet::{Moved, Touch};
 
@@ -25,12 +26,19 @@ pub enum Question {
     New,
     /// What a message from a keyboard or controller means.
     Take {
+        /// The way it came in: the screen, the computer's keys, a keyboard.
+        way: String,
         /// Its bytes.
         bytes: Vec<u8>,
         /// When it came, in milliseconds.
         time_ms: f64,
         /// How the keyboard is touched.
         touch: Touch,
+    },
+    /// Ways in go, or their window has the hand no more: what they hold is let go. Without any, all do.
+    LetGo {
+        /// Which.
+        ways: Vec<String>,
     },
     /// What controllers have learnt, as kept: JSON each. What cannot be read is passed over.
     Knows {
@@ -53,6 +61,18 @@ pub enum Question {
         text: String,
         /// Its number in the library. One that was open before, and is as it was left, has its steps of undo again.
         of: Option<i32>,
+        /// The steps of undo that are kept beside it.
+        steps: Option<KeptSteps>,
+    },
+    /// What is new in its steps of undo since the one with this number; without a number only which one was made last.
+    Steps {
+        /// The number.
+        since: Option<u64>,
+    },
+    /// Puts another patch file's patch in place of the present one, both states, as one step: unsaved changes that were kept.
+    TakeUp {
+        /// JSON of the patch.
+        text: String,
     },
     /// Puts another patch file's patch in place of the present one, as an edit that can be undone.
     BringBack {

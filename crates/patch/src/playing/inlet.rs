@@ -106,11 +106,6 @@ pub enum Meant {
         /// Controllers that are forgotten.
         gone: Vec<u8>,
     },
-    /// The sustain pedal holds from now on, or no more.
-    Pedal {
-        /// Whether it holds.
-        down: bool,
-    },
     /// Another articulation is heard; none is the base.
     Switch {
         /// Counted from 0.
@@ -217,10 +212,6 @@ impl Inlet {
         match status & 0xF0 {
             0xB0 => match self.controller(first, second, patch) {
                 Some(meant) => meant,
-                None if first == SUSTAIN => {
-                    let down = second >= PEDAL_HOLDS;
-                    vec![played, Meant::Pedal { down }]
-                }
                 None => vec![played],
             },
             0xC0 => vec![program(first, patch)],

@@ -22,7 +22,7 @@ use zolvik_patch::validate::{savable, validate};
 use zolvik_patch::wave::{OwnTable, Points, TableId, Wave};
 
 /// Some edit of any kind there is, sensible or not.
-fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
+pub fn any_edit(patch: &Patch, dice: &mut Dice) -> Edit {
     let some_unit = |dice: &mut Dice| UnitId(dice.below(18) as u16);
     let (unit, with) = (some_unit(dice), some_unit(dice));
     let units = vec![unit, with];

@@ -221,13 +221,3 @@ fn what_goes_on_says_from_where() {
     assert_eq!(take(&mut inlet, &[0xFB], &patch), start(None));
     assert_eq!(take(&mut inlet, &[0xF2, 5], &patch), vec![], "cut off");
 }
-
-#[test]
-fn the_pedal_holds_from_half_on() {
-    let (mut inlet, patch) = (Inlet::default(), Patch::empty());
-    for (value, down) in [(0, false), (63, false), (64, true), (127, true)] {
-        let message = [0xB0, 64, value];
-        let expected = [Meant::Play { message }, Meant::Pedal { down }];
-        assert_eq!(take(&mut inlet, &message, &patch), expected, "{value}");
-    }
-}

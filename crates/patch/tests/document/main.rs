@@ -29,6 +29,7 @@ mod ready_effects;
 mod ready_phrases;
 mod several;
 mod shapes;
+mod steps;
 mod swing;
 mod tuning;
 mod units;

@@ -2,6 +2,7 @@
 #![allow(clippy::disallowed_methods)] // tests may
 
 mod bounds;
+mod hands;
 mod moving;
 mod onsets;
 mod support;

@@ -11,7 +11,7 @@ use zolvik_patch::{Patch, json};
 
 use crate::api::types::{
     ListQuery, MAX_LISTED, Named, NewPatch, PatchFull, PatchList, PatchSummary, PictureQuery,
-    SavePatch, Tagged,
+    SavePatch, StoredSteps, Tagged,
 };
 use crate::clips::StoredClips;
 use crate::drawing;
@@ -78,11 +78,23 @@ pub async fn save(
     Path(id): Path<i32>,
     Body(save, _admission): Body<SavePatch>,
 ) -> Result<Json<PatchSummary>, Problem> {
-    let patch = aside(move || json::read(&save.document)).await??;
+    let document = save.document;
+    let patch = aside(move || json::read(&document)).await??;
     let saved = app
-        .write(move |store| store.save(id, &patch, save.revision))
+        .write(move |store| store.save_with(id, &patch, save.revision, save.steps.as_ref()))
         .await?;
     Ok(Json(saved.into()))
+}
+
+/// The steps of undo of a patch, with the revision they lead from.
+#[utoipa::path(get, path = "/api/patches/{id}/steps", params(("id" = i32, Path)),
+    responses((status = 200, body = StoredSteps), AnyFault, NamedFault))]
+pub async fn steps(
+    State(app): State<App>,
+    Path(id): Path<i32>,
+) -> Result<Json<StoredSteps>, Problem> {
+    let (revision, steps) = app.read(move |store| store.steps(id)).await?;
+    Ok(Json(StoredSteps { revision, steps }))
 }
 
 /// Names a patch.

@@ -2,6 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
+use zolvik_patch::history::{KeptSteps, NewSteps};
 use zolvik_store::{Entry, Summary, Version};
 
 /// Most patches of one answer.
@@ -107,6 +108,21 @@ pub struct SavePatch {
     /// The patch file's text.
     #[schema(max_length = 8_388_608)]
     pub document: String,
+    /// What is new in its steps of undo; without, the document there was before is one step back.
+    #[serde(default)]
+    #[schema(value_type = Option<Object>)]
+    pub steps: Option<NewSteps>,
+}
+
+/// Steps of undo of a patch.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct StoredSteps {
+    /// The revision they lead from.
+    pub revision: i32,
+    /// The steps.
+    #[schema(value_type = Object)]
+    pub steps: KeptSteps,
 }
 
 /// A name.

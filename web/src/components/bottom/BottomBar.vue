@@ -19,7 +19,7 @@ import { useMidi } from '../../composables/useMidi'
 import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
 import { useMessages } from '../../stores/messages'
-import { usePlaying, type Message } from '../../stores/playing'
+import { usePlaying, type Message, SCREEN, WHEELS } from '../../stores/playing'
 import { useSettings } from '../../stores/settings'
 
 const document = useDocument()
@@ -35,7 +35,7 @@ const keys = useComputerKeys({ velocity: () => document.view?.audition.velocity 
 const articulations = computed(() => document.view?.articulations)
 const switching = computed(() => new Map(articulations.value?.flatMap(({ key, name }) => (key === null ? [] : [[key, name] as const])) ?? []))
 
-const sim = (message: Message) => playing.receive(message)
+const sim = (message: Message) => playing.receive(WHEELS, message)
 /** The bend springs back when it is let go; the wheel stays where it is put. */
 const bend = ref(0)
 function turn(place: number) {
@@ -101,7 +101,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
       <WheelStrip name="Wheel" label="Modulation wheel" :value="wheel" :min="0" :max="127" @turn="turnWheel" @let="leaveWheel" />
     </div>
     <div class="board">
-      <PianoKeys :from="36" :to="current ? 72 : 84" :held="playing.heldKeys" :marked="marked" :switching="switching" label="Keyboard" names @press="playing.press" @release="playing.release" />
+      <PianoKeys :from="36" :to="current ? 72 : 84" :held="playing.heldKeys" :marked="marked" :switching="switching" label="Keyboard" names @press="(key, velocity) => playing.press(SCREEN, key, velocity)" @release="(key) => playing.release(SCREEN, key)" />
     </div>
     <div v-if="inPatch" class="macros" role="group" aria-label="Macros">
       <template v-for="n in MOST" :key="n">
@@ -118,7 +118,7 @@ const octave = (key: number) => Math.floor(key / 12) - 1
     </div>
   </footer>
   <Popover ref="panel" :dismissable="false" :pt="{ root: { 'aria-label': 'Controllers' } }"><ControllerPanel :keys="keys" :midi="midi" @close="panel?.hide()" @own="takeOut" /></Popover>
-  <OwnWindow v-if="own" title="Controllers" :width-px="500" :height-px="430" @close="own = false" @refused="refused" @lost="playing.letGo"><ControllerPanel :keys="keys" :midi="midi" alone @close="own = false" /></OwnWindow>
+  <OwnWindow v-if="own" title="Controllers" :width-px="500" :height-px="430" @close="own = false" @refused="refused" @lost="playing.lost"><ControllerPanel :keys="keys" :midi="midi" alone @close="own = false" /></OwnWindow>
 </template>
 
 <style scoped>

@@ -10,7 +10,7 @@ import type { UseMidiReturn } from '../../composables/useMidi'
 import type { Gesture } from '../../engine/generated/Gesture'
 import { useControllers } from '../../stores/controllers'
 import { useDocument } from '../../stores/document'
-import { usePlaying, type Message } from '../../stores/playing'
+import { usePlaying, type Message, SIMULATED, WHEELS } from '../../stores/playing'
 import { useSettings } from '../../stores/settings'
 
 defineEmits<{ close: []; own: [] }>()
@@ -29,15 +29,15 @@ function turnClock() {
   clocked.value = !clocked.value
   window.clearInterval(clock)
   if (!clocked.value) {
-    props.midi.take([0xfc], performance.now())
+    props.midi.take(WHEELS, [0xfc], performance.now())
     return
   }
-  props.midi.take([0xfa], performance.now())
+  props.midi.take(WHEELS, [0xfa], performance.now())
   // ticks say when they were sent, so that a late timer does not bend the tempo
   let sent = performance.now()
   const apart = 60_000 / CLOCK_BPM / 24
   clock = window.setInterval(() => {
-    for (const now = performance.now(); sent + apart <= now; ) props.midi.take([0xf8], (sent += apart))
+    for (const now = performance.now(); sent + apart <= now; ) props.midi.take(WHEELS, [0xf8], (sent += apart))
   }, 10)
 }
 onScopeDispose(() => window.clearInterval(clock))
@@ -48,7 +48,9 @@ const velocity = ref(90)
 const base = ref(48)
 const knob = ref(0)
 const slider = ref({ bend: 0, wheel: 0, pressure: 0, expression: 127, pedal: 0 })
-const sim = (message: Message) => playing.receive(message)
+/** Keys come up when the window loses the hand; wheels and pedals stay. */
+const isKey = ([status]: Message) => (status & 0xe0) === 0x80
+const sim = (message: Message) => playing.receive(isKey(message) ? SIMULATED : WHEELS, message)
 function turn(place: number) {
   slider.value.bend = place
   const bits = place + 8192

@@ -13,6 +13,7 @@ import type { Learnt } from "./Learnt";
 import type { LevelView } from "./LevelView";
 import type { LinkId } from "./LinkId";
 import type { Meant } from "./Meant";
+import type { NewSteps } from "./NewSteps";
 import type { Offers } from "./Offers";
 import type { ParamId } from "./ParamId";
 import type { PartialView } from "./PartialView";
@@ -71,7 +72,15 @@ level: LevelView,
 /**
  * Of what, such as `the note at 4 ×`.
  */
-of: string, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "text", 
+of: string, } | { "is": "span", span: Span, } | { "is": "fits", fits: Array<boolean>, } | { "is": "steps", 
+/**
+ * What.
+ */
+new: NewSteps, 
+/**
+ * The step that was made last.
+ */
+made: number, } | { "is": "text", 
 /**
  * JSON.
  */
@@ -87,7 +96,15 @@ messages: Array<Timed>, } | { "is": "meant",
 /**
  * What is to be done.
  */
-meant: Array<Meant>, } | { "is": "learnt", 
+meant: Array<Meant>, 
+/**
+ * Keys that are held by any way in, from low to high.
+ */
+held: Array<number>, 
+/**
+ * Whether a sustain pedal holds.
+ */
+pedal: boolean, } | { "is": "learnt", 
 /**
  * All of it.
  */

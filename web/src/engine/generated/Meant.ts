@@ -33,11 +33,7 @@ list: Array<Learnt>,
 /**
  * Controllers that are forgotten.
  */
-gone: Array<number>, } | { "is": "pedal", 
-/**
- * Whether it holds.
- */
-down: boolean, } | { "is": "switch", 
+gone: Array<number>, } | { "is": "switch", 
 /**
  * Counted from 0.
  */

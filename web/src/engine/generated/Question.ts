@@ -6,6 +6,7 @@ import type { Edit } from "./Edit";
 import type { EffectId } from "./EffectId";
 import type { EffectName } from "./EffectName";
 import type { Gesture } from "./Gesture";
+import type { KeptSteps } from "./KeptSteps";
 import type { LinkId } from "./LinkId";
 import type { Listening } from "./Listening";
 import type { Moved } from "./Moved";
@@ -23,6 +24,10 @@ import type { UnitId } from "./UnitId";
  */
 export type Question = { "ask": "new" } | { "ask": "take", 
 /**
+ * The way it came in: the screen, the computer's keys, a keyboard.
+ */
+way: string, 
+/**
  * Its bytes.
  */
 bytes: Array<number>, 
@@ -33,7 +38,11 @@ time_ms: number,
 /**
  * How the keyboard is touched.
  */
-touch: Touch, } | { "ask": "knows", 
+touch: Touch, } | { "ask": "let_go", 
+/**
+ * Which.
+ */
+ways: Array<string>, } | { "ask": "knows", 
 /**
  * One text for each.
  */
@@ -53,7 +62,19 @@ text: string,
 /**
  * Its number in the library. One that was open before, and is as it was left, has its steps of undo again.
  */
-of: number | null, } | { "ask": "bring_back", 
+of: number | null, 
+/**
+ * The steps of undo that are kept beside it.
+ */
+steps: KeptSteps | null, } | { "ask": "steps", 
+/**
+ * The number.
+ */
+since: number | null, } | { "ask": "take_up", 
+/**
+ * JSON of the patch.
+ */
+text: string, } | { "ask": "bring_back", 
 /**
  * JSON of the patch.
  */
