@@ -250,3 +250,69 @@ async fn an_edit_survives_closing_the_page_before_it_was_saved() {
         })
         .await;
 }
+
+#[tokio::test]
+async fn what_can_be_undone_survives_loading_again_a_restart_and_another_browser() {
+    let mut stage = stage().await;
+    let id = open_new(&stage).await;
+    for ratio in ["3", "5", "7"] {
+        stage.set_value("Ratio", ratio).await;
+    }
+    stage.click("Undo").await;
+    stage.saved(id).await;
+    stage.server.kill();
+    let port = stage.server.port;
+    stage.server = Server::start(stage.data.path(), port, false);
+    // another browser has nothing of ours
+    stage
+        .js("localStorage.clear(); sessionStorage.clear()", vec![])
+        .await;
+    let open = async |stage: &Stage| {
+        stage.open(&format!("/patch/{id}")).await;
+        stage.select(1, false).await;
+    };
+    let is = async |stage: &Stage, ratio: &str| {
+        let shown = format!(
+            "return document.querySelector('[role=spinbutton][aria-label=Ratio]')?.getAttribute('aria-valuetext') === '{ratio}.00 ×'"
+        );
+        stage.wait_until(ratio, &shown).await;
+    };
+    open(&stage).await;
+    is(&stage, "5").await;
+    for (button, ratio) in [
+        ("Undo", "3"),
+        ("Undo", "1"),
+        ("Redo", "3"),
+        ("Redo", "5"),
+        ("Redo", "7"),
+    ] {
+        stage.click(button).await;
+        is(&stage, ratio).await;
+    }
+    let mut patch = stage.saved(id).await;
+    // another program saves: what there was before is one step back, and all the rest behind it
+    if let zolvik_patch::document::UnitKind::Operator(operator) = &mut patch.units[0].kind {
+        operator.ratio = 9.0;
+    }
+    let url = format!("http://127.0.0.1:{port}/api/patches/{id}");
+    let now: serde_json::Value = reqwest::get(&url).await.unwrap().json().await.unwrap();
+    let body = serde_json::json!({ "revision": now["summary"]["revision"], "document": zolvik_patch::json::write(&patch) });
+    let saved = reqwest::Client::new()
+        .put(&url)
+        .json(&body)
+        .send()
+        .await
+        .unwrap();
+    assert!(saved.status().is_success());
+    open(&stage).await;
+    is(&stage, "9").await;
+    for ratio in ["7", "5", "3"] {
+        stage.click("Undo").await;
+        is(&stage, ratio).await;
+    }
+    stage.set_value("Ratio", "4").await;
+    stage.saved(id).await;
+    open(&stage).await;
+    stage.click("Undo").await;
+    is(&stage, "3").await;
+}

@@ -1,7 +1,8 @@
 //! What is different in a text that is almost another one, by lines (Eugene W. Myers, An O(ND) Difference Algorithm and Its Variations, 1986).
 
 use serde::{Deserialize, Serialize};
-use similar::{Algorithm, DiffOp, capture_diff_slices};
+use similar::DiffOp;
+use similar::algorithms::{Capture, myers};
 
 /// How to come from a text to another.
 #[derive(Debug, Clone, Default, PartialEq, Eq, Serialize, Deserialize)]
@@ -19,7 +20,8 @@ impl Difference {
     /// From a text to another.
     pub fn between(from: &str, to: &str) -> Self {
         let (from, to) = (lines(from), lines(to));
-        let ops = capture_diff_slices(Algorithm::Myers, &from, &to);
+        let mut found = Capture::new();
+        let Ok(()) = myers::diff(&mut found, &from[..], 0..from.len(), &to[..], 0..to.len());
         let hunk = |op: &DiffOp| match op {
             DiffOp::Equal { .. } => None,
             other => Some(Hunk(
@@ -28,7 +30,7 @@ impl Difference {
                 to[other.new_range()].concat(),
             )),
         };
-        Difference(ops.iter().filter_map(hunk).collect())
+        Difference(found.ops().iter().filter_map(hunk).collect())
     }
 
     /// The other text; none if this is no difference from the one given.
