@@ -487,3 +487,53 @@ async fn a_damaged_patch_is_shown_as_damaged_and_can_be_exported_as_it_is() {
         .await;
     assert_eq!(stage.patches().await.len(), 26);
 }
+
+/// A state the server refuses is kept as it is, in the browser and beside the good one, and its nearest valid one can be opened: at once, and in
+/// another browser.
+#[tokio::test]
+async fn a_state_that_cannot_be_saved_is_kept_beside_and_its_nearest_valid_one_offered() {
+    let stage = stage().await;
+    stage.expect_failed_requests();
+    let id = new_patch(&stage).await;
+    stage.set_value("Ratio", "3").await;
+    until_stored(&stage, id, 3.0).await;
+    // what is sent from now on has a value no patch may have: a fault of the page
+    let script = "const real = window.fetch; window.fetch = (path, options) => {\
+        if (options?.method !== 'PUT') return real(path, options);\
+        const body = JSON.parse(options.body);\
+        const broken = JSON.parse(body.document); broken.units[0].velocity = 1e9;\
+        return real(path, { ...options, body: JSON.stringify({ ...body, document: JSON.stringify(broken) }) }) }";
+    stage.js(script, vec![]).await;
+    stage.set_value("Ratio", "5").await;
+    let told = "return document.querySelector('[role=dialog] [data-draft] .why')?.textContent.includes('Cannot be saved') ?? false";
+    stage
+        .wait_until("it says that it cannot be saved", told)
+        .await;
+    assert_eq!(ratio(&stage.stored(id).await), 3.0, "the good one is there");
+    // another browser, without that fault
+    stage
+        .js("localStorage.clear(); sessionStorage.clear()", vec![])
+        .await;
+    stage.open(&format!("/patch/{id}")).await;
+    stage.wait_until("it is offered there too", told).await;
+    stage.click("Open the nearest valid").await;
+    let left_out = "return document.querySelector('.p-toast')?.textContent.includes('units[0].velocity') ?? false";
+    stage
+        .wait_until("what was left out is told", left_out)
+        .await;
+    until_stored(&stage, id, 5.0).await;
+    let level = stage.stored(id).await.units[0].velocity;
+    assert!(level <= 1.0, "{level}");
+    // it is one step, and nothing is offered any more
+    stage.open(&format!("/patch/{id}")).await;
+    stage.select(1, false).await;
+    assert_eq!(stage.value("Ratio").await, "5.00 ×");
+    stage.click("Undo").await;
+    assert_eq!(stage.value("Ratio").await, "3.00 ×");
+    assert_eq!(
+        stage
+            .js("return document.querySelector('[data-draft]')", vec![])
+            .await,
+        serde_json::Value::Null
+    );
+}

@@ -96,11 +96,11 @@ impl Home {
             Answer::Document { .. } if is_heard_anew => self.bench.give(self.page.program()),
             _ => {}
         }
-        let Answer::Document { view, select } = answer else {
+        let Answer::Document { view, select, said } = answer else {
             return answer;
         };
         let view = Box::new(view.told(&mut self.told));
-        Answer::Document { view, select }
+        Answer::Document { view, select, said }
     }
 }
 

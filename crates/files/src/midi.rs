@@ -50,12 +50,14 @@ pub struct Read {
     pub phrase: Phrase,
     /// The file's first tempo, in beats a minute; none if it says none.
     pub tempo_bpm: Option<f64>,
+    /// What was left out of it because it is more than a phrase takes, in words.
+    pub left_out: Option<String>,
 }
 
 /// Reads a phrase. All tracks and channels are one; a beat is a quarter note, whatever the metre; the length is whole bars of four.
 ///
 /// # Errors
-/// If it is no file of notes in beats, or more than a phrase takes.
+/// If it is no file of notes in beats. Of more than a phrase takes the beginning is taken.
 pub fn read(bytes: &[u8], name: &str, root: u8) -> Result<Read, MidiError> {
     if bytes.len() > MAX_BYTES {
         return Err(MidiError::Large {
@@ -103,8 +105,13 @@ pub fn read(bytes: &[u8], name: &str, root: u8) -> Result<Read, MidiError> {
             problem: "it has no tracks".into(),
         });
     }
+    let (recorder, left_out) = recorder.fitted();
     let phrase = recorder.phrase(name, 0.0)?;
-    Ok(Read { phrase, tempo_bpm })
+    Ok(Read {
+        phrase,
+        tempo_bpm,
+        left_out,
+    })
 }
 
 /// Looks whether all parts of a file are there, which readers are lenient about, and how it counts time.

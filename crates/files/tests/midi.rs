@@ -102,12 +102,27 @@ fn files_of_notes_are_read(#[case] bytes: Vec<u8>, #[case] notes: usize) {
 #[case::film_frames(file(0, 0xE728, &[track(NOTES)]), "film frames")]
 #[case::no_notes(file(0, 96, &[track(&[0, 0xFF, 0x51, 3, 7, 0xA1, 0x20])]), "no note was played")]
 #[case::no_tracks(file(0, 96, &[]), "no tracks")]
-#[case::too_many(file(0, 96, &[track(&NOTES.repeat(50_000))]), "100000 notes")]
-#[case::too_long(file(0, 1, &[track(&[&[0, 0x90, 69, 100, 0xBF, 0x7F, 69, 0], NOTES].concat())]), "beats long")]
 #[case::too_large(vec![0; (4 << 20) + 1], "bytes")]
 fn what_is_no_phrase_is_refused_with_what_to_do(#[case] bytes: Vec<u8>, #[case] why: &str) {
     let found = read(&bytes, "Mine", 60).unwrap_err().to_string();
     assert!(found.contains(why), "{found}");
+}
+
+/// More than a phrase takes: its beginning, with a word.
+#[rstest]
+#[case::a_note_too_many(file(0, 96, &[track(&NOTES.repeat(1_001))]), 2000, "2002 notes; the first 2000")]
+#[case::far_too_many(file(0, 96, &[track(&NOTES.repeat(50_000))]), 2000, "first 2000 of 100000 notes")]
+#[case::too_long(file(0, 1, &[track(&[&[0, 0x90, 69, 100, 0xBF, 0x7F, 69, 0], NOTES].concat())]), 1, "beats long; its first 1 of 3")]
+fn of_too_much_the_beginning_is_taken_with_a_word(
+    #[case] bytes: Vec<u8>,
+    #[case] notes: usize,
+    #[case] word: &str,
+) {
+    let read = read(&bytes, "Mine", 60).unwrap();
+    read.phrase.check("phrase").unwrap();
+    assert_eq!(read.phrase.notes.len(), notes);
+    let told = read.left_out.unwrap();
+    assert!(told.contains(word), "{told}");
 }
 
 #[test]

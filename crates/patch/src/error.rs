@@ -155,6 +155,23 @@ pub enum PatchError {
 }
 
 impl PatchError {
+    /// Where in the document, if it says.
+    pub fn place(&self) -> Option<&str> {
+        match self {
+            PatchError::Shape { path, .. }
+            | PatchError::Within { path, .. }
+            | PatchError::Range { path, .. }
+            | PatchError::TooMany { path, .. }
+            | PatchError::Twice { path, .. }
+            | PatchError::SameRoute { path, .. }
+            | PatchError::NoSuchInput { path, .. }
+            | PatchError::Loop { path, .. }
+            | PatchError::Unmoved { path, .. }
+            | PatchError::NoUnit { path, .. } => Some(path),
+            _ => None,
+        }
+    }
+
     /// The same fault, found in a part of the document.
     #[must_use]
     pub fn within(self, part: &str) -> PatchError {

@@ -1,6 +1,7 @@
 //! The patch file: JSON in and out, with a published schema.
 
 use crate::patch::{FORMAT, Patch};
+use std::collections::HashSet;
 use std::sync::Arc;
 
 use serde::Deserialize;
@@ -202,8 +203,13 @@ fn clean_names(patch: &mut Patch) {
         clean(&mut chain.name);
         chain.effects.iter_mut().for_each(|e| clean(&mut e.name));
     }
-    let articulations = patch.playing.articulations.iter_mut();
-    articulations.for_each(|a| clean(&mut a.name));
+    let mut switching = HashSet::new();
+    for articulation in &mut patch.playing.articulations {
+        clean(&mut articulation.name);
+        // a key switches to one of them, the first; one that is none switches to none
+        let is_free = |key: &u8| *key < 128 && switching.insert(*key);
+        articulation.key = articulation.key.filter(is_free);
+    }
     if let Some(phrase) = &mut patch.playing.phrase {
         clean(&mut Arc::make_mut(phrase).name);
     }

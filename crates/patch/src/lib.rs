@@ -44,6 +44,7 @@ pub mod limits;
 pub mod line;
 pub mod linked;
 mod look;
+pub mod mend;
 pub mod movement;
 pub mod offers;
 pub mod order;

@@ -30,6 +30,7 @@ pub fn router(app: App, port: u16) -> Router {
         .routes(routes!(patches::list, patches::create))
         .routes(routes!(patches::read, patches::save, patches::rename))
         .routes(routes!(patches::steps))
+        .routes(routes!(patches::keep_beside, patches::drop_beside))
         .routes(routes!(patches::tag))
         .routes(routes!(patches::duplicate))
         .routes(routes!(patches::bin))

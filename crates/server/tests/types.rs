@@ -21,6 +21,7 @@ fn the_front_end_has_these_types() {
     types::Emptied::export_all(&config).expect("the folder can be written");
     types::NewPatch::export_all(&config).expect("the folder can be written");
     types::StoredSteps::export_all(&config).expect("the folder can be written");
+    types::KeepBeside::export_all(&config).expect("the folder can be written");
     types::SavePatch::export_all(&config).expect("the folder can be written");
     types::Tagged::export_all(&config).expect("the folder can be written");
     types::Named::export_all(&config).expect("the folder can be written");

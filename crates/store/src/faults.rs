@@ -6,7 +6,9 @@ use zolvik_patch::json;
 use zolvik_patch::plain::visible;
 
 use crate::error::StoreError;
-use crate::sealed::{KEPT, LIBRARY, PATCHES, RECORDINGS, STEPS, Table, VERSIONS, numbers, sha256};
+use crate::sealed::{
+    BESIDE, KEPT, LIBRARY, PATCHES, RECORDINGS, STEPS, Table, VERSIONS, numbers, sha256,
+};
 
 /// What was looked at and what was found wrong, in words.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -52,7 +54,7 @@ pub(crate) fn look_over(connection: &mut SqliteConnection) -> Result<Report, Sto
         let look = both(look_at_recording, RECORDINGS);
         report.recordings = each(connection, RECORDINGS, faults, look);
     }
-    for table in [LIBRARY, KEPT, STEPS] {
+    for table in [LIBRARY, KEPT, STEPS, BESIDE] {
         if has_column(connection, table.name, "seal")? {
             each(connection, table, faults, both(|_, _| Ok(None), table));
         }

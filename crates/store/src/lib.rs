@@ -5,6 +5,7 @@
 //! silently overwrite each other. Reading never waits for writing.
 
 mod backup;
+mod beside;
 mod check;
 mod connection;
 mod error;
@@ -24,6 +25,7 @@ pub use backup::{
     BackedUp, Backup, BackupKind, MOST_BYTES, all_backups, backups, contents, count_in, patch_in,
     restore, set_aside,
 };
+pub use beside::Beside;
 pub use check::check;
 pub use error::StoreError;
 pub use faults::Report;

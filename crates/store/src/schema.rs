@@ -70,5 +70,15 @@ diesel::table! {
     }
 }
 
+diesel::table! {
+    beside (patch_id) {
+        patch_id -> Integer,
+        why -> Text,
+        kept_at -> Text,
+        document -> Text,
+        seal -> Text,
+    }
+}
+
 diesel::joinable!(versions -> patches (patch_id));
 diesel::allow_tables_to_appear_in_same_query!(patches, versions, recordings);

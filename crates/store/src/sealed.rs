@@ -78,8 +78,13 @@ pub(crate) const STEPS: Table = Table {
     keys: 3,
     columns: &["patch_id", "side", "place", "label", "difference"],
 };
+pub(crate) const BESIDE: Table = Table {
+    name: "beside",
+    keys: 1,
+    columns: &["patch_id", "why", "kept_at", "document"],
+};
 /// All there are.
-pub(crate) const TABLES: [Table; 6] = [PATCHES, VERSIONS, RECORDINGS, LIBRARY, KEPT, STEPS];
+pub(crate) const TABLES: [Table; 7] = [PATCHES, VERSIONS, RECORDINGS, LIBRARY, KEPT, STEPS, BESIDE];
 
 /// A row as it lies there.
 #[derive(Debug, Clone, PartialEq, Eq)]

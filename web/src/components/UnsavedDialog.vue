@@ -5,6 +5,7 @@ import Dialog from './modalDialog'
 import { ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 
+import { download } from '../composables/download'
 import { useAct } from '../composables/useAct'
 import { shortDate } from '../draw/dates'
 import type { Draft } from '../saving/drafts'
@@ -40,9 +41,13 @@ const drop = (draft: Draft) => act(() => saving.leaveBehind(draft))
     <p>These changes were not saved when their page was closed, or their patch was changed elsewhere meanwhile, or a backup was put in the library’s place.</p>
     <ul>
       <li v-for="draft in saving.found" :key="draft.tab + draft.patch" :data-draft="draft.patch">
-        <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">{{ when(draft) }}, in {{ where(draft) }}</span></span>
-        <Button label="Restore" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
-        <Button label="Keep as a copy" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="copy(draft)" />
+        <span class="what"><span class="strong">{{ draft.name }}</span> <span class="muted">{{ when(draft) }}, in {{ where(draft) }}</span><span v-if="draft.why" class="why" :title="draft.why">Cannot be saved: {{ draft.why }}</span></span>
+        <template v-if="draft.why !== undefined">
+          <Button label="Open the nearest valid" size="small" :title="`It cannot be saved as it is: ${draft.why}. What is wrong is left out and told`" :disabled="busy" @click="take(draft)" />
+          <Button label="Save as a file" size="small" severity="secondary" variant="outlined" @click="download(draft.text, `${draft.name}.json.txt`, 'text/plain')" />
+        </template>
+        <Button v-else label="Restore" size="small" title="Opens the patch with these changes; what is stored by now is kept as a version" :disabled="busy" @click="take(draft)" />
+        <Button v-if="draft.why === undefined" label="Keep as a copy" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="copy(draft)" />
         <Button label="Discard" size="small" severity="secondary" variant="text" :disabled="busy" @click="drop(draft)" />
       </li>
     </ul>
@@ -55,5 +60,6 @@ const drop = (draft: Draft) => act(() => saving.leaveBehind(draft))
 ul { list-style: none; margin: 8px 0; padding: 0; max-height: 320px; overflow: auto; }
 li { display: flex; gap: 8px; align-items: center; border-top: 1px solid var(--hair); min-height: 40px; }
 .what { flex: 1; min-width: 0; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.problem { color: var(--warn); }
+.why { display: block; overflow: hidden; text-overflow: ellipsis; }
+.why, .problem { color: var(--warn); }
 </style>

@@ -79,6 +79,9 @@ export const api = {
   emptyBin: () => call<Emptied>('DELETE', '/api/bin'),
   read: (id: number) => call<PatchFull>('GET', at(id)),
   steps: (id: number) => call<StoredSteps>('GET', at(id, '/steps')),
+  /** Keeps a state that cannot be saved as it is, beside the good one; gives why it cannot. */
+  keepBeside: (id: number, document: string) => call<string>('PUT', at(id, '/beside'), { document }),
+  dropBeside: (id: number) => call<boolean>('DELETE', at(id, '/beside')),
   save: (id: number, body: SavePatch) => call<PatchSummary>('PUT', at(id), body),
   rename: (id: number, name: string) => call<PatchSummary>('PATCH', at(id), { name }),
   tag: (id: number, tag: string) => call<PatchSummary>('POST', at(id, '/tags'), { tag }),

@@ -16,6 +16,8 @@ export interface Draft {
   opened?: string
   /** Which opening of the library it belongs to: what was put in its place since has revisions of its own. */
   opening?: string
+  /** Why it cannot be saved as it is; nothing if it can. */
+  why?: string
 }
 
 const PREFIX = 'zolvik-draft:'

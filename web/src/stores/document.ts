@@ -87,6 +87,8 @@ export const useDocument = defineStore('document', () => {
   /** Number of the gesture under way; 0 while the hand rests. */
   const gesture = ref(0)
   const refusal = ref('')
+  /** What the last change has to say for itself; nothing if all is as asked. */
+  const said = ref('')
   let lastGesture = 0
   /** Counts documents put in place: whose edits belong to which patch. */
   let loads = 0
@@ -127,6 +129,7 @@ export const useDocument = defineStore('document', () => {
       answer.view = share(shown, whole(answer.view))
       // only looked at
       if (question.ask === 'view') return answer
+      said.value = answer.said ?? ''
       following.seen()
       show(answer.view)
       ahead.clear()
@@ -332,7 +335,7 @@ export const useDocument = defineStore('document', () => {
   })
 
   return {
-    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, linkTo, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, isListening,
+    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, linkTo, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, said, isListening,
     get loads() { return loads },
     start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, steps, madeLast, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
     hint, countOf,

@@ -12,6 +12,7 @@ import { draftsOf, dropDraft, type Draft } from '../saving/drafts'
 import { makeSaver, type Saver } from '../saving/saver'
 import { livingTabs, tabOpened, thisTab } from '../saving/tab'
 import { useDocument } from './document'
+import { useMessages } from './messages'
 
 /** Which library, which opening of it, and which tab this is. */
 interface Place { library: string; opening: string; tab: string }
@@ -20,6 +21,7 @@ const clock = (at: string) => (at ? timeOfDay(new Date(at)) : '')
 
 export const useSaving = defineStore('saving', () => {
   const document = useDocument()
+  const messages = useMessages()
   /** The open patch; none in the Library. */
   const current = shallowRef<Saver>()
   /** The patch that is open, or was open last: where the views of a patch lead to. */
@@ -129,7 +131,8 @@ export const useSaving = defineStore('saving', () => {
         const draft = { ...at, patch: saver.patch, name: saver.name.value, revision: saver.revision(), text: saver.text(), at: new Date().toISOString(), opened: tabOpened() }
         if (!left.delete(saver.patch)) continue
         saver.end(false)
-        found.value.push(draft)
+        if (state === 'refused') findBroken({ ...draft, why: await api.keepBeside(saver.patch, draft.text).catch(() => saver.why.value) })
+        else found.value.push(draft)
       }
     },
   )
@@ -180,14 +183,36 @@ export const useSaving = defineStore('saving', () => {
       for (const draft of own) {
         found.value = found.value.filter((other) => other.patch !== patch || other.tab !== draft.tab)
         if (draft.text === full.document) dropDraft(draft)
-        else if (draft.revision === full.summary.revision) return takeUp(draft.text)
-        else found.value.push(draft)
+        else if (draft.revision !== full.summary.revision) found.value.push(draft)
+        else {
+          const why = takeUp(draft.text)
+          if (why) findBroken({ ...draft, why })
+        }
       }
+      const beside = kept?.beside
+      if (beside) findBroken({ ...at, patch, name: full.summary.name, revision: full.summary.revision, text: beside.document, at: beside.kept_at, why: beside.why })
       return undefined
     } finally {
       opening.delete(patch)
     }
   }
+
+  /** What cannot be saved as it is stands among what was found, once for each patch: the newest. */
+  function findBroken(draft: Draft) {
+    found.value = [...found.value.filter((other) => other.patch !== draft.patch || !other.why), draft]
+  }
+  // a state the server refuses is kept as it is, in the browser and beside the good one, and its nearest valid one is offered
+  watch(
+    () => (current.value?.state.value === 'refused' ? current.value.text() : undefined),
+    async (text) => {
+      const saver = current.value
+      if (!text || !saver) return
+      const at = await start()
+      const draft = { ...at, patch: saver.patch, name: saver.name.value, revision: saver.revision(), text, at: new Date().toISOString(), opened: tabOpened() }
+      const why = await api.keepBeside(saver.patch, text).catch(() => saver.why.value)
+      findBroken({ ...draft, why })
+    },
+  )
 
   /** Saves what is open now; gives whether everything is saved. */
   async function save(): Promise<boolean> {
@@ -199,6 +224,7 @@ export const useSaving = defineStore('saving', () => {
   /** Takes unsaved changes up; what is stored by now is kept as a version first. Gives the patch to be opened. */
   async function takeDraft(draft: Draft): Promise<number> {
     const [at] = await Promise.all([start(), document.start()])
+    const text = draft.why === undefined ? draft.text : mended(draft.text)
     const both = await readBoth(draft.patch).catch((error: unknown) => {
       if (error instanceof Refusal && error.problem.status === 404) return undefined
       throw error
@@ -212,11 +238,20 @@ export const useSaving = defineStore('saving', () => {
     const refused = load(full, kept)
     if (refused) throw new Error(refused)
     take(full, at)
-    const why = takeUp(draft.text)
+    const why = takeUp(text)
     if (why) throw new Error(why)
+    if (draft.why !== undefined) await api.dropBeside(draft.patch)
     if (draft.tab !== at.tab) dropDraft(draft)
     forget(draft)
     return draft.patch
+  }
+  /** The nearest valid state; says what was left out. */
+  function mended(text: string): string {
+    const answer = document.ask({ ask: 'mend', text })
+    document.refusal = ''
+    if (answer.is !== 'mended') throw new Error(answer.is === 'refused' ? answer.why : 'nothing of it can be kept')
+    if (answer.left_out.length) messages.add({ severity: 'warn', summary: 'Left out', detail: answer.left_out.join('; '), life: 20_000 })
+    return answer.text
   }
   /** Keeps unsaved changes as a patch of their own; gives its number. */
   async function copyDraft(draft: Draft): Promise<number> {
@@ -226,6 +261,7 @@ export const useSaving = defineStore('saving', () => {
   }
   /** Lets unsaved changes go. */
   function leaveBehind(draft: Draft) {
+    if (draft.why !== undefined) void api.dropBeside(draft.patch).catch(() => {})
     dropDraft(draft)
     forget(draft)
   }

@@ -24,6 +24,7 @@ use zolvik_patch::document::{Audition, UnitId};
 use zolvik_patch::edit::{Edit, everywhere, flipped, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::levels::{db_gain, gain_db};
+use zolvik_patch::mend::nearest;
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
 use zolvik_patch::offers::destination;
@@ -64,6 +65,12 @@ impl Page {
                 new: since.map_or_else(Default::default, |since| self.history.since(since)),
                 made: self.history.made(),
             }),
+            Question::Mend { text } => nearest(&text)
+                .map(|mended| Answer::Mended {
+                    text: json::write(&mended.patch),
+                    left_out: mended.left_out,
+                })
+                .map_err(|e| e.to_string()),
             Question::TakeUp { text } => json::read(&text)
                 .map(|patch| {
                     self.history.put(patch, "unsaved changes");

@@ -117,6 +117,7 @@ impl Page {
             address: Address::patch(Playing::SWING),
             value: param(Playing::SWING).default,
         };
+        self.said = read.left_out;
         let mut edits = vec![give(read.phrase), even];
         let row = param(Audition::TEMPO_BPM);
         if let Some(bpm) = read.tempo_bpm {

@@ -49,6 +49,8 @@ pub struct Page {
     pub(super) copied_strips: Option<(String, Vec<NewStrip>)>,
     /// Contents of recordings the store does not have.
     pub(super) missing: Vec<String>,
+    /// Something to be told with the next document.
+    pub(super) said: Option<String>,
     /// Links that went with their routes.
     pub(super) loose: Loose,
     /// Units muted or bypassed for as long as a key is held.
@@ -75,6 +77,7 @@ impl Default for Page {
             copied: None,
             copied_strips: None,
             missing: vec![],
+            said: None,
             loose: Loose::default(),
             without: BTreeSet::new(),
             file: vec![],
@@ -133,6 +136,7 @@ impl Page {
         Answer::Document {
             view: Box::new(view),
             select,
+            said: self.said.take(),
         }
     }
 

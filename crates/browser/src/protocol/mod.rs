@@ -35,6 +35,8 @@ pub enum Answer {
         view: Box<DocumentView>,
         /// The units an edit would have selected; none for those that were.
         select: Vec<UnitId>,
+        /// Something to be told beside it.
+        said: Option<String>,
     },
     /// The document was changed, and what is seen of it is not asked for yet. Beside it: the compiled program.
     Changed {
@@ -74,6 +76,13 @@ pub enum Answer {
         new: NewSteps,
         /// The step that was made last.
         made: u64,
+    },
+    /// The nearest valid patch.
+    Mended {
+        /// JSON of the patch.
+        text: String,
+        /// What was left out, and why, in words.
+        left_out: Vec<String>,
     },
     /// A text that was asked for.
     Text {

@@ -69,6 +69,11 @@ pub enum Question {
         /// The number.
         since: Option<u64>,
     },
+    /// The nearest valid patch to a text that is none; changes nothing.
+    Mend {
+        /// The text.
+        text: String,
+    },
     /// Puts another patch file's patch in place of the present one, both states, as one step: unsaved changes that were kept.
     TakeUp {
         /// JSON of the patch.

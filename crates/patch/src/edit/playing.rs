@@ -120,6 +120,14 @@ pub(super) fn remove_articulation(patch: &mut Patch, at: u8) -> Result<(), Patch
 
 pub(super) fn give_key(patch: &mut Patch, at: u8, key: Option<u8>) -> Result<(), PatchError> {
     articulation_mut(patch, at)?;
+    if let Some(key) = key.filter(|key| *key > 127) {
+        return Err(PatchError::Range {
+            path: format!("playing.articulations[{at}].key"),
+            min: 0.0,
+            max: 127.0,
+            actual: key.into(),
+        });
+    }
     // a key switches to one of them only
     for articulation in &mut patch.playing.articulations {
         articulation.key = articulation.key.filter(|own| Some(*own) != key);

@@ -107,6 +107,28 @@ impl Recorder {
         self
     }
 
+    /// The same where it is too much, with a word on what was left out; as it is where it fits.
+    #[must_use]
+    pub fn fitted(self) -> (Self, Option<String>) {
+        let notes = self.notes.len();
+        let is_long = self.last_beats > MAX_PHRASE_BEATS;
+        if notes <= MAX_PHRASE_NOTES && !is_long {
+            return (self, None);
+        }
+        let length_beats = self.last_beats;
+        let cut = self.cut();
+        let taken = cut.notes.len();
+        let words = match is_long {
+            true => format!(
+                "the file is {length_beats:.0} beats long; its first {taken} of {notes} notes, as far as a phrase goes, were taken"
+            ),
+            false => format!(
+                "the file has {notes} notes; the first {taken} were taken, the most a phrase has"
+            ),
+        };
+        (cut, Some(words))
+    }
+
     /// The phrase, its begins on a grid (0 for none), as many whole bars of four as it needs.
     ///
     /// # Errors

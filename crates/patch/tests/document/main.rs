@@ -19,6 +19,7 @@ mod hearing;
 mod inlet;
 mod levels;
 mod lines;
+mod mending;
 mod movement;
 mod offers;
 mod pitch;

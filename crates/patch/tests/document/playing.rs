@@ -568,3 +568,18 @@ fn a_link_to_a_point_that_only_an_articulation_has_is_refused() {
     let linked = edited(&base, link).unwrap();
     assert_eq!(json::read(&json::write(&linked)), Ok(linked));
 }
+
+#[test]
+fn a_key_that_two_articulations_would_switch_on_is_the_first_ones() {
+    let mut patch = Patch::empty();
+    for name in ["Soft", "Hard", "Mute"] {
+        let add = Edit::AddArticulation { name: name.into() };
+        patch = apply(&patch, &add).unwrap().0;
+    }
+    for (articulation, key) in patch.playing.articulations.iter_mut().zip([24, 24, 200]) {
+        articulation.key = Some(key);
+    }
+    let read = zolvik_patch::json::read(&zolvik_patch::json::write(&patch)).unwrap();
+    let keys: Vec<Option<u8>> = read.playing.articulations.iter().map(|a| a.key).collect();
+    assert_eq!(keys, [Some(24), None, None]);
+}

@@ -10,8 +10,8 @@ use zolvik_patch::validate::MAX_NAME;
 use zolvik_patch::{Patch, json};
 
 use crate::api::types::{
-    ListQuery, MAX_LISTED, Named, NewPatch, PatchFull, PatchList, PatchSummary, PictureQuery,
-    SavePatch, StoredSteps, Tagged,
+    BesideView, KeepBeside, ListQuery, MAX_LISTED, Named, NewPatch, PatchFull, PatchList,
+    PatchSummary, PictureQuery, SavePatch, StoredSteps, Tagged,
 };
 use crate::clips::StoredClips;
 use crate::drawing;
@@ -93,8 +93,48 @@ pub async fn steps(
     State(app): State<App>,
     Path(id): Path<i32>,
 ) -> Result<Json<StoredSteps>, Problem> {
-    let (revision, steps) = app.read(move |store| store.steps(id)).await?;
-    Ok(Json(StoredSteps { revision, steps }))
+    let ((revision, steps), beside) = app
+        .read(move |store| Ok((store.steps(id)?, store.beside(id)?)))
+        .await?;
+    let beside = beside.map(|beside| BesideView {
+        why: beside.why,
+        kept_at: beside.kept_at,
+        document: beside.document,
+    });
+    Ok(Json(StoredSteps {
+        revision,
+        steps,
+        beside,
+    }))
+}
+
+/// Keeps a state that cannot be saved as a patch, as it is, beside the good one.
+#[utoipa::path(put, path = "/api/patches/{id}/beside", params(("id" = i32, Path)), request_body = KeepBeside,
+    responses((status = 200, body = String, description = "Why it cannot be saved"), AnyFault, NamedFault, BodyFault, WriteFault))]
+pub async fn keep_beside(
+    State(app): State<App>,
+    Path(id): Path<i32>,
+    Body(keep, _admission): Body<KeepBeside>,
+) -> Result<Json<String>, Problem> {
+    let why = app
+        .write(move |store| {
+            let problem = json::read(&keep.document).err();
+            let why = problem.map_or_else(|| "it was not saved".into(), |e| e.to_string());
+            store.keep_beside(id, &why, &keep.document)?;
+            Ok(why)
+        })
+        .await?;
+    Ok(Json(why))
+}
+
+/// Lets the state kept beside a patch go. Gives whether there was one.
+#[utoipa::path(delete, path = "/api/patches/{id}/beside", params(("id" = i32, Path)),
+    responses((status = 200, body = bool), AnyFault, NamedFault, WriteFault))]
+pub async fn drop_beside(
+    State(app): State<App>,
+    Path(id): Path<i32>,
+) -> Result<Json<bool>, Problem> {
+    Ok(Json(app.write(move |store| store.drop_beside(id)).await?))
 }
 
 /// Names a patch.

@@ -123,6 +123,30 @@ pub struct StoredSteps {
     /// The steps.
     #[schema(value_type = Object)]
     pub steps: KeptSteps,
+    /// A state that could not be saved, if there is one.
+    pub beside: Option<BesideView>,
+}
+
+/// A state of a patch that could not be saved, kept as it is.
+#[derive(Debug, Clone, PartialEq, Eq, Serialize, ToSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+pub struct BesideView {
+    /// Why not, in words.
+    pub why: String,
+    /// RFC 3339, UTC.
+    pub kept_at: String,
+    /// Its text, whatever it is.
+    pub document: String,
+}
+
+/// A state of a patch that cannot be saved.
+#[derive(Debug, Clone, Serialize, Deserialize, ToSchema)]
+#[cfg_attr(feature = "types", derive(ts_rs::TS))]
+#[serde(deny_unknown_fields)]
+pub struct KeepBeside {
+    /// Its text, whatever it is.
+    #[schema(max_length = 8_388_608)]
+    pub document: String,
 }
 
 /// A name.

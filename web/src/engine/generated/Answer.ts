@@ -44,7 +44,11 @@ view: DocumentView,
 /**
  * The units an edit would have selected; none for those that were.
  */
-select: Array<UnitId>, } | { "is": "changed", 
+select: Array<UnitId>, 
+/**
+ * Something to be told beside it.
+ */
+said: string | null, } | { "is": "changed", 
 /**
  * What a hand has hold of, and what goes with it.
  */
@@ -80,7 +84,15 @@ new: NewSteps,
 /**
  * The step that was made last.
  */
-made: number, } | { "is": "text", 
+made: number, } | { "is": "mended", 
+/**
+ * JSON of the patch.
+ */
+text: string, 
+/**
+ * What was left out, and why, in words.
+ */
+left_out: Array<string>, } | { "is": "text", 
 /**
  * JSON.
  */

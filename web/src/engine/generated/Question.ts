@@ -70,7 +70,11 @@ steps: KeptSteps | null, } | { "ask": "steps",
 /**
  * The number.
  */
-since: number | null, } | { "ask": "take_up", 
+since: number | null, } | { "ask": "mend", 
+/**
+ * The text.
+ */
+text: string, } | { "ask": "take_up", 
 /**
  * JSON of the patch.
  */

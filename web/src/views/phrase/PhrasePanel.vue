@@ -37,6 +37,7 @@ async function imports(event: Event) {
   const why = document.alterBy(new Uint8Array(await file.arrayBuffer()), { ask: 'import_midi', name: file.name })
   document.refusal = ''
   if (why) messages.add({ severity: 'warn', summary: 'Not imported', detail: `${file.name}: ${why}`, life: 8000 })
+  else if (document.said) messages.add({ severity: 'info', summary: 'Imported in part', detail: `${file.name}: ${document.said}`, life: 12_000 })
   chosen.value = ''
 }
 function exports() {
