@@ -2,7 +2,7 @@
 
 mod server;
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::process::Command;
 
 use reqwest::{Method, StatusCode};
@@ -10,21 +10,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 
-use server::Server;
-
-/// The layer that lets the disk fail, compiled once for each test's folder; the bundled SQLite needs the same compiler.
-fn layer(folder: &Path) -> PathBuf {
-    let layer = folder.join("faults.so");
-    let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/server/faults.c");
-    let compiled = Command::new("cc")
-        .args(["-shared", "-fPIC", "-O1", "-o"])
-        .arg(&layer)
-        .arg(source)
-        .status()
-        .unwrap();
-    assert!(compiled.success());
-    layer
-}
+use server::{Server, layer};
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();

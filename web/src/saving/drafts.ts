@@ -12,6 +12,8 @@ export interface Draft {
   text: string
   /** When it was kept, RFC 3339. */
   at: string
+  /** Rises with every draft that is kept, whatever the clock does. */
+  turn?: number
   /** When the window it was made in was opened, RFC 3339. */
   opened?: string
   /** Which opening of the library it belongs to: what was put in its place since has revisions of its own. */
@@ -53,8 +55,12 @@ function clear(key: string) {
   void settle(key).catch(() => cleared.delete(key))
 }
 
+/** The highest turn there is. */
+let turns = 0
+
 /** Keeps a draft in place of the one before. Rejects if the browser has no room for it anywhere. */
-export async function keepDraft(draft: Draft): Promise<void> {
+export async function keepDraft(kept: Draft): Promise<void> {
+  const draft = { ...kept, turn: ++turns }
   const key = keyOf(draft)
   if (draft.text.length <= SMALL) {
     try {
@@ -104,7 +110,9 @@ export async function draftsOf(library: string): Promise<Draft[]> {
   const found = new Map<string, Draft>()
   const take = (key: string, draft: Draft | undefined) => {
     const before = found.get(key)
-    if (draft && (!before || before.at < draft.at)) found.set(key, draft)
+    if (!draft) return
+    turns = Math.max(turns, draft.turn ?? 0)
+    if (!before || (before.turn ?? 0) < (draft.turn ?? 0)) found.set(key, draft)
   }
   const mine = `${PREFIX}${library}:`
   Object.keys(localStorage).filter((key) => key.startsWith(mine)).forEach((key) => take(key, parsed(localStorage.getItem(key))))

@@ -164,3 +164,33 @@ proptest! {
         prop_assert!(after[43_200..].iter().all(|s| *s == 0.0));
     }
 }
+
+/// Twenty thousand messages between two blocks, of every kind and on every channel: all that is heard of them is bounded, and silence comes.
+#[test]
+fn twenty_thousand_messages_at_once_do_no_harm() {
+    let mut dice = Dice(20_000);
+    let mut patch = click();
+    patch.voice.longest_ring_s = 0.05;
+    let mut player = player(&patch, 48_000.0);
+    let mut hands = Hands::default();
+    for _ in 0..20_000 {
+        let kind = [0x80, 0x90, 0x90, 0xA0, 0xB0, 0xC0, 0xD0, 0xE0][dice.below(8)];
+        let byte = |dice: &mut Dice| dice.below(128) as u8;
+        let message = [
+            kind | dice.below(16) as u8,
+            byte(&mut dice),
+            byte(&mut dice),
+        ];
+        if let Some(message) = hands.take("flood", message) {
+            player.midi(message);
+        }
+    }
+    let (sound, _) = played(&mut player, 4_800);
+    assert!(sound.iter().all(|s| s.is_finite() && s.abs() < 100.0));
+    for message in hands.let_go(|_, _| true) {
+        player.midi(message);
+    }
+    player.midi([0xB0, 123, 0]);
+    let (after, _) = played(&mut player, 48_000);
+    assert!(after[43_200..].iter().all(|s| *s == 0.0));
+}

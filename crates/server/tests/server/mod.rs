@@ -2,7 +2,7 @@
 #![allow(dead_code)] // each test binary needs a part of it
 
 use std::io::{BufRead, BufReader};
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Stdio};
 
 use reqwest::{Client, Method, StatusCode};
@@ -109,4 +109,18 @@ impl Server {
         let (status, headers) = (response.status(), format!("{:?}", response.headers()));
         (status, headers, response.bytes().await.unwrap().to_vec())
     }
+}
+
+/// The layer that lets the disk fail and the clock be wrong, compiled once for each test's folder; the bundled SQLite needs the same compiler.
+pub fn layer(folder: &Path) -> PathBuf {
+    let layer = folder.join("faults.so");
+    let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/server/faults.c");
+    let compiled = Command::new("cc")
+        .args(["-shared", "-fPIC", "-O1", "-o"])
+        .arg(&layer)
+        .arg(source)
+        .status()
+        .unwrap();
+    assert!(compiled.success());
+    layer
 }
