@@ -31,6 +31,7 @@ export interface SaverStart {
 
 export interface Saver {
   readonly patch: number
+  readonly tab: string
   readonly state: Ref<SaveState>
   /** Why it is not saved, with what to do. */
   readonly why: Ref<string>
@@ -68,6 +69,7 @@ export function makeSaver(start: SaverStart): Saver {
   let made = start.made
   let steps: SavedSteps | undefined
   let ended = false
+  let wasRefused = false
   let timer = 0
   let underWay: Promise<void> | undefined
 
@@ -99,6 +101,9 @@ export function makeSaver(start: SaverStart): Saver {
       if (ended) return
       saved = text
       made = sent?.made ?? made
+      // what was refused before has a later state that holds
+      if (wasRefused) void api.dropBeside(patch).catch(() => {})
+      wasRefused = false
       revision = summary.revision
       savedAt.value = summary.changed_at
       why.value = ''
@@ -117,6 +122,7 @@ export function makeSaver(start: SaverStart): Saver {
     else if (error.problem.status === 409) state.value = 'conflict'
     else if (error.problem.status === 412) state.value = 'elsewhere'
     else state.value = error.problem.status >= 500 ? 'failing' : 'refused'
+    wasRefused ||= state.value === 'refused'
     if (state.value === 'offline' || state.value === 'failing') later(RETRY_MS)
   }
 
@@ -131,7 +137,7 @@ export function makeSaver(start: SaverStart): Saver {
   }
 
   return {
-    patch, state, why, short, unkept, savedAt, name,
+    patch, tab, state, why, short, unkept, savedAt, name,
     offer(text, called, since) {
       name.value = called
       if (text === latest && text === saved) return

@@ -201,6 +201,13 @@ export const useSaving = defineStore('saving', () => {
   function findBroken(draft: Draft) {
     found.value = [...found.value.filter((other) => other.patch !== draft.patch || !other.why), draft]
   }
+  watch(
+    () => current.value?.state.value,
+    (state, before) => {
+      const saver = current.value
+      if (state === 'saved' && before === 'saving' && saver) found.value = found.value.filter(({ patch, why, tab }) => patch !== saver.patch || why === undefined || tab !== saver.tab)
+    },
+  )
   // a state the server refuses is kept as it is, in the browser and beside the good one, and its nearest valid one is offered
   watch(
     () => (current.value?.state.value === 'refused' ? current.value.text() : undefined),
