@@ -156,7 +156,11 @@ pub enum PatchError {
 
 impl PatchError {
     /// Where in the document, if it says.
-    pub fn place(&self) -> Option<&str> {
+    pub fn place(&self) -> Option<String> {
+        self.clone().place_mut().map(std::mem::take)
+    }
+
+    fn place_mut(&mut self) -> Option<&mut String> {
         match self {
             PatchError::Shape { path, .. }
             | PatchError::Within { path, .. }
@@ -176,18 +180,9 @@ impl PatchError {
     #[must_use]
     pub fn within(self, part: &str) -> PatchError {
         let mut error = self;
-        match &mut error {
-            PatchError::Shape { path, .. }
-            | PatchError::Within { path, .. }
-            | PatchError::Range { path, .. }
-            | PatchError::TooMany { path, .. }
-            | PatchError::Twice { path, .. }
-            | PatchError::SameRoute { path, .. }
-            | PatchError::NoSuchInput { path, .. }
-            | PatchError::Loop { path, .. }
-            | PatchError::Unmoved { path, .. }
-            | PatchError::NoUnit { path, .. } => *path = format!("{part}.{path}"),
-            _ => {
+        match error.place_mut() {
+            Some(path) => *path = format!("{part}.{path}"),
+            None => {
                 return PatchError::Within {
                     path: part.into(),
                     problem: Box::new(error),

@@ -53,7 +53,7 @@ pub fn nearest(text: &str) -> Result<Mended, PatchError> {
     // entries in which a field was tried already: the next time they go as a whole
     let mut tried = HashSet::new();
     for _ in 0..MOST {
-        let place = problem.place().unwrap_or_default();
+        let place = &problem.place().unwrap_or_default();
         let gone = match &problem {
             PatchError::Range {
                 min, max, actual, ..
