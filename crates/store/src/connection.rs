@@ -14,8 +14,8 @@ use diesel_migrations::MigrationHarness;
 use crate::backup;
 use crate::error::StoreError;
 use crate::layout::{FILE, LOCK, lock_file, own_file, unusable};
+use crate::looked::look_at_all;
 use crate::migrations::{FIRST_WITH_SEALS, MIGRATIONS, is_known, refuse_newer};
-use crate::patches::look_at_all;
 use crate::sealed::TABLES;
 
 /// Connections that read at the same time.
@@ -54,20 +54,33 @@ const SAYS_SO: Duration = Duration::from_secs(1);
 impl Place {
     /// Fails if the database's file is no longer the one that was opened, or somebody else wrote over it: what is written now would be lost with it.
     pub(crate) fn check(&self) -> Result<(), StoreError> {
-        let gone = || StoreError::Gone {
+        let data = self.folder.join(FILE).metadata();
+        match data.is_ok_and(|data| identity(&data) == self.identity) {
+            true => self.check_over(),
+            false => Err(self.gone()),
+        }
+    }
+
+    fn gone(&self) -> StoreError {
+        StoreError::Gone {
             path: self.folder.clone(),
-        };
+        }
+    }
+
+    /// Fails if somebody else wrote over the file: what is read of it now would be half of the one and half of the other. One that was moved is read
+    /// as it is.
+    pub(crate) fn check_over(&self) -> Result<(), StoreError> {
         let began = Instant::now();
         loop {
-            let data = self.folder.join(FILE).metadata().map_err(|_| gone())?;
-            if identity(&data) != self.identity {
-                return Err(gone());
-            }
+            let data = self.folder.join(FILE).metadata();
+            let Some(data) = data.ok().filter(|data| identity(data) == self.identity) else {
+                return Ok(());
+            };
             if said(&self.lock).is_none_or(|said| said == state(&data)) {
                 return Ok(());
             }
             if began.elapsed() > SAYS_SO {
-                return Err(gone());
+                return Err(self.gone());
             }
             std::thread::sleep(Duration::from_millis(20));
         }

@@ -5,13 +5,15 @@ use std::sync::PoisonError;
 use diesel::dsl::sql;
 use diesel::prelude::*;
 use diesel::sql_types::{Binary, Nullable};
-use zolvik_patch::history::NewSteps;
+use zolvik_patch::history::{KeptSteps, NewSteps};
 use zolvik_patch::plain::named_after;
 use zolvik_patch::validate::MAX_NAME;
 use zolvik_patch::{Patch, PatchError, json};
 
 use crate::error::StoreError;
-use crate::recordings::{self, Recording};
+use crate::looked::{Looked, document_of, look_into};
+use crate::recording::Recording;
+use crate::recordings;
 use crate::schema::{patches, versions};
 use crate::sealed::{PATCHES, Row, patch, sha256};
 use crate::steps;
@@ -63,7 +65,8 @@ pub struct Listed {
 }
 
 /// What is said of a row that is not as it was written.
-pub(crate) const CHANGED: &str = "it was changed on the disk or by another program; export it and import it again, or take it from a backup";
+pub(crate) const CHANGED: &str =
+    "it was changed on the disk or by another program; a backup may have it whole";
 
 fn summary_from(row: &Row) -> Summary {
     let damage = match row.is_whole {
@@ -84,42 +87,6 @@ fn summary_from(row: &Row) -> Summary {
         strips: row.number(patch::STRIPS),
         content: row.text(patch::CONTENT),
         damage,
-    }
-}
-
-/// The columns that follow from a document.
-#[derive(Debug, Clone, AsChangeset)]
-#[diesel(table_name = patches, treat_none_as_null = true)]
-struct Looked {
-    tags: String,
-    note: String,
-    strips: i32,
-    content: String,
-    damage: Option<String>,
-}
-
-impl Looked {
-    fn at(patch: &Patch, document: &str) -> Self {
-        Looked {
-            tags: serde_json::to_string(&patch.meta.tags).unwrap_or_default(),
-            note: patch.meta.note.clone(),
-            strips: patch.units.len() as i32,
-            content: sha256(document.as_bytes()),
-            damage: None,
-        }
-    }
-
-    fn into(document: &str) -> Self {
-        match json::read(document) {
-            Ok(patch) => Looked::at(&patch, document),
-            Err(problem) => Looked {
-                tags: "[]".into(),
-                note: String::new(),
-                strips: 0,
-                content: sha256(document.as_bytes()),
-                damage: Some(problem.to_string()),
-            },
-        }
     }
 }
 
@@ -151,19 +118,6 @@ fn row_of(connection: &mut SqliteConnection, id: i32) -> Result<Row, StoreError>
 
 fn summary_of(connection: &mut SqliteConnection, id: i32) -> Result<Summary, StoreError> {
     Ok(summary_from(&row_of(connection, id)?))
-}
-
-/// The bytes of a document, whatever they are.
-pub(crate) fn document_of(
-    connection: &mut SqliteConnection,
-    id: i32,
-) -> Result<Vec<u8>, StoreError> {
-    let found: Option<Option<Vec<u8>>> = patches::table
-        .find(id)
-        .select(sql::<Nullable<Binary>>("CAST(document AS BLOB)"))
-        .first(connection)
-        .optional()?;
-    Ok(found.ok_or(StoreError::NoPatch { id })?.unwrap_or_default())
 }
 
 pub(crate) fn entry_of(connection: &mut SqliteConnection, id: i32) -> Result<Entry, StoreError> {
@@ -339,6 +293,20 @@ impl Store {
     /// If there is none.
     pub fn raw(&self, id: i32) -> Result<Vec<u8>, StoreError> {
         self.read(|connection| document_of(connection, id))
+    }
+
+    /// The steps of undo of a patch, with the revision they lead from.
+    ///
+    /// # Errors
+    /// If there is no such patch.
+    pub fn steps(&self, id: i32) -> Result<(i32, KeptSteps), StoreError> {
+        self.read(|connection| {
+            // one moment for both
+            connection.transaction(|connection| {
+                let revision = summary_of(connection, id)?.revision;
+                Ok((revision, steps::read(connection, id)?))
+            })
+        })
     }
 
     /// A patch that can be read.
@@ -533,29 +501,6 @@ impl Store {
             Ok(())
         })
     }
-}
-
-/// Sets the columns that follow from a document.
-fn look_into(connection: &mut SqliteConnection, id: i32) -> Result<(), StoreError> {
-    let document = document_of(connection, id)?;
-    let looked = Looked::into(&String::from_utf8_lossy(&document));
-    let looked = Looked {
-        content: sha256(&document),
-        ..looked
-    };
-    diesel::update(patches::table.find(id))
-        .set(&looked)
-        .execute(connection)?;
-    Ok(())
-}
-
-/// Looks at the documents of an older library nobody has looked at yet.
-pub(crate) fn look_at_all(connection: &mut SqliteConnection) -> Result<(), StoreError> {
-    let rows = PATCHES.rows(connection, "WHERE content = '' OR damage IS NOT NULL", &[])?;
-    for row in rows {
-        look_into(connection, row.number(patch::ID))?;
-    }
-    Ok(())
 }
 
 /// Deletes patches that are in the bin, with their versions and the recordings nothing else plays; gives how many of both went.

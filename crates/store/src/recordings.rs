@@ -6,21 +6,12 @@ use diesel::dsl::sql;
 use diesel::prelude::*;
 use diesel::sql_types::{Binary, Nullable, Text};
 use zolvik_patch::Patch;
-use zolvik_patch::sound::OwnSound;
 
 use crate::error::StoreError;
+use crate::recording::Recording;
 use crate::schema::recordings;
 use crate::sealed::{RECORDINGS, sha256};
 use crate::store::{Store, now};
-
-/// A recording to be kept.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Recording {
-    /// As patches name it.
-    pub sound: OwnSound,
-    /// The WAV file with that content.
-    pub wav: Vec<u8>,
-}
 
 pub(crate) fn keep(
     connection: &mut SqliteConnection,

@@ -8,7 +8,6 @@ use zolvik_patch::history::{KeptStep, KeptSteps, MAX_KEPT_BYTES, MAX_KEPT_STEPS,
 use crate::error::StoreError;
 use crate::schema::steps;
 use crate::sealed::STEPS;
-use crate::store::Store;
 
 const PAST: &str = "past";
 const FUTURE: &str = "future";
@@ -145,20 +144,4 @@ pub(crate) fn read(connection: &mut SqliteConnection, id: i32) -> Result<KeptSte
         }
     }
     Ok(kept)
-}
-
-impl Store {
-    /// The steps of undo of a patch, with the revision they lead from.
-    ///
-    /// # Errors
-    /// If there is no such patch.
-    pub fn steps(&self, id: i32) -> Result<(i32, KeptSteps), StoreError> {
-        self.read(|connection| {
-            // one moment for both
-            connection.transaction(|connection| {
-                let revision = crate::patches::entry_of(connection, id)?.summary.revision;
-                Ok((revision, read(connection, id)?))
-            })
-        })
-    }
 }

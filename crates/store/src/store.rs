@@ -88,6 +88,7 @@ impl Store {
         &self,
         act: impl FnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
+        self.place.check_over()?;
         act(&mut *self.readers.get()?)
     }
 

@@ -479,6 +479,8 @@ fn a_database_that_is_written_over_is_noticed_and_left_as_it_is(#[case] own: boo
     for _ in 0..2 {
         let why = store.save(id, &named("lost"), 2).unwrap_err();
         assert!(matches!(why, StoreError::Gone { .. }), "{why}");
+        // nor is half of the one and half of the other read
+        assert!(matches!(store.get(id), Err(StoreError::Gone { .. })));
     }
     drop(store);
     assert_eq!(std::fs::read(&file).unwrap(), std::fs::read(&from).unwrap());

@@ -7,10 +7,10 @@ use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Binary, Nullable};
 use zolvik_patch::{Patch, json};
 
-use super::{no_backup, path_of};
+use super::listing::{no_backup, path_of};
 use crate::error::StoreError;
 use crate::migrations::is_known;
-use crate::recordings::Recording;
+use crate::recording::Recording;
 use crate::sealed::sha256;
 
 /// A patch in a backup.

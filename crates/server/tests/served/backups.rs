@@ -1,14 +1,12 @@
 //! Backups over the API: what differs, single patches taken out, the whole put in place while it is served.
 
-mod server;
-
 use reqwest::{Client, Method, StatusCode};
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 use zolvik_patch::document::{KindName, Unit, UnitId, UnitKind};
 use zolvik_patch::sound::{OwnSound, Sound};
 
-use server::Server;
+use crate::server::Server;
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();

@@ -1,7 +1,5 @@
 //! The real binary against those who wish it ill or do not know better: memory, waiting, connections, headers, odd files.
 
-mod server;
-
 use std::io::{Cursor, Read, Write};
 use std::net::TcpStream;
 use std::time::{Duration, Instant};
@@ -11,7 +9,7 @@ use rstest::rstest;
 use serde_json::json;
 use zolvik_patch::testing::{Dice, any_patch};
 
-use server::Server;
+use crate::server::Server;
 
 /// The most memory the process ever held, in megabytes.
 fn most_mb(server: &Server) -> u64 {

@@ -335,7 +335,9 @@ fn finding(text: &str) -> impl FnMut(&str) -> Value {
 /// What is found by its name: strips, sends, sources and effects, with their values.
 #[test]
 fn everything_of_a_patch_is_found_by_its_name() {
-    let mut hits = finding(include_str!("../../../demo/night-garden/frost-fern.json"));
+    let mut hits = finding(include_str!(
+        "../../../../demo/night-garden/frost-fern.json"
+    ));
     let titles = |hits: &Value| -> Vec<String> {
         let list = hits.as_array().expect("a list");
         list.iter()
@@ -355,7 +357,9 @@ fn everything_of_a_patch_is_found_by_its_name() {
     let reverb = hits("reverb size");
     assert_eq!(reverb[0]["of"]["is"], "effect", "{reverb}");
     assert_eq!(reverb[0]["address"]["id"], reverb[0]["of"]["id"]);
-    let mut hits = finding(include_str!("../../../demo/night-garden/glass-moths.json"));
+    let mut hits = finding(include_str!(
+        "../../../../demo/night-garden/glass-moths.json"
+    ));
     let found = hits("rate");
     let list = found.as_array().expect("a list");
     assert!(

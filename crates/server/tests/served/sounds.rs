@@ -1,7 +1,5 @@
 //! Recordings and bundles over the real API, on a real SQLite file.
 
-mod server;
-
 use std::process::Command;
 
 use reqwest::{Method, StatusCode};
@@ -11,7 +9,7 @@ use zolvik_patch::Patch;
 use zolvik_patch::document::{KindName, Route, RouteId, Sample, Send, Unit, UnitId, UnitKind};
 use zolvik_patch::sound::{OwnSound, Sound};
 
-use server::Server;
+use crate::server::Server;
 
 fn tone(hz: f64) -> Vec<u8> {
     let turn = std::f64::consts::TAU * hz / 48_000.0;

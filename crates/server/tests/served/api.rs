@@ -1,7 +1,5 @@
 //! The real binary on a real SQLite file.
 
-mod server;
-
 use std::process::{Command, Output};
 
 use reqwest::{Client, Method, StatusCode};
@@ -9,7 +7,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 
-use server::{Server, run_sql};
+use crate::server::{Server, run_sql};
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();
@@ -379,7 +377,7 @@ fn lengths_that_are_none_and_wrong_files_are_refused_by_the_command_line() {
 fn migrating_leaves_the_file_whole_when_the_disk_is_full() {
     let folder = tempfile::tempdir().unwrap();
     let patch = folder.path().join("p.json");
-    let old = include_str!("../../patch/tests/golden/format-1-1.json");
+    let old = include_str!("../../../patch/tests/golden/format-1-1.json");
     std::fs::write(&patch, old).unwrap();
     let limited = |limit: &str| {
         let command = format!("ulimit -f {limit}; trap '' XFSZ; exec \"$0\" patch migrate \"$1\"");

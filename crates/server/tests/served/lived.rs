@@ -1,7 +1,5 @@
 //! A week of use in little time, and clocks that jump: nothing grows, nothing is lost.
 
-mod server;
-
 use std::path::Path;
 
 use reqwest::{Method, StatusCode};
@@ -9,7 +7,7 @@ use serde_json::{Value, json};
 use zolvik_patch::Patch;
 use zolvik_patch::testing::Dice;
 
-use server::{Server, layer};
+use crate::server::{Server, layer};
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();
@@ -94,7 +92,7 @@ async fn a_week_of_use_takes_no_more_memory_handles_or_disk_than_a_day() {
     // more by hand: ZOLVIK_ROUNDS=2000
     let rounds: usize = std::env::var("ZOLVIK_ROUNDS")
         .ok()
-        .map_or(24, |n| n.parse().unwrap());
+        .map_or(16, |n| n.parse().unwrap());
     let data = tempfile::tempdir().unwrap();
     let server = Server::start(data.path(), &[]);
     let body = json!({ "document": document("lived in") });

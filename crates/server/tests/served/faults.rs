@@ -1,7 +1,5 @@
 //! The real binary on a disk that fails: what is acknowledged is there afterwards, what is not is told and changes nothing.
 
-mod server;
-
 use std::path::Path;
 use std::process::Command;
 
@@ -10,7 +8,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_patch::Patch;
 
-use server::{Server, layer};
+use crate::server::{Server, layer};
 
 fn document(name: &str) -> String {
     let mut patch = Patch::empty();

@@ -1,5 +1,4 @@
 //! The real binary, for tests.
-#![allow(dead_code)] // each test binary needs a part of it
 
 use std::io::{BufRead, BufReader};
 use std::path::{Path, PathBuf};
@@ -114,7 +113,7 @@ impl Server {
 /// The layer that lets the disk fail and the clock be wrong, compiled once for each test's folder; the bundled SQLite needs the same compiler.
 pub fn layer(folder: &Path) -> PathBuf {
     let layer = folder.join("faults.so");
-    let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/server/faults.c");
+    let source = concat!(env!("CARGO_MANIFEST_DIR"), "/tests/served/server/faults.c");
     let compiled = Command::new("cc")
         .args(["-shared", "-fPIC", "-O1", "-o"])
         .arg(&layer)

@@ -1,0 +1,9 @@
+//! The page’s side and the bench, asked as the page asks them.
+
+mod finishing;
+mod moving;
+mod page;
+mod pictures;
+mod playing;
+mod sheets;
+mod told;

@@ -1,0 +1,5 @@
+//! Files in and out.
+
+mod damaged;
+mod exchange;
+mod midi;

@@ -1,0 +1,11 @@
+//! The real binary on a real file.
+
+mod api;
+mod backups;
+mod faults;
+mod gate;
+mod hostile;
+mod lived;
+mod renders;
+mod server;
+mod sounds;
