@@ -1,9 +1,9 @@
 //! Opening the file, bringing it up to date, and the connections: one that writes, several that read.
 
 use std::fs::{File, Metadata, Permissions};
-use std::io::{Read, Seek, Write};
-use std::os::unix::fs::{MetadataExt, PermissionsExt};
+use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
+use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
 use diesel::connection::SimpleConnection;
@@ -46,6 +46,8 @@ pub(crate) struct Place {
     identity: (u64, u64),
     /// Tells other processes that the library is in use, and how its file was left by whoever of them wrote last.
     lock: File,
+    /// How this process left it, which holds where that cannot be told: on a full disk.
+    left: Mutex<String>,
 }
 
 /// How long another process of ours may take from writing to the file until it says so.
@@ -76,7 +78,8 @@ impl Place {
             let Some(data) = data.ok().filter(|data| identity(data) == self.identity) else {
                 return Ok(());
             };
-            if said(&self.lock).is_none_or(|said| said == state(&data)) {
+            let now = state(&data);
+            if *self.left() == now || said(&self.lock).is_none_or(|said| said == now) {
                 return Ok(());
             }
             if began.elapsed() > SAYS_SO {
@@ -86,13 +89,19 @@ impl Place {
         }
     }
 
+    fn left(&self) -> MutexGuard<'_, String> {
+        self.left.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+
     /// Says how the file was left, so that it is seen whether somebody else writes over it.
     pub(crate) fn say_written(&self) {
-        if let Ok(data) = self.folder.join(FILE).metadata()
-            && said(&self.lock) != Some(state(&data))
-        {
-            // where it cannot be said the next write is refused, and told why
-            let _ = say(&self.lock, &state(&data));
+        if let Ok(data) = self.folder.join(FILE).metadata() {
+            let now = state(&data);
+            if said(&self.lock).as_ref() != Some(&now) {
+                // on a full disk it cannot be said to others
+                let _ = say(&self.lock, &now);
+            }
+            *self.left() = now;
         }
     }
 
@@ -126,16 +135,19 @@ fn state(data: &Metadata) -> String {
     format!("{}.{:09} {}", data.mtime(), data.mtime_nsec(), data.len())
 }
 
-fn said(mut lock: &File) -> Option<String> {
-    let mut text = String::new();
-    lock.rewind().ok()?;
-    lock.read_to_string(&mut text).ok()?;
-    (!text.is_empty()).then_some(text)
+/// Most bytes of what is said.
+const SAID_BYTES: usize = 128;
+
+/// What was said last. By places in the file, not by its cursor, which several threads share.
+fn said(lock: &File) -> Option<String> {
+    let mut bytes = [0; SAID_BYTES];
+    let length = lock.read_at(&mut bytes, 0).ok()?;
+    let text = std::str::from_utf8(&bytes[..length]).ok()?;
+    (!text.is_empty()).then(|| text.to_owned())
 }
 
-fn say(mut lock: &File, text: &str) -> std::io::Result<()> {
-    lock.rewind()?;
-    lock.write_all(text.as_bytes())?;
+fn say(lock: &File, text: &str) -> std::io::Result<()> {
+    lock.write_all_at(text.as_bytes(), 0)?;
     lock.set_len(text.len() as u64)
 }
 
@@ -157,6 +169,7 @@ pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
         folder: folder.into(),
         identity: identity(&data),
         lock,
+        left: Mutex::default(),
     };
     if is_alone {
         place.say_written();

@@ -503,6 +503,29 @@ fn two_programs_on_one_library_write_in_turn() {
     assert_eq!(names(&one, false), ["save 19"]);
 }
 
+/// Many read while one writes: what is written meanwhile does not look like somebody's meddling.
+#[test]
+fn many_read_while_one_writes() {
+    let (_folder, store) = store();
+    let id = create(&store, &named("busy"));
+    let goes_on = std::sync::atomic::AtomicBool::new(true);
+    std::thread::scope(|scope| {
+        for _ in 0..4 {
+            scope.spawn(|| {
+                while goes_on.load(std::sync::atomic::Ordering::Relaxed) {
+                    store.get(id).unwrap();
+                    store.list(false, 0, 9).unwrap();
+                }
+            });
+        }
+        for n in 1..150 {
+            store.save(id, &named(&format!("save {n}")), n).unwrap();
+        }
+        goes_on.store(false, std::sync::atomic::Ordering::Relaxed);
+    });
+    assert_eq!(names(&store, false), ["save 149"]);
+}
+
 #[test]
 fn the_database_is_the_users_alone() {
     use std::os::unix::fs::PermissionsExt;

@@ -18,6 +18,8 @@ const offers = ref(false)
 const problem = ref('')
 
 const isStuck = computed(() => ['offline', 'failing', 'refused', 'elsewhere'].includes(saving.state) || saving.isUnkept)
+/** Whether what is open cannot be saved as it is: what was found has the way out, which leaves the bar one word. */
+const isBroken = computed(() => saving.state === 'refused' && saving.found.some(({ patch, why }) => patch === saving.id && why !== undefined))
 const leftWords = computed(() => {
   const names = saving.waiting.map((patch) => patch.name).join(', ')
   return saving.waiting.length === 0 ? '' : `Not saved yet: ${names}. Kept here and tried again`
@@ -41,9 +43,9 @@ async function keepAsNew() {
 
 <template>
   <span v-if="props.open" class="state" :class="saving.state" role="status" data-testid="save-state" :title="saving.words">{{ saving.words }}</span>
-  <button v-if="props.open && isStuck" type="button" class="btn" aria-haspopup="true" @click="ways?.toggle($event)">Rescue…</button>
+  <button v-if="props.open && isStuck && !isBroken" type="button" class="btn" aria-haspopup="true" @click="ways?.toggle($event)">Rescue…</button>
   <span v-if="leftWords" class="state left" role="status" data-testid="left-state" :title="leftWords">{{ leftWords }}</span>
-  <button v-if="saving.found.length > 0" type="button" class="btn" @click="offers = true">{{ saving.found.length }} unsaved…</button>
+  <button v-if="saving.found.length > 0" type="button" class="btn" :class="{ left: isBroken }" @click="offers = true">{{ isBroken ? 'Cannot be saved…' : `${saving.found.length} unsaved…` }}</button>
   <Popover ref="ways" label="What can be done">
     <div class="ways">
       <p>{{ saving.words }}.</p>
