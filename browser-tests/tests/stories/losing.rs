@@ -192,7 +192,7 @@ fn layer(folder: &Path) -> std::path::PathBuf {
     let layer = folder.join("faults.so");
     let source = concat!(
         env!("CARGO_MANIFEST_DIR"),
-        "/../crates/server/tests/server/faults.c"
+        "/../crates/server/tests/served/server/faults.c"
     );
     let compiled = Command::new("cc")
         .args(["-shared", "-fPIC", "-O1", "-o"])

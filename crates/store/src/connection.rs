@@ -3,6 +3,7 @@
 use std::fs::{File, Metadata, Permissions};
 use std::os::unix::fs::{FileExt, MetadataExt, PermissionsExt};
 use std::path::{Path, PathBuf};
+use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Mutex, MutexGuard, PoisonError};
 use std::time::{Duration, Instant};
 
@@ -48,10 +49,12 @@ pub(crate) struct Place {
     lock: File,
     /// How this process left it, which holds where that cannot be told: on a full disk.
     left: Mutex<String>,
+    /// Whether this process writes just now.
+    writes: AtomicBool,
 }
 
 /// How long another process of ours may take from writing to the file until it says so.
-const SAYS_SO: Duration = Duration::from_secs(1);
+const SAYS_SO: Duration = Duration::from_secs(2);
 
 impl Place {
     /// Fails if the database's file is no longer the one that was opened, or somebody else wrote over it: what is written now would be lost with it.
@@ -74,6 +77,9 @@ impl Place {
     pub(crate) fn check_over(&self) -> Result<(), StoreError> {
         let began = Instant::now();
         loop {
+            if self.writes.load(Ordering::Acquire) {
+                return Ok(());
+            }
             let data = self.folder.join(FILE).metadata();
             let Some(data) = data.ok().filter(|data| identity(data) == self.identity) else {
                 return Ok(());
@@ -93,6 +99,11 @@ impl Place {
         self.left.lock().unwrap_or_else(PoisonError::into_inner)
     }
 
+    /// From now on until [`Place::say_written`] the file changes by this process.
+    pub(crate) fn begins_to_write(&self) {
+        self.writes.store(true, Ordering::Release);
+    }
+
     /// Says how the file was left, so that it is seen whether somebody else writes over it.
     pub(crate) fn say_written(&self) {
         if let Ok(data) = self.folder.join(FILE).metadata() {
@@ -103,6 +114,7 @@ impl Place {
             }
             *self.left() = now;
         }
+        self.writes.store(false, Ordering::Release);
     }
 
     /// A connection that writes.
@@ -170,6 +182,7 @@ pub(crate) fn open(folder: &Path) -> Result<Place, StoreError> {
         identity: identity(&data),
         lock,
         left: Mutex::default(),
+        writes: AtomicBool::new(false),
     };
     if is_alone {
         place.say_written();

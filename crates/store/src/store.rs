@@ -107,6 +107,7 @@ impl Store {
         };
         // a statement that gives rows back commits only when it is let go of, and nobody hears whether that went well:
         // so every write stands between a begin and a commit whose answers are looked at
+        self.place.begins_to_write();
         let done = connection.immediate_transaction(act);
         if done.as_ref().err().is_none_or(|e| !e.breaks_connection()) {
             *writer = Some(connection);
