@@ -357,12 +357,12 @@ fn processor_s(process: u32) -> f64 {
 #[tokio::test]
 async fn a_render_nobody_follows_stops_unless_it_was_said_to_go_on() {
     let data = tempfile::tempdir().unwrap();
-    let server = Server::start(data.path(), &["--render-patience", "1"]);
+    let server = Server::start(data.path(), &["--render-patience", "2"]);
     let followed = begin(&server, long_wish(4, false)).await;
-    let kept = begin(&server, long_wish(4, true)).await;
-    let left = begin(&server, long_wish(4, false)).await;
     let url = format!("{}/api/renders/{followed}/events", server.address);
     let events = reqwest::get(&url).await.unwrap();
+    let kept = begin(&server, long_wish(4, true)).await;
+    let left = begin(&server, long_wish(4, false)).await;
     let end = until(&server, &left, 9999).await;
     assert_eq!(end["problem"], "stopped");
     let list = server.get("/api/renders").await;
