@@ -52,8 +52,8 @@ fn flips() -> Result {
     let mut tests = command(
         "",
         "cargo",
-        &["test", "--package", "zolvik-store", "--test", "damage"],
+        &["test", "--package", "zolvik-store", "--test", "library"],
     );
-    tests.args(["--", "--ignored", "--nocapture"]);
+    tests.args(["--", "--ignored", "--nocapture", "every_turned_byte"]);
     run(tests)
 }

@@ -105,7 +105,7 @@ impl App {
 
     fn store(&self) -> Result<Arc<Store>, Problem> {
         let busy = || {
-            let detail = "a backup is being put in place; try again in a moment";
+            let detail = "a backup is being put in place; try again in a moment, or start zolvik again if it stays so";
             Problem::new(StatusCode::SERVICE_UNAVAILABLE, "busy", detail)
         };
         self.served().store.clone().ok_or_else(busy)

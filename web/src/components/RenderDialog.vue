@@ -91,7 +91,7 @@ async function follow(id: string) {
       if (job.value === id) progress.value = now
     })
     // stopped by hand, or followed no more: it stands in the list
-    if (job.value !== id || end.problem === STOPPED) return
+    if (job.value !== id) return
     if (end.problem) throw new Error(end.problem)
     downloadFrom(rendersApi.fileUrl(id))
     messages.add({ severity: 'success', summary: 'Rendered', detail: `${end.of} ${end.of === 1 ? 'file' : 'files'}`, life: 4000 })
@@ -103,8 +103,6 @@ async function follow(id: string) {
     }
   }
 }
-/** What the server says of a render that was stopped. */
-const STOPPED = 'stopped'
 const goOn = (id: string) => void follow(id).catch(fail)
 async function cancel() {
   const id = job.value
@@ -170,7 +168,7 @@ async function cancel() {
     </div>
     <label v-if="isJob" class="keep"><input v-model="keep" type="checkbox" /> Go on when the page is closed</label>
     <p v-if="problem" class="problem" role="alert">{{ problem }}</p>
-    <RenderList @failed="fail" @resumed="goOn" />
+    <RenderList :followed="job" @failed="fail" @resumed="goOn" />
     <template #footer>
       <Button v-if="job" label="Cancel" size="small" severity="secondary" @click="cancel" />
       <Button :label="isJob ? 'Render' : 'Save WAV'" size="small" :loading="busy" @click="render" />

@@ -2,14 +2,17 @@
 /** The renders of the server, in whichever window they were begun: how far they are; stopped, gone on with, saved or removed. */
 import { useIntervalFn } from '@vueuse/core'
 import ProgressBar from 'primevue/progressbar'
-import { ref } from 'vue'
+import { computed, ref } from 'vue'
 
 import { downloadFrom } from '../composables/download'
 import type { RenderView } from '../engine/generated/RenderView'
 import { rendersApi } from '../engine/renders'
 
+/** The one that is followed has its own place beside this list. */
+const props = defineProps<{ followed?: string }>()
 const emit = defineEmits<{ failed: [error: unknown]; resumed: [id: string] }>()
 const renders = ref<RenderView[]>([])
+const others = computed(() => renders.value.filter(({ id }) => id !== props.followed))
 const EACH_MS = 700
 
 let asked = 0
@@ -30,10 +33,10 @@ const percent = ({ progress: { done, part, of } }: RenderView) => Math.round(((d
 </script>
 
 <template>
-  <section v-if="renders.length" class="renders" aria-label="Renders">
+  <section v-if="others.length" class="renders" aria-label="Renders">
     <h3>Renders</h3>
     <ul>
-      <li v-for="render in renders" :key="render.id" :data-render="render.id">
+      <li v-for="render in others" :key="render.id" :data-render="render.id">
         <span class="what">
           <span class="clip strong" :title="render.name">{{ render.name }}</span>
           <span class="muted">{{ render.progress.done }} of {{ files(render.progress.of) }}<template v-if="render.progress.problem">, {{ render.progress.problem }}</template></span>

@@ -112,7 +112,9 @@ export async function draftsOf(library: string): Promise<Draft[]> {
     const before = found.get(key)
     if (!draft) return
     turns = Math.max(turns, draft.turn ?? 0)
-    if (!before || (before.turn ?? 0) < (draft.turn ?? 0)) found.set(key, draft)
+    // those of earlier versions have only their moment
+    const isLater = before && (before.turn === draft.turn ? before.at < draft.at : (before.turn ?? 0) < (draft.turn ?? 0))
+    if (!before || isLater) found.set(key, draft)
   }
   const mine = `${PREFIX}${library}:`
   Object.keys(localStorage).filter((key) => key.startsWith(mine)).forEach((key) => take(key, parsed(localStorage.getItem(key))))

@@ -6,4 +6,5 @@ mod page;
 mod pictures;
 mod playing;
 mod sheets;
+mod support;
 mod told;

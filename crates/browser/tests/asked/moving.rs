@@ -4,10 +4,7 @@ use serde_json::{Value, json};
 use zolvik_browser::bench::Bench;
 use zolvik_browser::page::Page;
 
-fn ask(page: &mut Page, question: Value) -> Value {
-    let question = serde_json::from_value(question).expect("a question");
-    serde_json::to_value(page.answer(question)).expect("an answer")
-}
+use crate::support::ask;
 
 fn edit(page: &mut Page, edit: Value) -> Value {
     ask(

@@ -4,10 +4,7 @@ use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_browser::page::Page;
 
-fn ask(page: &mut Page, question: Value) -> Value {
-    let question = serde_json::from_value(question).expect("a question");
-    serde_json::to_value(page.answer(question)).expect("an answer")
-}
+use crate::support::ask;
 
 fn modulated() -> Page {
     let mut page = Page::default();

@@ -3,12 +3,9 @@
 use serde_json::{Value, json};
 use zolvik_browser::bench::Bench;
 use zolvik_browser::page::Page;
-use zolvik_browser::sound::{How, PlayFrom, Sound};
 
-fn ask(page: &mut Page, question: Value) -> Value {
-    let question = serde_json::from_value(question).expect("a question");
-    serde_json::to_value(page.answer(question)).expect("an answer")
-}
+use crate::support::ask;
+use zolvik_browser::sound::{How, PlayFrom, Sound};
 
 fn view(answer: &Value) -> &Value {
     assert_eq!(answer["is"], "document", "{answer}");

@@ -3,15 +3,12 @@
 use rstest::rstest;
 use serde_json::{Value, json};
 use zolvik_browser::page::Page;
+
+use crate::support::ask;
 use zolvik_patch::catalogue::{choices, param, unit_params};
 use zolvik_patch::document::{KindName, Unit, UnitId};
 use zolvik_patch::param::ParamId;
 use zolvik_patch::wave::Wave;
-
-fn ask(page: &mut Page, question: Value) -> Value {
-    let question = serde_json::from_value(question).expect("a question");
-    serde_json::to_value(page.answer(question)).expect("an answer")
-}
 
 fn edit(page: &mut Page, edit: Value) -> Value {
     let answer = ask(

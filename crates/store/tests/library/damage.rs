@@ -5,15 +5,10 @@ use std::path::Path;
 use diesel::connection::SimpleConnection;
 use diesel::prelude::*;
 use rstest::rstest;
-use zolvik_patch::Patch;
 use zolvik_patch::sound::OwnSound;
 use zolvik_store::{Kept, Recording, Store, StoreError, Summary, Version};
 
-fn named(name: &str) -> Patch {
-    let mut patch = Patch::empty();
-    patch.meta.name = name.into();
-    patch
-}
+use crate::support::{content_of, named};
 
 fn recording() -> Recording {
     let wav = b"RIFF as many bytes as a short sound".to_vec();
@@ -154,11 +149,9 @@ fn every_table_is_checked_to_its_end_and_each_fault_is_named() {
 
 #[test]
 fn a_recording_that_was_changed_is_told_and_made_good_by_importing_it_again() {
-    use sha2::{Digest, Sha256};
     let folder = library();
     let mut it = recording();
-    let digest = Sha256::digest(&it.wav);
-    it.sound.content = digest.iter().map(|b| format!("{b:02x}")).collect();
+    it.sound.content = content_of(&it.wav);
     let content = it.sound.content.clone();
     let store = Store::open(folder.path()).unwrap();
     assert!(store.keep_recording(&it).unwrap());
