@@ -70,7 +70,7 @@ const putInPlace = () => act(async () => {
 
 <template>
   <Dialog v-model:visible="visible" modal header="Backups" :style="{ width: '820px' }">
-    <p class="muted">One is made on each day of use and before each update; older ones thin out. What is restored sets the present library aside, here.</p>
+    <p class="muted">One is made on each day of use and before each update; older ones thin out. Restoring sets the present library aside, in this list.</p>
     <p v-if="backups.length === 0 && !busy" class="note">There are no backups yet. The first is made once there is a patch.</p>
     <div v-else class="both">
       <ul class="list" role="listbox" aria-label="Backups">
@@ -102,7 +102,7 @@ const putInPlace = () => act(async () => {
       <Button label="Back up now" size="small" severity="secondary" variant="outlined" :disabled="busy" @click="make" />
       <span class="spacer" />
       <template v-if="sure">
-        <span>The library becomes what it was then. What it is now is set aside.</span>
+        <span class="ask">The library becomes what it was then. What it is now is set aside.</span>
         <Button label="Leave it" size="small" severity="secondary" variant="outlined" @click="sure = false" />
         <Button label="Restore" size="small" :loading="busy" @click="putInPlace" />
       </template>
@@ -122,5 +122,6 @@ ul { list-style: none; margin: 0; padding: 0; }
 .sum label { white-space: nowrap; }
 .patches { flex: 1; overflow-y: auto; min-height: 0; }
 .patches li { display: grid; grid-template-columns: minmax(0, 1fr) 96px 96px auto; gap: 8px; align-items: center; border-top: 1px solid var(--hair); min-height: 32px; }
+.ask { align-self: center; }
 .warn, .problem { color: var(--warn); }
 </style>
