@@ -559,8 +559,9 @@ impl Stage {
     /// The stored document of a patch.
     pub async fn stored(&self, id: i64) -> zolvik_patch::Patch {
         let full = self.get(&format!("/api/patches/{id}")).await;
-        zolvik_patch::json::read(full["document"].as_str().unwrap_or_default())
-            .expect("a valid document is stored")
+        let document = full["document"].as_str();
+        let document = document.unwrap_or_else(|| panic!("patch {id} is not given: {full}"));
+        zolvik_patch::json::read(document).expect("a valid document is stored")
     }
 
     async fn get(&self, path: &str) -> Value {

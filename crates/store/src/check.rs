@@ -2,6 +2,8 @@
 
 use std::path::Path;
 
+use diesel::Connection;
+
 use crate::connection::look_at;
 use crate::error::StoreError;
 use crate::faults::{Report, look_over};
@@ -22,5 +24,6 @@ impl Store {
 /// # Errors
 /// If there is none, or it cannot be read at all.
 pub fn check(folder: &Path) -> Result<Report, StoreError> {
-    look_over(&mut look_at(folder)?)
+    // one moment for all of it: it may be saved to meanwhile
+    look_at(folder)?.transaction(look_over)
 }

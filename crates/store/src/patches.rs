@@ -230,26 +230,22 @@ impl Store {
             false => "WHERE binned_at IS NULL",
         };
         self.read(|connection| {
-            // one moment for both
-            connection.transaction(|connection| {
-                let total: i64 = patches::table
-                    .filter(patches::binned_at.is_not_null().eq(binned))
-                    .count()
-                    .get_result(connection)?;
-                let stretch = format!(
-                    "{wanted} ORDER BY changed_at DESC, id DESC LIMIT {limit} OFFSET {offset}"
-                );
-                let rows = PATCHES.rows(connection, &stretch, &[])?;
-                let mut list: Vec<Summary> = rows.iter().map(summary_from).collect();
-                for summary in list.iter_mut().filter(|s| s.damage.is_none()) {
-                    if !self.is_verified(connection, summary)? {
-                        summary.damage = Some(CHANGED.into());
-                    }
+            let total: i64 = patches::table
+                .filter(patches::binned_at.is_not_null().eq(binned))
+                .count()
+                .get_result(connection)?;
+            let stretch =
+                format!("{wanted} ORDER BY changed_at DESC, id DESC LIMIT {limit} OFFSET {offset}");
+            let rows = PATCHES.rows(connection, &stretch, &[])?;
+            let mut list: Vec<Summary> = rows.iter().map(summary_from).collect();
+            for summary in list.iter_mut().filter(|s| s.damage.is_none()) {
+                if !self.is_verified(connection, summary)? {
+                    summary.damage = Some(CHANGED.into());
                 }
-                Ok(Listed {
-                    total: total as usize,
-                    patches: list,
-                })
+            }
+            Ok(Listed {
+                total: total as usize,
+                patches: list,
             })
         })
     }
@@ -301,11 +297,8 @@ impl Store {
     /// If there is no such patch.
     pub fn steps(&self, id: i32) -> Result<(i32, KeptSteps), StoreError> {
         self.read(|connection| {
-            // one moment for both
-            connection.transaction(|connection| {
-                let revision = summary_of(connection, id)?.revision;
-                Ok((revision, steps::read(connection, id)?))
-            })
+            let revision = summary_of(connection, id)?.revision;
+            Ok((revision, steps::read(connection, id)?))
         })
     }
 

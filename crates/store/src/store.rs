@@ -83,13 +83,14 @@ impl Store {
         backup::make(&mut connection, self.folder(), backup::Why::Day, how)
     }
 
-    /// Reads. Never waits for a writer.
+    /// Reads, all of it as it was at one moment: a save between two questions would look like damage. Never waits for a writer.
     pub(crate) fn read<T>(
         &self,
         act: impl FnOnce(&mut SqliteConnection) -> Result<T, StoreError>,
     ) -> Result<T, StoreError> {
         self.place.check_over()?;
-        act(&mut *self.readers.get()?)
+        let mut reader = self.readers.get()?;
+        (*reader).transaction(act)
     }
 
     /// Writes, all or nothing: what this gives is on disk when it is Ok, in the file that lies in the data folder, and not there
@@ -115,7 +116,7 @@ impl Store {
         if let Some(connection) = writer.as_mut().filter(|_| done.is_ok()) {
             // all is in the one file at rest: a log left beside it would be played over whatever file is put in its place.
             // It is on disk already, so that it does no harm where this fails or a reader is in its way.
-            let _ = connection.batch_execute("PRAGMA wal_checkpoint(TRUNCATE);");
+            let _ = connection.batch_execute(INTO_ONE_FILE);
         }
         self.place.say_written();
         let done = done?;
@@ -123,6 +124,10 @@ impl Store {
         Ok(done)
     }
 }
+
+/// Waits only shortly for those who read long, such as a check of everything: the next write does it too.
+const INTO_ONE_FILE: &str =
+    "PRAGMA busy_timeout = 100; PRAGMA wal_checkpoint(TRUNCATE); PRAGMA busy_timeout = 5000;";
 
 pub(crate) fn now() -> String {
     chrono::Utc::now().to_rfc3339_opts(chrono::SecondsFormat::Millis, true)

@@ -276,7 +276,7 @@ fn two_programs_on_one_library_write_in_turn() {
     assert_eq!(names(&one, false), ["save 19"]);
 }
 
-/// Many read while one writes: what is written meanwhile does not look like somebody's meddling.
+/// Many read while one writes: what is written meanwhile looks neither like somebody's meddling nor like damage.
 #[test]
 fn many_read_while_one_writes() {
     let (_folder, store) = store();
@@ -286,8 +286,11 @@ fn many_read_while_one_writes() {
         for _ in 0..4 {
             scope.spawn(|| {
                 while goes_on.load(std::sync::atomic::Ordering::Relaxed) {
-                    store.get(id).unwrap();
-                    store.list(false, 0, 9).unwrap();
+                    assert_eq!(store.get(id).unwrap().summary.damage, None);
+                    let listed = store.list(false, 0, 9).unwrap();
+                    assert_eq!(listed.patches[0].damage, None);
+                    let checked = zolvik_store::check(store.folder()).unwrap();
+                    assert_eq!(checked.faults, Vec::<String>::new());
                 }
             });
         }
