@@ -1,5 +1,5 @@
-//! Chromium. Starting it costs as much as a short story, so stories use one after the other: each on a tab of its own, and at an address of its
-//! own, so that nothing the page keeps is seen by the next.
+//! Chromium. Starting it costs as much as a short story, so stories use one after the other: each on a tab of its own, and at the same address,
+//! so that the browser keeps the application compiled. What a page keeps is cleared in between, so that the next does not see it.
 
 use std::io::Write;
 use std::path::Path;
@@ -42,6 +42,8 @@ pub struct Browser {
     shell: Child,
     /// Where it is told what to do, as `host:port`.
     pub address: String,
+    /// The port at which its pages found the application last; 0 if there were none yet.
+    pub port: u16,
 }
 
 impl Browser {
@@ -74,7 +76,11 @@ impl Browser {
             .expect("Chromium starts");
         let port = port_of(&profile).expect("Chromium says its port");
         let address = format!("127.0.0.1:{port}");
-        Browser { shell, address }
+        Browser {
+            shell,
+            address,
+            port: 0,
+        }
     }
 
     /// Makes it as new and lets another story use it. One whose tabs do not close is ended.

@@ -32,6 +32,16 @@ impl Server {
 
     /// With variables in its surroundings.
     pub fn start_with(data: &Path, port: u16, demo: bool, variables: &[(&str, &Path)]) -> Server {
+        Self::try_start(data, port, demo, variables).expect("the server prints its address")
+    }
+
+    /// The same; none if the port is taken.
+    pub fn try_start(
+        data: &Path,
+        port: u16,
+        demo: bool,
+        variables: &[(&str, &Path)],
+    ) -> Option<Server> {
         let mut command = Command::new(binary());
         command.envs(variables.iter().copied());
         command
@@ -49,18 +59,21 @@ impl Server {
         let lines = BufReader::new(child.stdout.take().expect("its output is piped")).lines();
         let address = lines
             .map_while(Result::ok)
-            .find_map(|line| line.strip_prefix("Zolvik is at ").map(str::to_owned))
-            .expect("the server prints its address");
+            .find_map(|line| line.strip_prefix("Zolvik is at ").map(str::to_owned));
+        let Some(address) = address else {
+            let _ = child.wait();
+            return None;
+        };
         let port = address
             .rsplit(':')
             .next()
             .and_then(|p| p.parse().ok())
             .expect("the address ends in a port");
-        Server {
+        Some(Server {
             child,
             address,
             port,
-        }
+        })
     }
 
     /// Kills it at once and starts it again on the same data folder and port.

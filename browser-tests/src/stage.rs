@@ -51,8 +51,10 @@ pub async fn stage_with(demo: bool) -> Stage {
 pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
     let folder = || tempfile::tempdir().expect("a temporary folder can be made");
     let (data, downloads) = (folder(), folder());
-    let server = Server::start_with(data.path(), 0, demo, variables);
-    let browser = Browser::take();
+    let mut browser = Browser::take();
+    let server = Server::try_start(data.path(), browser.port, demo, variables)
+        .unwrap_or_else(|| Server::start_with(data.path(), 0, demo, variables));
+    browser.port = server.port;
     let (chromedriver, port) = start_chromedriver();
     let mut options = DesiredCapabilities::chrome();
     options
@@ -72,6 +74,8 @@ pub async fn stage_before(demo: bool, variables: &[(&str, &Path)]) -> Stage {
     let session = format!("http://127.0.0.1:{port}/session/{session}");
     let place = json!({ "behavior": "allow", "downloadPath": downloads.path() });
     tell(&session, "Browser.setDownloadBehavior", place).await;
+    let kept = json!({ "origin": server.address, "storageTypes": "all" });
+    tell(&session, "Storage.clearDataForOrigin", kept).await;
     // never dropped: its own farewell would wait for a ChromeDriver that is already gone
     let driver = ManuallyDrop::new(driver);
     let stage = Stage {

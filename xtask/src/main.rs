@@ -3,6 +3,8 @@
 
 mod build;
 mod demo;
+mod lines;
+mod listen;
 mod measure;
 mod plan;
 mod run;
@@ -43,6 +45,8 @@ enum Command {
         #[command(subcommand)]
         what: measure::Measure,
     },
+    /// Counts the lines, tests apart.
+    Lines,
     /// Makes the pictures in docs/screenshots from the demo collection.
     Shots,
     /// Writes the TypeScript types generated from Rust.
@@ -58,6 +62,7 @@ fn main() {
         Command::Demo { port } => demo::demo(port),
         Command::Test => test::test(),
         Command::Measure { what } => measure::measure(&what),
+        Command::Lines => lines::count(),
         Command::Shots => demo::shots(),
         Command::Types => types::write(),
     };

@@ -52,7 +52,8 @@ pub fn run(mut command: Command) -> Result {
     }
 }
 
-fn describe(command: &Command) -> String {
+/// A command as one types it.
+pub fn describe(command: &Command) -> String {
     let words = std::iter::once(command.get_program()).chain(command.get_args());
     words
         .map(|w| w.to_string_lossy())

@@ -1,5 +1,8 @@
 //! All checks, in the order in which they fail fastest.
 
+use std::process::Command;
+
+use crate::listen::run_tests;
 use crate::plan::{self, Lane, step};
 use crate::run::{Result, SETTINGS, command, run};
 use crate::{build, setup};
@@ -14,13 +17,13 @@ fn front_end() -> Result {
 }
 
 /// The compiler that lints what it builds, so that nothing is looked at twice: of what others wrote a check alone takes minutes.
-fn linted(rest: &[&str]) -> Result {
+fn linted(rest: &[&str]) -> Command {
     let mut cargo = command("", "cargo", &["test"]);
     cargo.args(SETTINGS).args(rest);
     cargo
         .env("RUSTC_WORKSPACE_WRAPPER", "clippy-driver")
         .env("CLIPPY_ARGS", DENY_WARNINGS);
-    run(cargo)
+    cargo
 }
 
 /// `-D warnings`, as `cargo clippy` hands it on.
@@ -28,12 +31,26 @@ const DENY_WARNINGS: &str = "-D__CLIPPY_HACKERY__warnings__CLIPPY_HACKERY__";
 
 fn tests_built() -> Result {
     build::dist()?;
-    linted(&["--quiet", "--no-run"])
+    run(linted(&["--quiet", "--no-run"]))
 }
 
 fn tests() -> Result {
-    linted(&["--no-fail-fast"])
+    let mut cargo = linted(&["--no-fail-fast", "--lib", "--bins", "--tests"]);
+    // how long each test took is told only by those that may use what is not stable
+    cargo.args([
+        "--config",
+        RUNNER,
+        "--",
+        "-Z",
+        "unstable-options",
+        "--report-time",
+    ]);
+    run_tests(cargo)?;
+    run(linted(&["--quiet", "--doc"]))
 }
+
+/// What starts the programs of tests.
+const RUNNER: &str = "target.'cfg(all())'.runner = ['env', 'RUSTC_BOOTSTRAP=1']";
 
 /// Format, lints, types, and every test.
 pub fn test() -> Result {

@@ -2,10 +2,12 @@
 
 use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Block, Process, SILENT, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
 use crate::tools::calm;
 use crate::tools::line::{Line, cubic};
+use crate::tools::ringing::{rounds_s, stages_s};
 use crate::tools::wave::{Turns, sine};
 
 const MOST_VOICES: usize = 8;
@@ -21,6 +23,15 @@ impl Past {
     const QUIET: Past = Past {
         highs: Filter::QUIET,
     };
+
+    /// Until what goes past is so many decibels down, in seconds.
+    fn ring_s(cut_hz: f64, rate_hz: f64, down_db: f64) -> f64 {
+        stages_s(
+            [Biquad::high_pass(cut_hz / rate_hz, butterworth(2, 0))],
+            rate_hz,
+            down_db,
+        )
+    }
 
     /// Leaves in the block what goes in, and gives what goes past.
     fn split(&mut self, block: &mut Stereo, cut_hz: f32, rate_hz: f64) -> Stereo {
@@ -51,14 +62,23 @@ pub(crate) struct Chorus {
     turns: Turns,
 }
 
-impl Chorus {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+impl Effect for Chorus {
+    fn new(rate_hz: f64) -> Self {
         let line = Line::new((0.08 * rate_hz) as usize + 8);
         Chorus {
             past: Past::QUIET,
             lines: [line.clone(), line],
             turns: Turns::default(),
         }
+    }
+
+    fn load(set: &Setting<'_>) -> f64 {
+        0.003 + 0.005_5 * set.end(ChorusRows::VOICES)
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let longest_s = 2.0 * set.end(ChorusRows::DELAY_S);
+        (longest_s + Past::ring_s(set.end(ChorusRows::LOW_CUT_HZ), set.rate_hz, down_db)).max(0.15)
     }
 }
 
@@ -129,14 +149,24 @@ pub(crate) struct Flanger {
     turns: Turns,
 }
 
-impl Flanger {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+impl Effect for Flanger {
+    fn new(rate_hz: f64) -> Self {
         let line = Line::new((0.032 * rate_hz) as usize + 8);
         Flanger {
             past: Past::QUIET,
             lines: [line.clone(), line],
             turns: Turns::default(),
         }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.010_5
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let each_s = set.end(FlangerRows::DELAY_S) + set.end(FlangerRows::DEPTH_S);
+        let past_s = Past::ring_s(set.end(FlangerRows::LOW_CUT_HZ), set.rate_hz, down_db);
+        rounds_s(each_s, set.end(FlangerRows::FEEDBACK), down_db) + past_s
     }
 }
 

@@ -3,9 +3,9 @@
 //! The level is the peak of some milliseconds, or the power of ten; the curve and its knee follow Giannoulis, Massberg and Reiss, "Digital
 //! Dynamic Range Compressor Design", 2012; the gain follows in decibels, so that its times are those that are set.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Compressor as Rows, Detector, SideChain};
 
+use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{Process, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter};
 use crate::tools::follow::{Peak, Slope, power_db, pressed_db};
@@ -27,8 +27,13 @@ pub(crate) struct Compressor {
     lines: [Line; 2],
 }
 
-impl Compressor {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+pub(crate) fn ahead_frames(set: &Setting<'_>) -> usize {
+    let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.0, AHEAD_S);
+    libm::round(ahead_s * set.rate_hz) as usize
+}
+
+impl Effect for Compressor {
+    fn new(rate_hz: f64) -> Self {
         let line = Line::new((AHEAD_S * rate_hz) as usize + 2);
         Compressor {
             side: [Filter::QUIET],
@@ -38,17 +43,31 @@ impl Compressor {
             lines: [line.clone(), line],
         }
     }
-}
 
-pub(crate) fn ahead_frames(set: &Setting<'_>) -> usize {
-    let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.0, AHEAD_S);
-    libm::round(ahead_s * set.rate_hz) as usize
+    fn latency_frames(set: &Setting<'_>) -> usize {
+        ahead_frames(set)
+    }
+
+    const LATEST_S: f64 = 0.02;
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.007
+    }
+
+    fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
+        0.05
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        let above_db = (LOUDEST_DB - set.end(Rows::THRESHOLD_DB)).max(0.0);
+        above_db * (1.0 - 1.0 / set.end(Rows::RATIO).max(1.0))
+    }
 }
 
 impl Process for Compressor {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let by_beat = SideChain::at(set.choices[0].into()) == SideChain::Beat;
-        let by_power = Detector::at(set.choices[1].into()) == Detector::Power;
+        let by_beat = set.chosen::<SideChain>(Rows::SIDE) == SideChain::Beat;
+        let by_power = set.chosen::<Detector>(Rows::DETECTOR) == Detector::Power;
         let mut heard = *block;
         let above_hz = f64::from(set.value(Rows::SIDE_HZ).next);
         self.side[0].aim(match above_hz > 20.5 {
@@ -97,10 +116,6 @@ impl Process for Compressor {
         }
         self.power = calm(self.power);
         self.gain_db.settle();
-    }
-
-    fn latency_frames(&self, set: &Setting<'_>) -> usize {
-        ahead_frames(set)
     }
 
     fn clear(&mut self) {

@@ -3,16 +3,17 @@
 //! A tap stands at a whole number of frames. A small change is a glide; a large one fades over to a second tap within 50 ms, so that nothing
 //! is heard that does not belong.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Delay as Rows, DelayIn, DelayWay, LONGEST_DELAY_S};
 
 use crate::drive::soft;
 use crate::filter::swing;
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::follow::Slope;
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
+use crate::tools::ringing::{one_pole_s, rounds_s};
 use crate::tools::{calm, gain, share};
 
 /// Time in which a tap goes to another place.
@@ -69,8 +70,19 @@ pub(crate) struct Delay {
     heard: Slope,
 }
 
-impl Delay {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+/// Both times in seconds.
+pub(crate) fn times_s(set: &Setting<'_>) -> [f64; 2] {
+    let value = |id| f64::from(set.value(id).next);
+    let times = match set.chosen(Rows::CLOCK) {
+        DelayIn::Seconds => [value(Rows::LEFT_S), value(Rows::RIGHT_S)],
+        DelayIn::Beats => [value(Rows::LEFT_BEATS), value(Rows::RIGHT_BEATS)]
+            .map(|beats| beats * 60.0 / set.tempo_bpm.max(1.0)),
+    };
+    times.map(|s| s.min(LONGEST_DELAY_S))
+}
+
+impl Effect for Delay {
+    fn new(rate_hz: f64) -> Self {
         let line = Line::new((LONGEST_DELAY_S * rate_hz) as usize + 8);
         let grains = Grains::new(GRAIN_S, rate_hz);
         Delay {
@@ -82,22 +94,35 @@ impl Delay {
             heard: Slope::default(),
         }
     }
-}
 
-/// Both times in seconds.
-pub(crate) fn times_s(set: &Setting<'_>) -> [f64; 2] {
-    let value = |id| f64::from(set.value(id).next);
-    let times = match DelayIn::at(set.choices[0].into()) {
-        DelayIn::Seconds => [value(Rows::LEFT_S), value(Rows::RIGHT_S)],
-        DelayIn::Beats => [value(Rows::LEFT_BEATS), value(Rows::RIGHT_BEATS)]
-            .map(|beats| beats * 60.0 / set.tempo_bpm.max(1.0)),
-    };
-    times.map(|s| s.min(LONGEST_DELAY_S))
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.006_5
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let [a, b] = times_s(set);
+        let shifts = set.end(Rows::SHIFT_ST) != 0.0;
+        let grain_s = if shifts { 2.0 * GRAIN_S } else { 0.0 };
+        // what the cuts hold back a little goes round later
+        let beside_s = grain_s + one_pole_s(set.end(Rows::HIGH_CUT_HZ), 8.7);
+        let feedback = set.end(Rows::FEEDBACK);
+        let down_db = down_db + set.end(Rows::DUCK_DB);
+        let echoes_s = match set.chosen(Rows::WAY) {
+            DelayWay::Single => a.max(b) + beside_s,
+            DelayWay::Straight => rounds_s(a.max(b) + beside_s, feedback, down_db),
+            DelayWay::PingPong => rounds_s(a + b + 2.0 * beside_s, feedback, down_db),
+        };
+        echoes_s + one_pole_s(set.end(Rows::LOW_CUT_HZ), down_db) + 0.1
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        set.end(Rows::DUCK_DB) + set.end(Rows::DRIVE_DB)
+    }
 }
 
 impl Process for Delay {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let way = DelayWay::at(set.choices[1].into());
+        let way: DelayWay = set.chosen(Rows::WAY);
         for (tap, time_s) in self.taps.iter_mut().zip(times_s(set)) {
             tap.aim(set.frames(time_s).min(self.lines[0].longest()));
         }

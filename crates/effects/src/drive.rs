@@ -6,8 +6,9 @@
 
 use wide::f32x8;
 use zolvik_patch::choice::Options;
-use zolvik_patch::finish::{Bend, Drive as Rows};
+use zolvik_patch::finish::{Bend, Drive as Rows, Fineness};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter};
 use crate::tools::bounds::Bounds;
@@ -15,12 +16,15 @@ use crate::tools::drawn::{Point, level};
 use crate::tools::finer::{Finer, MOST};
 use crate::tools::gain;
 use crate::tools::pole::HighPass;
+use crate::tools::ringing::{one_pole_s, stages_s};
 
 /// Samples at the higher rate the mean and its five taps take.
 const INSIDE: usize = 4;
 /// The height at which what comes out is as loud as what went in.
 const KEPT_AT: f32 = 0.25;
 /// Where tilts turn, and where tape begins to round more.
+/// Below this nothing of what a curve makes is let through.
+const STILL_HZ: f64 = 8.0;
 const TILT_HZ: f64 = 800.0;
 const TAPE_HZ: f64 = 2500.0;
 const TAPE_DB: f64 = 9.0;
@@ -174,28 +178,6 @@ pub(crate) struct Drive {
 }
 
 impl Drive {
-    pub(crate) fn new(rate_hz: f64) -> Self {
-        let side = || {
-            let mut still = HighPass::default();
-            still.set(8.0, rate_hz);
-            Side {
-                finer: Finer::new(),
-                bender: Bender::default(),
-                still,
-                phase: 1.0,
-                held: 0.0,
-            }
-        };
-        Drive {
-            sides: [side(), side()],
-            table: Table::new(),
-            tilts: [Filter::QUIET; 2],
-            emphasis: [Filter::QUIET; 2],
-            kept: None,
-            gain: 1.0,
-        }
-    }
-
     /// What makes what comes out as loud as what went in: of a sine of a quarter of the full height.
     fn keep(&mut self, bend: Bend, times: f32, bias: f32) -> f32 {
         let drawn = match bend {
@@ -224,9 +206,9 @@ impl Drive {
 
 /// How late what is bent leaves.
 pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
-    match Bend::at(set.choices[0].into()) {
+    match set.chosen(Rows::BEND) {
         Bend::Bits => 0,
-        bend => Finer::latency_frames(times_of(bend, set.choices[1]), INSIDE),
+        bend => Finer::latency_frames(times_of(bend, set.chosen(Rows::FINENESS)), INSIDE),
     }
 }
 
@@ -238,10 +220,11 @@ fn through(filter: &mut Filter, block: &mut Stereo) {
 }
 
 /// How many times the rate: what has a corner where it is steepest takes twice as many.
-fn times_of(bend: Bend, choice: u8) -> usize {
+fn times_of(bend: Bend, fineness: Fineness) -> usize {
+    let doubled = fineness.position();
     match bend {
-        Bend::Rectify => (2 << choice.min(3)).min(MOST),
-        _ => 1 << choice.min(3),
+        Bend::Rectify => (2 << doubled).min(MOST),
+        _ => 1 << doubled,
     }
 }
 
@@ -327,9 +310,69 @@ impl Side {
     }
 }
 
+impl Effect for Drive {
+    fn new(rate_hz: f64) -> Self {
+        let side = || {
+            let mut still = HighPass::default();
+            still.set(STILL_HZ, rate_hz);
+            Side {
+                finer: Finer::new(),
+                bender: Bender::default(),
+                still,
+                phase: 1.0,
+                held: 0.0,
+            }
+        };
+        Drive {
+            sides: [side(), side()],
+            table: Table::new(),
+            tilts: [Filter::QUIET; 2],
+            emphasis: [Filter::QUIET; 2],
+            kept: None,
+            gain: 1.0,
+        }
+    }
+
+    fn latency_frames(set: &Setting<'_>) -> usize {
+        late_frames(set)
+    }
+
+    const LATEST_S: f64 = 0.02;
+
+    fn load(set: &Setting<'_>) -> f64 {
+        match set.chosen(Rows::BEND) {
+            Bend::Bits => 0.004,
+            _ => [0.0095, 0.018, 0.028, 0.049][set.chosen::<Fineness>(Rows::FINENESS).position()],
+        }
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        // what fades away before the curve is raised by it, and what stood still of a bent wave goes with the sound
+        let tilt = |id| Biquad::tilt(TILT_HZ / set.rate_hz, set.end(id));
+        let before_s = stages_s(
+            [tilt(Rows::BEFORE_DB)],
+            set.rate_hz,
+            down_db + Self::lift_db(set),
+        );
+        let after_s = stages_s([tilt(Rows::AFTER_DB)], set.rate_hz, down_db);
+        let own_s = match set.chosen(Rows::BEND) {
+            Bend::Bits => 1.0 / set.end(Rows::STEP_HZ),
+            _ => one_pole_s(STILL_HZ, down_db),
+        };
+        (before_s + own_s + after_s).max(0.05)
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        match set.chosen(Rows::BEND) {
+            Bend::Bits => 0.0,
+            _ => set.end(Rows::DRIVE_DB),
+        }
+    }
+}
+
 impl Process for Drive {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let bend = Bend::at(set.choices[0].into());
+        let bend: Bend = set.chosen(Rows::BEND);
         self.table.follow(set.points);
         let tilt = |db: Value| match db.next == 0.0 {
             true => Biquad::PLAIN,
@@ -361,7 +404,7 @@ impl Process for Drive {
                 now: self.keep(bend, drive.now, bias.now),
                 next: self.keep(bend, drive.next, bias.next),
             };
-            let times = times_of(bend, set.choices[1]);
+            let times = times_of(bend, set.chosen(Rows::FINENESS));
             let stands = bend == Bend::Rectify
                 || bend == Bend::Tube
                 || bend == Bend::Drawn
@@ -382,10 +425,6 @@ impl Process for Drive {
             through(&mut self.emphasis[1], block);
         }
         through(&mut self.tilts[1], block);
-    }
-
-    fn latency_frames(&self, set: &Setting<'_>) -> usize {
-        late_frames(set)
     }
 
     fn clear(&mut self) {

@@ -1,8 +1,8 @@
 //! Makes room for the beat.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{DuckBy, Ducker as Rows};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::drawn::level;
 use crate::tools::follow::Slope;
@@ -17,18 +17,30 @@ pub(crate) struct Ducker {
     gain_db: f32,
 }
 
-impl Ducker {
-    pub(crate) fn new() -> Self {
+impl Effect for Ducker {
+    fn new(_rate_hz: f64) -> Self {
         Ducker {
             down: Slope::default(),
             gain_db: 0.0,
         }
     }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.004
+    }
+
+    fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
+        0.0
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        set.end(Rows::DEPTH_DB)
+    }
 }
 
 impl Process for Ducker {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let by_shape = DuckBy::at(set.choices[0].into()) == DuckBy::Shape;
+        let by_shape = set.chosen::<DuckBy>(Rows::BY) == DuckBy::Shape;
         let depth = set.value(Rows::DEPTH_DB);
         let of = |seconds: f32| share(seconds.into(), set.rate_hz);
         let shares = match by_shape {
@@ -57,7 +69,7 @@ impl Process for Ducker {
     }
 
     fn clear(&mut self) {
-        *self = Ducker::new();
+        *self = Ducker::new(0.0);
     }
 
     fn gain_db(&self) -> Option<f32> {

@@ -3,8 +3,10 @@
 use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{BandType, CutSlope, EqBand, MAX_EQ_BANDS};
 
+use crate::kind::Effect;
 use crate::process::{BAND_ALONE, Process, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
+use crate::tools::ringing::stages_s;
 
 /// Most stages of a band: those of a cut with eight poles.
 const STAGES: usize = 4;
@@ -67,6 +69,25 @@ pub fn band_curve(what: BandType, slope: CutSlope, turns: f64, gain_db: f64, q: 
     Curve { stages }
 }
 
+/// The stages of a band as it is set.
+fn band_stages(set: &Setting<'_>, at: usize) -> [Biquad; STAGES] {
+    let what = set.bands[at];
+    let [hz, gain_db, q] =
+        [EqBand::HZ, EqBand::GAIN_DB, EqBand::Q].map(|id| f64::from(set.band(at, id).next));
+    let turns = hz / set.rate_hz;
+    match what.on {
+        true if what.what == BAND_ALONE => {
+            let near = Biquad::band_pass(turns, q.max(0.7));
+            [near, near, Biquad::PLAIN, Biquad::PLAIN]
+        }
+        true => {
+            let slope = CutSlope::at(what.slope.into());
+            band_curve(BandType::at(what.what.into()), slope, turns, gain_db, q).stages
+        }
+        false => [Biquad::PLAIN; STAGES],
+    }
+}
+
 pub(crate) struct Eq {
     bands: [[Filter; STAGES]; MAX_EQ_BANDS],
     /// What each band was designed for last.
@@ -82,12 +103,25 @@ struct Known {
     curve: [Biquad; STAGES],
 }
 
-impl Eq {
-    pub(crate) fn new() -> Self {
+impl Effect for Eq {
+    fn new(_rate_hz: f64) -> Self {
         Eq {
             bands: [[Filter::QUIET; STAGES]; MAX_EQ_BANDS],
             known: [None; MAX_EQ_BANDS],
         }
+    }
+
+    fn load(set: &Setting<'_>) -> f64 {
+        let on = set.bands[..set.band_count]
+            .iter()
+            .filter(|band| band.on)
+            .count();
+        0.003 + 0.000_8 * on as f64
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let bands = (0..set.band_count.min(MAX_EQ_BANDS)).flat_map(|at| band_stages(set, at));
+        stages_s(bands, set.rate_hz, down_db).max(0.3)
     }
 }
 
@@ -101,19 +135,7 @@ impl Process for Eq {
             let curve = match self.known[at].filter(same) {
                 Some(known) => known.curve,
                 None => {
-                    let kind = BandType::at(what.what.into());
-                    let turns = f64::from(hz) / set.rate_hz;
-                    let curve = match what.on {
-                        true if what.what == BAND_ALONE => {
-                            let near = Biquad::band_pass(turns, f64::from(q).max(0.7));
-                            [near, near, Biquad::PLAIN, Biquad::PLAIN]
-                        }
-                        true => {
-                            let slope = CutSlope::at(what.slope.into());
-                            band_curve(kind, slope, turns, gain_db.into(), q.into()).stages
-                        }
-                        false => [Biquad::PLAIN; STAGES],
-                    };
+                    let curve = band_stages(set, at);
                     self.known[at] = Some(Known {
                         what,
                         hz,
@@ -134,6 +156,6 @@ impl Process for Eq {
     }
 
     fn clear(&mut self) {
-        *self = Eq::new();
+        *self = Eq::new(0.0);
     }
 }

@@ -1,6 +1,5 @@
 //! All kinds of filters of strips, over a whole chain.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::document::{FilterType, Slope};
 use zolvik_patch::filter::{
     FORMANT_GAINS, PEAK_GAIN, band_gain, comb_feedback, dampings, formant_damping, formants,
@@ -8,10 +7,12 @@ use zolvik_patch::filter::{
 };
 use zolvik_patch::finish::FilterEffect as Rows;
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, SILENT, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter as Stage};
 use crate::tools::line::Line;
-use crate::tools::{calm, gain, wave::sine};
+use crate::tools::ringing::{rounds_s, stages_s};
+use crate::tools::{gain, wave::sine};
 
 /// Lowest pitch of a comb.
 const LOWEST_HZ: f64 = 10.0;
@@ -19,30 +20,18 @@ const LOWEST_HZ: f64 = 10.0;
 pub(crate) struct Filter {
     stages: [Stage; 3],
     lines: [Line; 2],
-    damped: [f32; 2],
 }
 
 impl Filter {
-    pub(crate) fn new(rate_hz: f64) -> Self {
-        let line = Line::new((rate_hz / LOWEST_HZ) as usize + 8);
-        Filter {
-            stages: [Stage::QUIET; 3],
-            lines: [line.clone(), line],
-            damped: [0.0; 2],
-        }
-    }
-
     fn comb(&mut self, block: &mut Stereo, hz: f64, set: &Setting<'_>, negative: bool) {
         let back = comb_feedback(set.value(Rows::RESONANCE).next.into()) as f32;
         let sign = if negative { -1.0 } else { 1.0 };
-        // turned over, a line half as long rings at the odd multiples
-        let period = set.rate_hz / hz.max(LOWEST_HZ) * if negative { 0.5 } else { 1.0 };
+        let period = set.rate_hz * period_s(hz, negative);
         let even = 1.0 - back;
         for (channel, samples) in block.iter_mut().enumerate() {
             for x in samples {
                 let line = &mut self.lines[channel];
                 let y = line.between((period - 1.0).max(1.0) as f32);
-                self.damped[channel] = calm(y);
                 let sum = *x * even + sign * back * y;
                 line.push(sum);
                 *x = sum;
@@ -56,6 +45,47 @@ fn cutoff_hz(set: &Setting<'_>) -> f64 {
     let follow = f64::from(set.value(Rows::KEY_FOLLOW).next);
     let octaves = libm::log2(f64::from(set.key_hz).max(1.0) / reference_hz());
     f64::from(set.value(Rows::CUTOFF_HZ).next) * libm::exp2(octaves * follow)
+}
+
+/// Time of a round of a comb; turned over, a line half as long rings at the odd multiples.
+fn period_s(hz: f64, negative: bool) -> f64 {
+    1.0 / hz.max(LOWEST_HZ) * if negative { 0.5 } else { 1.0 }
+}
+
+/// The bands of a vowel, side by side.
+fn formant_stages(turns: f64, vowel: f64, resonance: f64) -> [Biquad; 3] {
+    let damping = formant_damping(resonance);
+    let times = formants(vowel);
+    std::array::from_fn(|stage| {
+        let one = Biquad::band_pass((turns * times[stage]).min(0.46), 1.0 / damping);
+        one.times(FORMANT_GAINS[stage])
+    })
+}
+
+/// One stage, or two one behind the other.
+fn stages(
+    response: FilterType,
+    slope: Slope,
+    turns: f64,
+    resonance: f64,
+) -> impl Iterator<Item = Biquad> {
+    let turns = turns.clamp(1e-5, 0.46);
+    let count = 1 + usize::from(slope == Slope::Db24);
+    dampings(response, slope, resonance)
+        .into_iter()
+        .take(count)
+        .map(move |damping| {
+            // a filter that sings by itself would never end here
+            let damping = damping.max(0.01);
+            let q = 1.0 / damping;
+            match response {
+                FilterType::Low => Biquad::low_pass(turns, q),
+                FilterType::High => Biquad::high_pass(turns, q),
+                FilterType::Notch => Biquad::notch(turns, q),
+                FilterType::Peak => Biquad::resonance(turns, damping, PEAK_GAIN * damping),
+                _ => Biquad::band_pass(turns, q).times(band_gain(resonance) / damping),
+            }
+        })
 }
 
 /// Presses a sound into a round curve without making it louder.
@@ -74,10 +104,57 @@ fn press(block: &mut Stereo, drive_db: Value) {
     }
 }
 
+impl Effect for Filter {
+    fn new(rate_hz: f64) -> Self {
+        let line = Line::new((rate_hz / LOWEST_HZ) as usize + 8);
+        Filter {
+            stages: [Stage::QUIET; 3],
+            lines: [line.clone(), line],
+        }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.0055
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let hz = cutoff_hz(set);
+        let (slope, resonance) = (set.chosen(Rows::SLOPE), set.end(Rows::RESONANCE));
+        // what fades in the drive before it is raised by it
+        let down_db = down_db + Self::lift_db(set);
+        let ring_s = match set.chosen(Rows::RESPONSE) {
+            response @ (FilterType::CombPlus | FilterType::CombMinus) => {
+                let kept = comb_feedback(resonance);
+                rounds_s(
+                    period_s(hz, response == FilterType::CombMinus),
+                    kept,
+                    down_db,
+                )
+            }
+            FilterType::Vowel => {
+                let all = formant_stages(hz / set.rate_hz, set.end(Rows::VOWEL), resonance);
+                all.map(|stage| stages_s([stage], set.rate_hz, down_db))
+                    .into_iter()
+                    .fold(0.0, f64::max)
+            }
+            response => stages_s(
+                stages(response, slope, hz / set.rate_hz, resonance),
+                set.rate_hz,
+                down_db,
+            ),
+        };
+        ring_s.max(0.05 + 2.0 * resonance)
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        set.end(Rows::DRIVE_DB)
+    }
+}
+
 impl Process for Filter {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let response = FilterType::at(set.choices[0].into());
-        let slope = Slope::at(set.choices[1].into());
+        let response: FilterType = set.chosen(Rows::RESPONSE);
+        let slope: Slope = set.chosen(Rows::SLOPE);
         let resonance = f64::from(set.value(Rows::RESONANCE).next);
         let hz = cutoff_hz(set);
         let turns = (hz / set.rate_hz).clamp(1e-5, 0.46);
@@ -87,32 +164,23 @@ impl Process for Filter {
                 self.comb(block, hz, set, kind == FilterType::CombMinus);
             }
             FilterType::Vowel => {
-                let damping = formant_damping(resonance);
                 let mut sum = SILENT;
-                let times = formants(set.value(Rows::VOWEL).next.into());
-                for (stage, (times, gain)) in times.iter().zip(FORMANT_GAINS).enumerate() {
+                let all = formant_stages(turns, set.end(Rows::VOWEL), resonance);
+                for (stage, to) in self.stages.iter_mut().zip(all) {
                     let mut band = *block;
-                    let one = Biquad::band_pass((turns * times).min(0.46), 1.0 / damping);
-                    self.stages[stage].aim(one.times(gain));
-                    self.stages[stage].both(&mut band);
+                    stage.aim(to);
+                    stage.both(&mut band);
                     add(&mut sum, &band);
                 }
                 *block = sum;
             }
-            kind => {
-                let damping = dampings(kind, slope, resonance);
-                let count = 1 + usize::from(slope == Slope::Db24);
-                for (stage, damping) in self.stages[..count].iter_mut().zip(damping) {
-                    // a filter that sings by itself would never end here
-                    let damping = damping.max(0.01);
-                    let q = 1.0 / damping;
-                    stage.aim(match kind {
-                        FilterType::Low => Biquad::low_pass(turns, q),
-                        FilterType::High => Biquad::high_pass(turns, q),
-                        FilterType::Notch => Biquad::notch(turns, q),
-                        FilterType::Peak => Biquad::resonance(turns, damping, PEAK_GAIN * damping),
-                        _ => Biquad::band_pass(turns, q).times(band_gain(resonance) / damping),
-                    });
+            response => {
+                for (stage, to) in self
+                    .stages
+                    .iter_mut()
+                    .zip(stages(response, slope, turns, resonance))
+                {
+                    stage.aim(to);
                     stage.both(block);
                 }
             }
@@ -122,7 +190,6 @@ impl Process for Filter {
     fn clear(&mut self) {
         self.stages.iter_mut().for_each(Stage::clear);
         self.lines.iter_mut().for_each(Line::clear);
-        self.damped = [0.0; 2];
     }
 }
 

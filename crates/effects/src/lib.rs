@@ -1,7 +1,7 @@
 //! Effects on a stereo sound.
 //!
-//! [`make`] gives an effect of a kind; [`Process::run`] lets a block go through it, as a [`Setting`] says. Everything after `make` runs on
-//! the audio path: nothing allocates, locks, logs or panics.
+//! [`kind`] gives what a kind says of itself, and makes one; [`Process::run`] lets a block go through it, as a [`Setting`] says: that runs on
+//! the audio path, where nothing allocates, locks, logs or panics.
 
 // both channels of a frame are worked on together, by its number
 #![allow(clippy::needless_range_loop)]
@@ -14,6 +14,7 @@ mod ducker;
 mod eq;
 mod filter;
 mod gain;
+mod kind;
 mod limiter;
 mod phaser;
 mod process;
@@ -22,7 +23,6 @@ mod reverb;
 mod shifter;
 mod stereo;
 mod still;
-mod tail;
 mod three_band;
 pub mod tools;
 mod transients;
@@ -32,31 +32,31 @@ use zolvik_patch::finish::EffectName;
 
 pub use drive::{bent, curve_points};
 pub use eq::{Curve, band_curve};
+pub use kind::{Effect, FAINT_DB, Kind, LONGEST_TAIL_S};
 pub use process::{BAND_ALONE, BLOCK, Band, Block, Process, SILENT, Setting, Stereo, Value};
 pub use still::Still;
-pub use tail::{LONGEST_TAIL_S, latency_s, tail_s};
 pub use tools::drawn::Point;
 
-/// An effect of a kind for a rate. Allocates; not for the audio path.
-pub fn make(kind: EffectName, rate_hz: f64) -> Box<dyn Process> {
-    match kind {
-        EffectName::Drive => Box::new(drive::Drive::new(rate_hz)),
-        EffectName::Filter => Box::new(filter::Filter::new(rate_hz)),
-        EffectName::Resonators => Box::new(resonators::Resonators::new(rate_hz)),
-        EffectName::Eq => Box::new(eq::Eq::new()),
-        EffectName::Compressor => Box::new(compressor::Compressor::new(rate_hz)),
-        EffectName::ThreeBand => Box::new(three_band::ThreeBand::new()),
-        EffectName::Transients => Box::new(transients::Transients::new()),
-        EffectName::Ducker => Box::new(ducker::Ducker::new()),
-        EffectName::Chorus => Box::new(chorus::Chorus::new(rate_hz)),
-        EffectName::Flanger => Box::new(chorus::Flanger::new(rate_hz)),
-        EffectName::Phaser => Box::new(phaser::Phaser::new()),
-        EffectName::Delay => Box::new(delay::Delay::new(rate_hz)),
-        EffectName::Reverb => Box::new(reverb::Reverb::new(rate_hz)),
-        EffectName::Shifter => Box::new(shifter::Shifter::new(rate_hz)),
-        EffectName::Widening => Box::new(widening::Widening::new(rate_hz)),
-        EffectName::Stereo => Box::new(stereo::Stereo::new()),
-        EffectName::Limiter => Box::new(limiter::Limiter::new(rate_hz)),
-        EffectName::Level => Box::new(gain::Gain),
+/// What there is to know of a kind.
+pub fn kind(name: EffectName) -> Kind {
+    match name {
+        EffectName::Drive => Kind::of::<drive::Drive>(),
+        EffectName::Filter => Kind::of::<filter::Filter>(),
+        EffectName::Resonators => Kind::of::<resonators::Resonators>(),
+        EffectName::Eq => Kind::of::<eq::Eq>(),
+        EffectName::Compressor => Kind::of::<compressor::Compressor>(),
+        EffectName::ThreeBand => Kind::of::<three_band::ThreeBand>(),
+        EffectName::Transients => Kind::of::<transients::Transients>(),
+        EffectName::Ducker => Kind::of::<ducker::Ducker>(),
+        EffectName::Chorus => Kind::of::<chorus::Chorus>(),
+        EffectName::Flanger => Kind::of::<chorus::Flanger>(),
+        EffectName::Phaser => Kind::of::<phaser::Phaser>(),
+        EffectName::Delay => Kind::of::<delay::Delay>(),
+        EffectName::Reverb => Kind::of::<reverb::Reverb>(),
+        EffectName::Shifter => Kind::of::<shifter::Shifter>(),
+        EffectName::Widening => Kind::of::<widening::Widening>(),
+        EffectName::Stereo => Kind::of::<stereo::Stereo>(),
+        EffectName::Limiter => Kind::of::<limiter::Limiter>(),
+        EffectName::Level => Kind::of::<gain::Gain>(),
     }
 }

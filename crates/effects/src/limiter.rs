@@ -5,6 +5,7 @@
 
 use zolvik_patch::finish::Limiter as Rows;
 
+use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::line::Line;
 use crate::tools::{gain, share};
@@ -40,48 +41,6 @@ pub(crate) struct Limiter {
 }
 
 impl Limiter {
-    pub(crate) fn new(rate_hz: f64) -> Self {
-        let line = Line::new((AHEAD_S * rate_hz) as usize + TAPS + 8);
-        let mut taps = [[0.0; TAPS]; PHASES];
-        for (phase, taps) in taps.iter_mut().enumerate() {
-            let mut sum = 0.0;
-            for (i, tap) in taps.iter_mut().enumerate() {
-                let x = i as f64 - (TAPS / 2) as f64 + phase as f64 / PHASES as f64;
-                let angle = core::f64::consts::PI * x;
-                let window = 0.5 + 0.5 * libm::cos(angle / (TAPS / 2 + 1) as f64);
-                let sinc = if x == 0.0 {
-                    1.0
-                } else {
-                    libm::sin(angle) / angle
-                };
-                *tap = (sinc * window) as f32;
-                sum += *tap;
-            }
-            taps.iter_mut().for_each(|t| *t /= sum);
-        }
-        let sums = taps.iter().map(|t| t.iter().map(|t| t.abs()).sum::<f32>());
-        let most = 1.1 * sums.fold(1.0, f32::max);
-        let mut limiter = Limiter {
-            most,
-            calm: 0,
-            lines: [line.clone(), line],
-            taps,
-            recent: [[0.0; TAPS]; 2],
-            lowest: vec![(0, 1.0); MOST + 1].into(),
-            first: 0,
-            count: 0,
-            now: 0,
-            means: vec![1.0; MOST].into(),
-            sum: 0.0,
-            at: 0,
-            frames: 0,
-            released: 1.0,
-            gain_db: 0.0,
-        };
-        limiter.begin(1);
-        limiter
-    }
-
     fn begin(&mut self, frames: usize) {
         self.frames = frames.clamp(1, MOST);
         self.means.fill(1.0);
@@ -166,6 +125,69 @@ fn ahead_frames(set: &Setting<'_>) -> usize {
     (libm::round(ahead_s * set.rate_hz) as usize).clamp(4, MOST)
 }
 
+impl Effect for Limiter {
+    fn new(rate_hz: f64) -> Self {
+        let line = Line::new((AHEAD_S * rate_hz) as usize + TAPS + 8);
+        let mut taps = [[0.0; TAPS]; PHASES];
+        for (phase, taps) in taps.iter_mut().enumerate() {
+            let mut sum = 0.0;
+            for (i, tap) in taps.iter_mut().enumerate() {
+                let x = i as f64 - (TAPS / 2) as f64 + phase as f64 / PHASES as f64;
+                let angle = core::f64::consts::PI * x;
+                let window = 0.5 + 0.5 * libm::cos(angle / (TAPS / 2 + 1) as f64);
+                let sinc = if x == 0.0 {
+                    1.0
+                } else {
+                    libm::sin(angle) / angle
+                };
+                *tap = (sinc * window) as f32;
+                sum += *tap;
+            }
+            taps.iter_mut().for_each(|t| *t /= sum);
+        }
+        let sums = taps.iter().map(|t| t.iter().map(|t| t.abs()).sum::<f32>());
+        let most = 1.1 * sums.fold(1.0, f32::max);
+        let mut limiter = Limiter {
+            most,
+            calm: 0,
+            lines: [line.clone(), line],
+            taps,
+            recent: [[0.0; TAPS]; 2],
+            lowest: vec![(0, 1.0); MOST + 1].into(),
+            first: 0,
+            count: 0,
+            now: 0,
+            means: vec![1.0; MOST].into(),
+            sum: 0.0,
+            at: 0,
+            frames: 0,
+            released: 1.0,
+            gain_db: 0.0,
+        };
+        limiter.begin(1);
+        limiter
+    }
+
+    fn latency_frames(set: &Setting<'_>) -> usize {
+        late_frames(set)
+    }
+
+    const LATEST_S: f64 = 0.02;
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        // as long as something comes near its ceiling; else a quarter of it
+        0.02
+    }
+
+    fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
+        0.05
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        (LOUDEST_DB - set.end(Rows::CEILING_DB)).max(0.0)
+    }
+}
+
 impl Process for Limiter {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let frames = ahead_frames(set);
@@ -205,10 +227,6 @@ impl Process for Limiter {
             self.gain_db = gain;
         }
         self.gain_db = crate::tools::decibels(self.gain_db);
-    }
-
-    fn latency_frames(&self, set: &Setting<'_>) -> usize {
-        late_frames(set)
     }
 
     fn clear(&mut self) {

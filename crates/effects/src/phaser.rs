@@ -1,10 +1,11 @@
 //! Notches that move: all-pass stages of one pole in a row; added to the sound as it came they make a notch for every two.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Phaser as Rows, Sweep};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
+use crate::tools::ringing::time_constants;
 use crate::tools::wave::{Turns, sine};
 
 const MOST: usize = 12;
@@ -16,8 +17,14 @@ pub(crate) struct Phaser {
     turns: Turns,
 }
 
-impl Phaser {
-    pub(crate) fn new() -> Self {
+/// The coefficient of an all-pass stage that turns by a quarter at a frequency over the rate.
+fn coefficient(turns: f32) -> f32 {
+    let t = libm::tanf(core::f32::consts::PI * turns.clamp(1e-5, 0.46));
+    (t - 1.0) / (t + 1.0)
+}
+
+impl Effect for Phaser {
+    fn new(_rate_hz: f64) -> Self {
         Phaser {
             states: [[0.0; MOST]; 2],
             last: [0.0; 2],
@@ -25,18 +32,29 @@ impl Phaser {
             turns: Turns::default(),
         }
     }
-}
 
-/// The coefficient of an all-pass stage that turns by a quarter at a frequency over the rate.
-fn coefficient(turns: f32) -> f32 {
-    let t = libm::tanf(core::f32::consts::PI * turns.clamp(1e-5, 0.46));
-    (t - 1.0) / (t + 1.0)
+    fn load(set: &Setting<'_>) -> f64 {
+        0.004 + 0.000_55 * set.end(Rows::STAGES)
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let stages = set.end(Rows::STAGES).round();
+        let octaves = match set.chosen(Rows::SWEEP) {
+            Sweep::Stands => 0.0,
+            Sweep::Moves => set.end(Rows::DEPTH_OCT),
+        };
+        let lowest = core::f64::consts::TAU * set.end(Rows::CENTRE_HZ) * libm::exp2(-octaves);
+        // poles where all stages together give back what the feedback takes: `((w - s) / (w + s))^n = 1 / feedback`
+        let each = libm::pow(set.end(Rows::FEEDBACK).abs().max(1e-6), -1.0 / stages);
+        let slowest = lowest * (each - 1.0) / (each + 1.0);
+        (time_constants(down_db) / slowest + 1.5 * stages / lowest).max(0.01)
+    }
 }
 
 impl Process for Phaser {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let rate_hz = set.rate_hz as f32;
-        let stands = Sweep::at(set.choices[0].into()) == Sweep::Stands;
+        let stands = set.chosen::<Sweep>(Rows::SWEEP) == Sweep::Stands;
         let stages = (set.value(Rows::STAGES).next.round() as usize).clamp(2, MOST);
         let [centre, rate, depth, feedback, width] = [
             Rows::CENTRE_HZ,
@@ -80,6 +98,6 @@ impl Process for Phaser {
     }
 
     fn clear(&mut self) {
-        *self = Phaser::new();
+        *self = Phaser::new(0.0);
     }
 }

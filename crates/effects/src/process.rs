@@ -1,8 +1,10 @@
 //! What goes through an effect, what it is set to, and what every effect can do.
 
+use zolvik_patch::catalogue::choice;
+use zolvik_patch::choice::Options;
 use zolvik_patch::finish::MAX_EQ_BANDS;
 use zolvik_patch::finish::effect::{band_position, effect_position};
-use zolvik_patch::param::ParamId;
+use zolvik_patch::param::{ChoiceId, ParamId};
 
 use crate::tools::drawn::Point;
 
@@ -100,6 +102,20 @@ impl Setting<'_> {
         self.values.get(at).copied().unwrap_or_default()
     }
 
+    /// The same at the end of the block, for what is reckoned once a block.
+    #[inline(always)]
+    pub fn end(&self, id: ParamId) -> f64 {
+        self.value(id).next.into()
+    }
+
+    /// What is chosen.
+    #[inline(always)]
+    pub fn chosen<T: Options>(&self, id: ChoiceId) -> T {
+        debug_assert_eq!(choice(id).options.len(), T::ALL.len(), "{id:?}");
+        let at = self.choices.get(usize::from(id.row));
+        T::at(at.copied().unwrap_or(0).into())
+    }
+
     /// A value of a band.
     pub fn band(&self, band: usize, id: ParamId) -> Value {
         let at = band_position(band, id);
@@ -119,11 +135,6 @@ pub trait Process: Send {
     /// # Real time
     /// No allocation, no lock, no panic.
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>);
-
-    /// How much later what it makes leaves, in frames, while it is set so.
-    fn latency_frames(&self, _set: &Setting<'_>) -> usize {
-        0
-    }
 
     /// Forgets all it has heard.
     fn clear(&mut self);

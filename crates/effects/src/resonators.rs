@@ -1,9 +1,9 @@
 //! Tuned strings or plates that ring along: combs that lose as much as their decay asks for (after Karplus and Strong, "Digital Synthesis of
 //! Plucked-String and Drum Timbres", 1983), or single modes.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Resonators as Rows, Ringing, TunedTo};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::line::Line;
@@ -33,16 +33,6 @@ pub(crate) struct Resonators {
     known: [f32; 6],
 }
 
-impl Resonators {
-    pub(crate) fn new(rate_hz: f64) -> Self {
-        Resonators {
-            modes: [Mode::default(); MOST],
-            lines: vec![Line::new((rate_hz / LOWEST_HZ) as usize + 8); MOST],
-            known: [f32::NAN; 6],
-        }
-    }
-}
-
 /// How far the n-th lies above the lowest, as a factor: harmonics in the middle, closer below, as bars have them above.
 pub(crate) fn ratio(n: usize, spread: f64) -> f64 {
     let n = n as f64;
@@ -50,12 +40,30 @@ pub(crate) fn ratio(n: usize, spread: f64) -> f64 {
     libm::pow(n + 1.0, 2.0 * spread)
 }
 
+impl Effect for Resonators {
+    fn new(rate_hz: f64) -> Self {
+        Resonators {
+            modes: [Mode::default(); MOST],
+            lines: vec![Line::new((rate_hz / LOWEST_HZ) as usize + 8); MOST],
+            known: [f32::NAN; 6],
+        }
+    }
+
+    fn load(set: &Setting<'_>) -> f64 {
+        0.003 + 0.001_05 * set.end(Rows::COUNT)
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        set.end(Rows::DECAY_S) * down_db / 60.0 + 0.1
+    }
+}
+
 impl Process for Resonators {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let strings = Ringing::at(set.choices[0].into()) == Ringing::Strings;
+        let strings = set.chosen::<Ringing>(Rows::RINGING) == Ringing::Strings;
         let [count, spread, decay, bright] =
             [Rows::COUNT, Rows::SPREAD, Rows::DECAY_S, Rows::BRIGHT].map(|id| set.value(id).next);
-        let lowest_hz = match TunedTo::at(set.choices[1].into()) {
+        let lowest_hz = match set.chosen(Rows::TUNED_TO) {
             TunedTo::Key => {
                 let up = libm::exp2f(set.value(Rows::SEMITONES).next / 12.0);
                 set.key_hz * up

@@ -1,13 +1,14 @@
 //! A room: first reflections, then sixteen lines that feed each other through a lossless matrix (after Jot and Chaigne, "Digital delay
 //! networks for designing artificial reverberators", 1991). Every line loses as much as its length asks for, more above the damping.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{Cuts, Freeze, Reverb as Rows};
 
+use crate::kind::{Effect, LONGEST_TAIL_S};
 use crate::process::{BLOCK, Block, Process, Setting, Stereo, Value};
 use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
+use crate::tools::ringing::one_pole_s;
 use crate::tools::wave::sine;
 
 const LINES: usize = 16;
@@ -40,6 +41,8 @@ const WANDER_MS: f32 = 0.35;
 const WANDERS: usize = 4;
 /// Most the size makes of the lengths.
 const LARGEST: f64 = 2.0;
+/// What stands still does not leave it.
+const STILL_HZ: f64 = 5.0;
 const SHIMMER_GRAIN_S: f64 = 0.09;
 
 pub(crate) struct Reverb {
@@ -70,36 +73,6 @@ pub(crate) struct Reverb {
 }
 
 impl Reverb {
-    pub(crate) fn new(rate_hz: f64) -> Self {
-        let ms = |ms: f64| Line::new((ms * 1e-3 * rate_hz) as usize + 8);
-        let scatter = SCATTER_MS.map(|list| list.map(ms));
-        Reverb {
-            before: Line::new(((0.25 + 0.07 * LARGEST) * rate_hz) as usize + 8),
-            scatter,
-            lines: LENGTHS_MS
-                .iter()
-                .map(|length| ms(length * LARGEST + 2.0))
-                .collect(),
-            damped: [0.0; LINES],
-            cuts: [(HighPass::default(), LowPass::default()); 2],
-            early_cuts: [(HighPass::default(), LowPass::default()); 2],
-            still: [HighPass::default(); 2],
-            shimmer: Grains::new(SHIMMER_GRAIN_S, rate_hz),
-            risen: 0.0,
-            turns: 0.0,
-            size: -1.0,
-            lengths: [0.0; LINES],
-            goal: [0.0; LINES],
-            losses: [0.0; LINES],
-            damps: [0.0; LINES],
-            level: 0.0,
-            known: [-1.0; 5],
-            scatter_frames: SCATTER_MS
-                .map(|list| list.map(|ms| ((ms * 1e-3 * rate_hz) as usize).max(1) - 1)),
-            early_frames: [0; EARLY.len()],
-        }
-    }
-
     /// Lengths and losses for what is set.
     fn follow(&mut self, set: &Setting<'_>, frozen: bool) {
         let [size, time, damp] =
@@ -356,9 +329,58 @@ fn mixed(x: &mut [Block; LINES]) {
     x.iter_mut().flatten().for_each(|y| *y *= 0.25);
 }
 
+impl Effect for Reverb {
+    fn new(rate_hz: f64) -> Self {
+        let ms = |ms: f64| Line::new((ms * 1e-3 * rate_hz) as usize + 8);
+        let scatter = SCATTER_MS.map(|list| list.map(ms));
+        Reverb {
+            before: Line::new(((0.25 + 0.07 * LARGEST) * rate_hz) as usize + 8),
+            scatter,
+            lines: LENGTHS_MS
+                .iter()
+                .map(|length| ms(length * LARGEST + 2.0))
+                .collect(),
+            damped: [0.0; LINES],
+            cuts: [(HighPass::default(), LowPass::default()); 2],
+            early_cuts: [(HighPass::default(), LowPass::default()); 2],
+            still: [HighPass::default(); 2],
+            shimmer: Grains::new(SHIMMER_GRAIN_S, rate_hz),
+            risen: 0.0,
+            turns: 0.0,
+            size: -1.0,
+            lengths: [0.0; LINES],
+            goal: [0.0; LINES],
+            losses: [0.0; LINES],
+            damps: [0.0; LINES],
+            level: 0.0,
+            known: [-1.0; 5],
+            scatter_frames: SCATTER_MS
+                .map(|list| list.map(|ms| ((ms * 1e-3 * rate_hz) as usize).max(1) - 1)),
+            early_frames: [0; EARLY.len()],
+        }
+    }
+
+    fn load(set: &Setting<'_>) -> f64 {
+        let rises = set.end(Rows::SHIMMER) > 0.0;
+        0.022 + if rises { 0.005 } else { 0.0 }
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        if set.chosen::<Freeze>(Rows::FREEZE) == Freeze::On {
+            return LONGEST_TAIL_S;
+        }
+        let fall_s = set.end(Rows::TIME_S) * down_db / 60.0;
+        // what rises is heard once more, and so on
+        let risen = set.end(Rows::SHIMMER);
+        let begin_s = set.end(Rows::PRE_S) + 0.15 * size_times(set.end(Rows::SIZE));
+        let lows_s = one_pole_s(set.end(Rows::LOW_CUT_HZ), down_db) + one_pole_s(STILL_HZ, down_db);
+        (begin_s + fall_s * (1.0 + risen) + lows_s).max(begin_s + 0.15)
+    }
+}
+
 impl Process for Reverb {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let frozen = Freeze::at(set.choices[0].into()) == Freeze::On;
+        let frozen = set.chosen::<Freeze>(Rows::FREEZE) == Freeze::On;
         self.follow(set, frozen);
         let rate = set.rate_hz as f32;
         let [low, high] = [Rows::LOW_CUT_HZ, Rows::HIGH_CUT_HZ].map(|id| set.value(id).next);
@@ -367,7 +389,7 @@ impl Process for Reverb {
             cut.1.set(high.into(), set.rate_hz);
         }
         for still in &mut self.still {
-            still.set(5.0, set.rate_hz);
+            still.set(STILL_HZ, set.rate_hz);
         }
         let [early, width, movement, shimmer] =
             [Rows::EARLY, Rows::WIDTH, Rows::MOVE, Rows::SHIMMER].map(|id| set.value(id));
@@ -385,7 +407,7 @@ impl Process for Reverb {
             level: self.level,
             glide: 1.0 / (0.2 * rate),
             open: if frozen { 0.0 } else { 1.0 },
-            cuts_early: Cuts::at(set.choices[1].into()) == Cuts::All,
+            cuts_early: set.chosen::<Cuts>(Rows::CUTS) == Cuts::All,
             swings: std::array::from_fn(swing),
         };
         self.through(block, &now);

@@ -3,12 +3,13 @@
 //! Frequencies are moved by a pair of all-pass chains that stay a quarter of a turn apart from 20 Hz to 0.48 of the rate (Niemitalo, "Hilbert
 //! transform with all-pass pairs", 1999), turned round by a sine and a cosine.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{ShiftWhat, Shifter as Rows};
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::calm;
 use crate::tools::grains::Grains;
+use crate::tools::ringing::rounds_s;
 use crate::tools::wave::{Turns, sine};
 
 const LONGEST_GRAIN_S: f64 = 0.2;
@@ -44,8 +45,8 @@ pub(crate) struct Shifter {
     last: [f32; 2],
 }
 
-impl Shifter {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+impl Effect for Shifter {
+    fn new(rate_hz: f64) -> Self {
         let grains = Grains::new(LONGEST_GRAIN_S, rate_hz);
         Shifter {
             grains: [grains.clone(), grains],
@@ -55,12 +56,25 @@ impl Shifter {
             last: [0.0; 2],
         }
     }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.011
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let ratio = libm::exp2(set.end(Rows::SEMITONES) / 12.0 + set.end(Rows::CENTS) / 1200.0);
+        let each_s = match set.chosen(Rows::WHAT) {
+            ShiftWhat::Pitch => set.end(Rows::GRAIN_S) * ((1.0 - ratio).abs() + 1.0),
+            ShiftWhat::Frequency => 0.0,
+        };
+        rounds_s(each_s.max(0.2), set.end(Rows::FEEDBACK), down_db)
+    }
 }
 
 impl Process for Shifter {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let rate_hz = set.rate_hz as f32;
-        let what = ShiftWhat::at(set.choices[0].into());
+        let what: ShiftWhat = set.chosen(Rows::WHAT);
         let [semitones, cents, grain, hertz, feedback] = [
             Rows::SEMITONES,
             Rows::CENTS,

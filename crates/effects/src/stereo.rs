@@ -2,9 +2,11 @@
 
 use zolvik_patch::finish::Stereo as Rows;
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, SILENT, Setting, Stereo as Block};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
 use crate::tools::crossover::{Crossover, Turned};
+use crate::tools::ringing::stages_s;
 
 /// Below this, mono means nothing: all stays as it is.
 const OFF_HZ: f32 = 20.5;
@@ -19,15 +21,6 @@ pub(crate) struct Stereo {
 }
 
 impl Stereo {
-    pub(crate) fn new() -> Self {
-        Stereo {
-            low: Crossover::QUIET,
-            high: Crossover::QUIET,
-            turned: [Turned::QUIET; 3],
-            mono: [Filter::QUIET; 2],
-        }
-    }
-
     /// The sides by bands, each by its width, and the middle with the same phases.
     fn widened(&mut self, side: &[f32; BLOCK], block: &Block, set: &Setting<'_>) -> Block {
         let turns = |id| f64::from(set.value(id).next) / set.rate_hz;
@@ -61,6 +54,34 @@ impl Stereo {
     }
 }
 
+/// What keeps the sides out of the lows; none where all stays as it is.
+fn mono_stages(set: &Setting<'_>) -> Option<[Biquad; 2]> {
+    let hz = set.end(Rows::MONO_HZ);
+    let stage = |n| Biquad::high_pass(hz / set.rate_hz, butterworth(4, n));
+    (hz > f64::from(OFF_HZ)).then(|| [stage(0), stage(1)])
+}
+
+impl Effect for Stereo {
+    fn new(_rate_hz: f64) -> Self {
+        Stereo {
+            low: Crossover::QUIET,
+            high: Crossover::QUIET,
+            turned: [Turned::QUIET; 3],
+            mono: [Filter::QUIET; 2],
+        }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.009_5
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let at = |id| Crossover::ring_s(set.end(id), set.rate_hz, down_db);
+        let mono = mono_stages(set).map_or(0.0, |stages| stages_s(stages, set.rate_hz, down_db));
+        (at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ) + mono).max(0.1)
+    }
+}
+
 impl Process for Stereo {
     fn run(&mut self, block: &mut Block, set: &Setting<'_>) {
         let side: [f32; BLOCK] = std::array::from_fn(|n| 0.5 * (block[0][n] - block[1][n]));
@@ -78,12 +99,9 @@ impl Process for Stereo {
                 }
             }
         }
-        let mono = set.value(Rows::MONO_HZ).next;
-        for (stage, filter) in self.mono.iter_mut().enumerate() {
-            filter.aim(match mono > OFF_HZ {
-                true => Biquad::high_pass(f64::from(mono) / set.rate_hz, butterworth(4, stage)),
-                false => Biquad::PLAIN,
-            });
+        let mono = mono_stages(set).unwrap_or([Biquad::PLAIN; 2]);
+        for (filter, to) in self.mono.iter_mut().zip(mono) {
+            filter.aim(to);
         }
         if self.mono.iter().any(|f| !f.is_plain()) {
             let mut side: [f32; BLOCK] = std::array::from_fn(|n| 0.5 * (block[0][n] - block[1][n]));
@@ -114,6 +132,6 @@ impl Process for Stereo {
     }
 
     fn clear(&mut self) {
-        *self = Stereo::new();
+        *self = Stereo::new(0.0);
     }
 }

@@ -3,6 +3,7 @@
 use zolvik_patch::finish::ThreeBand as Rows;
 
 use crate::filter::add;
+use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::crossover::{Crossover, Turned};
 use crate::tools::follow::{Slope, power_db};
@@ -34,19 +35,6 @@ pub(crate) struct ThreeBand {
     bands: [Band; 3],
 }
 
-impl ThreeBand {
-    pub(crate) fn new() -> Self {
-        ThreeBand {
-            low: Crossover::QUIET,
-            high: Crossover::QUIET,
-            turned: Turned::QUIET,
-            dry: [Turned::QUIET; 2],
-            phased: crate::process::SILENT,
-            bands: [Band::default(); 3],
-        }
-    }
-}
-
 /// Where a level is to go, as a change of it.
 fn goal_db(level_db: f32, amount: f32, up: f32, down: f32) -> f32 {
     if level_db > PRESSED_DB {
@@ -57,6 +45,35 @@ fn goal_db(level_db: f32, amount: f32, up: f32, down: f32) -> f32 {
         ((LIFTED_DB - level_db) * STRENGTH * amount * up * there).min(MOST_DB)
     } else {
         0.0
+    }
+}
+
+impl Effect for ThreeBand {
+    fn new(_rate_hz: f64) -> Self {
+        ThreeBand {
+            low: Crossover::QUIET,
+            high: Crossover::QUIET,
+            turned: Turned::QUIET,
+            dry: [Turned::QUIET; 2],
+            phased: crate::process::SILENT,
+            bands: [Band::default(); 3],
+        }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.017
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        // what rings below and above is lifted as it fades
+        let down_db = down_db + Self::lift_db(set);
+        let at = |id| Crossover::ring_s(set.end(id), set.rate_hz, down_db);
+        (at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ)).max(0.1)
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        let pressed_db = f64::from(STRENGTH) * (LOUDEST_DB - f64::from(PRESSED_DB));
+        set.end(Rows::AMOUNT) * (pressed_db + f64::from(MOST_DB))
     }
 }
 
@@ -114,7 +131,7 @@ impl Process for ThreeBand {
     }
 
     fn clear(&mut self) {
-        *self = ThreeBand::new();
+        *self = ThreeBand::new(0.0);
     }
 
     fn gain_db(&self) -> Option<f32> {

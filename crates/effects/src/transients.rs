@@ -2,6 +2,7 @@
 
 use zolvik_patch::finish::Transients as Rows;
 
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::follow::Slope;
 use crate::tools::{decibels, gain, share};
@@ -17,8 +18,8 @@ pub(crate) struct Transients {
     gain_db: Slope,
 }
 
-impl Transients {
-    pub(crate) fn new() -> Self {
+impl Effect for Transients {
+    fn new(_rate_hz: f64) -> Self {
         Transients {
             fast: Slope::default(),
             slow: Slope::default(),
@@ -26,6 +27,21 @@ impl Transients {
             long: Slope::default(),
             gain_db: Slope::default(),
         }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.007
+    }
+
+    fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
+        0.0
+    }
+
+    fn lift_db(set: &Setting<'_>) -> f64 {
+        [Rows::ATTACK_DB, Rows::SUSTAIN_DB]
+            .map(|id| set.end(id).abs())
+            .iter()
+            .sum()
     }
 }
 
@@ -52,7 +68,7 @@ impl Process for Transients {
     }
 
     fn clear(&mut self) {
-        *self = Transients::new();
+        *self = Transients::new(0.0);
     }
 
     fn gain_db(&self) -> Option<f32> {

@@ -1,9 +1,9 @@
 //! Wider, above a frequency.
 
-use zolvik_patch::choice::Options;
 use zolvik_patch::finish::{WidenBy, Widening as Rows};
 
 use crate::filter::add;
+use crate::kind::Effect;
 use crate::process::{BLOCK, Process, SILENT, Setting, Stereo};
 use crate::tools::crossover::{Crossover, Turned};
 use crate::tools::grains::Grains;
@@ -19,8 +19,8 @@ pub(crate) struct Widening {
     grains: [Grains; 2],
 }
 
-impl Widening {
-    pub(crate) fn new(rate_hz: f64) -> Self {
+impl Effect for Widening {
+    fn new(rate_hz: f64) -> Self {
         let grains = Grains::new(GRAIN_S, rate_hz);
         Widening {
             split: Crossover::QUIET,
@@ -29,6 +29,19 @@ impl Widening {
             line: Line::new((0.041 * rate_hz) as usize + 8),
             grains: [grains.clone(), grains],
         }
+    }
+
+    fn load(_set: &Setting<'_>) -> f64 {
+        0.008_5
+    }
+
+    fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
+        let own_s = match set.chosen(Rows::BY) {
+            WidenBy::Delay => set.end(Rows::TIME_S),
+            WidenBy::Copies => GRAIN_S,
+        };
+        // what is split, and its other half, which is turned once more
+        (own_s + 1.5 * Crossover::ring_s(set.end(Rows::ABOVE_HZ), set.rate_hz, down_db)).max(0.15)
     }
 }
 
@@ -40,7 +53,7 @@ impl Process for Widening {
         self.phased = *block;
         self.dry.run(&mut self.phased);
         let low = self.split.split(block);
-        let by = WidenBy::at(set.choices[0].into());
+        let by: WidenBy = set.chosen(Rows::BY);
         let (time, cents) = (set.value(Rows::TIME_S), set.value(Rows::DETUNE_CENTS));
         let frames = (GRAIN_S * set.rate_hz) as f32;
         let up = libm::exp2f(cents.next / 1200.0);

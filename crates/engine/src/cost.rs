@@ -1,8 +1,9 @@
 //! What units cost, as multiples of a plain sine: measured once by `benches/cost.rs`, for the screen.
 
+use zolvik_effects::{Still, kind};
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{FilterType, Operator, Patch, Sample, Unit, UnitId, UnitKind};
-use zolvik_patch::finish::{Chorus, Effect, EffectName, Phaser, Resonators, Reverb};
+use zolvik_patch::finish::Effect;
 use zolvik_patch::graph::{components, is_feedback};
 use zolvik_patch::pitch::{auditioned_hz, running_hz};
 use zolvik_patch::wave::{Shape, Wave};
@@ -125,41 +126,10 @@ fn times_recorded(patch: &Patch, sample: &Sample) -> f64 {
     libm::exp2(octaves) / patch.times_rate_auditioned() as f64
 }
 
-/// Share of the engine's time an effect takes in the browser, 0 to 1, as `browser-tests/tests/stories/measures.rs` found it at 48 kHz.
+/// Share of the engine's time an effect takes in the browser at 48 kHz, 0 to 1.
 pub fn effect_share(effect: &Effect) -> f64 {
-    if !effect.on {
-        return 0.0;
-    }
-    let value = |id| effect.value(id).unwrap_or(0.0);
-    let chosen = effect.choices();
-    0.01 * match effect.kind.name() {
-        EffectName::Level => 0.35,
-        EffectName::Eq => 0.3 + 0.08 * effect.bands().iter().filter(|b| b.on).count() as f64,
-        EffectName::Drive => match chosen[0] {
-            7 => 0.4,
-            _ => [0.95, 1.8, 2.8, 4.9][usize::from(chosen[1].min(3))],
-        },
-        EffectName::Filter => 0.55,
-        EffectName::Resonators => 0.3 + 0.105 * value(Resonators::COUNT),
-        EffectName::Compressor => 0.7,
-        EffectName::ThreeBand => 1.7,
-        EffectName::Transients => 0.7,
-        EffectName::Ducker => 0.4,
-        EffectName::Chorus => 0.3 + 0.55 * value(Chorus::VOICES),
-        EffectName::Flanger => 1.05,
-        EffectName::Phaser => 0.4 + 0.055 * value(Phaser::STAGES),
-        EffectName::Delay => 0.65,
-        EffectName::Reverb => {
-            2.2 + if value(Reverb::SHIMMER) > 0.0 {
-                0.5
-            } else {
-                0.0
-            }
-        }
-        EffectName::Shifter => 1.1,
-        EffectName::Widening => 0.85,
-        EffectName::Stereo => 0.95,
-        // as long as something comes near its ceiling; else a quarter of it
-        EffectName::Limiter => 2.0,
+    match effect.on {
+        true => (kind(effect.kind.name()).load)(&Still::of(effect).setting(48_000.0)),
+        false => 0.0,
     }
 }

@@ -230,6 +230,14 @@ pub enum When {
     Source,
 }
 
+/// While one of some options, by their names, of a choice is taken: `when!(Delay::WAY is DelayWay::{Straight, PingPong})`.
+macro_rules! when {
+    ($Part:ident::$ID:ident is $Type:ident::{$($Option:ident),+}) => {
+        $crate::param::When::Chosen($Part::$ID, &[$($Type::$Option as u8),+])
+    };
+}
+pub(crate) use when;
+
 impl When {
     /// Whether it asks for one of the options that is chosen; none where it asks for something else.
     pub(crate) fn chosen(self, of: impl Fn(ChoiceId) -> Option<usize>) -> Option<bool> {

@@ -4,16 +4,15 @@ use std::cell::RefCell;
 use std::collections::VecDeque;
 
 use serde::Serialize;
-use zolvik_effects::{Still, band_curve, bent, curve_points, latency_s};
+use zolvik_effects::{Still, band_curve, bent, curve_points, kind};
 use zolvik_engine::cost::effect_share;
 use zolvik_lab::spectrum::{HIGHEST_HZ, LOWEST_HZ};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
-use zolvik_patch::choice::Options;
 use zolvik_patch::document::{Bus, ChainId, EffectId, Route, RouteId, Send, UnitId};
 use zolvik_patch::finish::{
-    Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS,
+    Bend, Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS,
     MAX_EQ_BANDS, SideChain,
 };
 use zolvik_patch::hearing::Listening;
@@ -247,21 +246,21 @@ pub(crate) fn effect_values(patch: &Patch, effect: &Effect) -> Vec<ValueView> {
 
 /// An effect.
 pub(super) fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect) -> EffectView {
-    let kind = effect.kind.name();
+    let name = effect.kind.name();
     let list = effect_values(patch, effect);
     let part = effect.kind.part();
     let rows = choices().filter(|row| effect.is(row.when));
     let chosen = rows.filter_map(|row| choice_view(row.id, part.chosen(row.id)?));
     let chosen: Vec<ChoiceView> = chosen.collect();
     let main = |id| list.iter().find(|v: &&ValueView| v.address.param == id);
-    let mut shown: Vec<ValueView> = kind
+    let mut shown: Vec<ValueView> = name
         .main_values()
         .iter()
         .filter_map(|id| main(*id))
         .take(3)
         .cloned()
         .collect();
-    if shown.len() < 4 && kind != EffectName::Eq {
+    if shown.len() < 4 && name != EffectName::Eq {
         shown.extend(main(Effect::MIX).cloned());
     }
     let sections = [SectionId::Effect, SectionId::Bands, SectionId::Mix];
@@ -270,7 +269,7 @@ pub(super) fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect)
     };
     EffectView {
         id: effect.id,
-        kind,
+        kind: name,
         title: effect.title().into(),
         words: words(effect, &chosen),
         on: effect.on,
@@ -288,7 +287,7 @@ pub(super) fn effect_view(patch: &Patch, listening: &Listening, effect: &Effect)
         drawn: drawn(patch, effect),
         bend: bend(effect),
         share: effect_share(effect),
-        help: kind.help(),
+        help: name.help(),
         note: note(patch, effect),
         main: shown,
         values: list,
@@ -309,7 +308,9 @@ fn note(patch: &Patch, effect: &Effect) -> String {
     if listens {
         return "Works while the phrase is played with its beat.".into();
     }
-    let late_s = latency_s(effect.kind.name(), &Still::of(effect).setting(RATE_HZ));
+    let late_s = (kind(effect.kind.name()).latency_frames)(&Still::of(effect).setting(RATE_HZ))
+        as f64
+        / RATE_HZ;
     match late_s > 0.0 {
         true => format!(
             "Latency {}, compensated.",
@@ -437,10 +438,9 @@ fn swept_curve(patch: &Patch, effect: &Effect) -> Vec<(f64, f64)> {
 pub(super) fn drawn(patch: &Patch, effect: &Effect) -> Option<ShapeView> {
     let points: &[ShapePoint] = effect.points();
     // a drive bends by its drawing only where that is chosen, a ducker likewise
-    let used = effect.choices()[0];
-    let wanted = match effect.kind.name() {
-        EffectName::Drive => usize::from(used) == zolvik_patch::finish::Bend::Drawn.position(),
-        EffectName::Ducker => usize::from(used) == zolvik_patch::finish::DuckBy::Shape.position(),
+    let wanted = match &effect.kind {
+        EffectKind::Drive(drive) => drive.bend == Bend::Drawn,
+        EffectKind::Ducker(ducker) => ducker.by == DuckBy::Shape,
         _ => false,
     };
     wanted.then(|| ShapeView {

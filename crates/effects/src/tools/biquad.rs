@@ -194,6 +194,16 @@ impl Biquad {
         }
     }
 
+    /// Distance from the middle of the pole that falls slowest: what is left of it after each frame. 0 where nothing rings.
+    pub fn slowest_pole(&self) -> f64 {
+        let [a1, a2] = self.a;
+        let under = 0.25 * a1 * a1 - a2;
+        match under < 0.0 {
+            true => a2.sqrt(),
+            false => 0.5 * a1.abs() + under.sqrt(),
+        }
+    }
+
     /// Its gain at a frequency over the rate.
     pub fn gain(&self, turns: f64) -> f64 {
         let (s, c) = (libm::sin(TAU * turns), libm::cos(TAU * turns));

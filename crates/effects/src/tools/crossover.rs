@@ -4,6 +4,7 @@
 use core::f64::consts::{FRAC_1_SQRT_2, PI};
 
 use super::biquad::{Biquad, Filter, HIGHEST};
+use super::ringing::stages_s;
 use crate::process::Stereo;
 
 /// Splits a sound at a frequency.
@@ -32,6 +33,11 @@ impl Crossover {
         low: [Filter::QUIET; 2],
         high: [Filter::QUIET; 2],
     };
+
+    /// Until it is so many decibels down at a frequency, in seconds.
+    pub fn ring_s(hz: f64, rate_hz: f64, down_db: f64) -> f64 {
+        stages_s([stage(hz / rate_hz, false); 2], rate_hz, down_db)
+    }
 
     /// Moves to a frequency over the rate, within the block at hand.
     pub fn aim(&mut self, turns: f64) {

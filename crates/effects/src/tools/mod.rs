@@ -10,6 +10,7 @@ pub mod grains;
 pub mod line;
 pub mod mirrored;
 pub mod pole;
+pub mod ringing;
 pub mod wave;
 
 /// Gain of decibels as a factor.

@@ -2,8 +2,9 @@
 
 use std::f64::consts::TAU;
 
-use zolvik_effects::{BLOCK, Process, SILENT, Setting, Still, Value, make};
+use zolvik_effects::{BLOCK, FAINT_DB, Process, SILENT, Setting, Still, Value, kind};
 use zolvik_patch::document::EffectId;
+use zolvik_patch::finish::effect::effect_params;
 use zolvik_patch::finish::{Effect, EffectName};
 use zolvik_patch::param::{ChoiceId, ParamId};
 
@@ -25,7 +26,7 @@ impl Bench {
 
     pub fn of(effect: Effect, rate_hz: f64) -> Self {
         Bench {
-            node: make(effect.kind.name(), rate_hz),
+            node: (kind(effect.kind.name()).make)(rate_hz),
             effect,
             rate_hz,
             tempo_bpm: 120.0,
@@ -65,7 +66,15 @@ impl Bench {
 
     pub fn latency(&mut self) -> usize {
         let values = Still::of(&self.effect).values;
-        self.with(&values, &SILENT[0], |node, set| node.latency_frames(set))
+        let latency = kind(self.effect.kind.name()).latency_frames;
+        self.with(&values, &SILENT[0], |_, set| latency(set))
+    }
+
+    /// Seconds it says it is heard after what goes in.
+    pub fn tail_s(&mut self) -> f64 {
+        let about = kind(self.effect.kind.name());
+        let values = Still::of(&self.effect).values;
+        self.with(&values, &SILENT[0], |_, set| about.tail_s(set, FAINT_DB))
     }
 
     /// What the effect makes of both channels, all of it.
@@ -120,6 +129,29 @@ impl Bench {
         let half = y.len() / 2;
         db(amplitude(&y[half..], hz, self.rate_hz) / level)
     }
+}
+
+/// An effect with values at places of their ranges, 0 to 1, in turn.
+pub fn any_values(kind: EffectName, places: &[f64], choices: &[usize]) -> Effect {
+    let mut effect = Effect::new(EffectId(2001), kind);
+    let rows = kind.rows().iter().flat_map(|r| r.choices);
+    for (row, to) in rows.zip(choices) {
+        effect.choose_of(row.id, to % row.options.len()).unwrap();
+    }
+    for (row, place) in effect_params(kind).zip(places.iter().cycle()) {
+        effect
+            .value_slot(row.id)
+            .unwrap()
+            .write(row.value_at(*place));
+    }
+    if let Some(bands) = effect.bands_mut() {
+        for (band, place) in bands.iter_mut().zip(places) {
+            band.hz = 20.0 * 1_000f64.powf(*place);
+            band.gain_db = 48.0 * place - 24.0;
+            band.q = 0.1 * 180f64.powf(*place);
+        }
+    }
+    effect
 }
 
 pub fn db(gain: f64) -> f64 {

@@ -8,3 +8,4 @@ mod echoes;
 mod filters;
 mod places;
 mod rooms;
+mod tails;

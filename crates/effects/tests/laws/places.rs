@@ -2,10 +2,9 @@
 
 use proptest::prelude::*;
 use rstest::rstest;
-use zolvik_patch::finish::effect::effect_params;
 use zolvik_patch::finish::{EffectName, Gain, Stereo, Widening};
 
-use crate::bench::{Bench, db, noise, rms, sine};
+use crate::bench::{Bench, any_values, db, noise, rms, sine};
 
 const RATE_HZ: f64 = 48_000.0;
 
@@ -89,21 +88,7 @@ proptest! {
         rate in prop_oneof![Just(8_000.0), Just(44_100.0), Just(48_000.0), Just(96_000.0), Just(192_000.0)],
     ) {
         let kind = EffectName::ALL[kind];
-        let mut bench = Bench::new(kind, rate);
-        let rows = kind.rows().iter().flat_map(|r| r.choices);
-        for (row, to) in rows.zip(&choices) {
-            let _ = bench.effect.choose_of(row.id, to % row.options.len());
-        }
-        for (row, place) in effect_params(kind).zip(places.iter().cycle()) {
-            bench.effect.value_slot(row.id).unwrap().write(row.value_at(*place));
-        }
-        if let Some(bands) = bench.effect.bands_mut() {
-            for (band, place) in bands.iter_mut().zip(&places) {
-                band.hz = 20.0 * 1_000f64.powf(*place);
-                band.gain_db = 48.0 * place - 24.0;
-                band.q = 0.1 * 180f64.powf(*place);
-            }
-        }
+        let mut bench = Bench::of(any_values(kind, &places, &choices), rate);
         let x = noise(0.2, rate, 77);
         let y = bench.mono(&x);
         for y in &y {

@@ -1,7 +1,7 @@
 //! Effects put into a program.
 
 use bytemuck::Zeroable;
-use zolvik_effects::{BAND_ALONE, LONGEST_TAIL_S, Value, tail_s};
+use zolvik_effects::{BAND_ALONE, FAINT_DB, LONGEST_TAIL_S, Setting, Value, kind};
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::choice::Options;
@@ -106,30 +106,60 @@ fn add_effect(program: &mut Program, effect: &Effect, on: bool) {
     program.rack.effect_count += 1;
 }
 
-/// The longest tail: what rings in one chain goes on in the next. What links may do is counted as the longest there is of it.
+/// The longest tail: what rings in one chain goes on in the next, and is heard longer where what follows raises what is faint.
 fn tail_of(program: &Program, tempo_bpm: f64) -> f32 {
     let rack = &program.rack;
+    let mut lifts_db = [0.0; CHAINS];
     let mut tails = [0.0; CHAINS];
-    for (chain, tail) in rack.chains.iter().zip(&mut tails) {
-        let range = chain.first as usize..(chain.first + chain.count) as usize;
-        for effect in rack.effects[range].iter().filter(|e| e.on != 0) {
-            let first = effect.first_param as usize;
-            let all = &program.params[first..first + effect.params as usize];
-            let mut values = [Value::default(); MAX_EFFECT_PARAMS];
-            for (to, param) in values.iter_mut().zip(all) {
-                // a moved value may reach its end
-                let moved = param.shared != NO_SLOT;
-                *to = Value::still(if moved { param.high } else { param.value }.into());
-            }
-            let points = effect.drawn();
-            let mut set = effect.setting(&values, &points);
-            set.tempo_bpm = tempo_bpm;
-            *tail += tail_s(effect.name(), &set);
+    for at in (0..CHAINS).rev() {
+        // all chains lead into the common one, and the first may lead into the second as well
+        let mut lift_db: f64 = lifts_db[at + 1..].iter().sum();
+        let range = rack.chains[at].first as usize
+            ..(rack.chains[at].first + rack.chains[at].count) as usize;
+        for effect in rack.effects[range].iter().rev().filter(|e| e.on != 0) {
+            let about = kind(effect.name());
+            tails[at] += longest(program, effect, tempo_bpm, |set| {
+                about.tail_s(set, FAINT_DB + lift_db)
+            });
+            let own_db = longest(program, effect, tempo_bpm, about.lift_db);
+            lift_db += own_db;
+            lifts_db[at] += own_db;
         }
     }
-    let [first, second, common] = tails;
-    let all: f64 = first + second + common;
+    let all: f64 = tails.iter().sum();
     all.min(LONGEST_TAIL_S) as f32
+}
+
+/// The most something can be, of what is reckoned from an effect's values: each of those that links move stands where it makes it longest.
+fn longest(
+    program: &Program,
+    effect: &EffectProgram,
+    tempo_bpm: f64,
+    of: impl Fn(&Setting<'_>) -> f64,
+) -> f64 {
+    let first = effect.first_param as usize;
+    let all = &program.params[first..first + effect.params as usize];
+    let mut values = [Value::default(); MAX_EFFECT_PARAMS];
+    for (to, param) in values.iter_mut().zip(all) {
+        *to = Value::still(param.value.into());
+    }
+    let points = effect.drawn();
+    let reckon = |values: &[Value]| {
+        let mut set = effect.setting(values, &points);
+        set.tempo_bpm = tempo_bpm;
+        of(&set)
+    };
+    let mut most = reckon(&values);
+    for (at, param) in all.iter().enumerate().filter(|(_, p)| p.shared != NO_SLOT) {
+        for end in [param.low, param.high] {
+            let before = core::mem::replace(&mut values[at], Value::still(end.into()));
+            match reckon(&values) {
+                longer if longer > most => most = longer,
+                _ => values[at] = before,
+            }
+        }
+    }
+    most
 }
 
 /// Position of a value of the rack among the parameters of a program.

@@ -2,7 +2,7 @@
 
 use crate::choice::options;
 use crate::look::look;
-use crate::param::{Quantity as Q, When};
+use crate::param::{Quantity as Q, When, when};
 use crate::part::part;
 use crate::section::SectionId as S;
 
@@ -56,7 +56,7 @@ part! {
             RESPONSE response: FilterType = FilterType::Low, "Type", Filter, When::Always,
                 ["Low-pass", "High-pass", "Band-pass", "Notch", "Peak", "Comb +", "Comb −", "Vowel"],
                 "What it does with frequencies; combs ring at the key's pitch.";
-            SLOPE slope: Slope = Slope::Db12, "Slope", Filter, When::Chosen(Filter::RESPONSE, &[0, 1, 2, 3, 4]), ["12 dB", "24 dB"],
+            SLOPE slope: Slope = Slope::Db12, "Slope", Filter, when!(Filter::RESPONSE is FilterType::{Low, High, Band, Notch, Peak}), ["12 dB", "24 dB"],
                 "How steep it is, in decibels an octave.";
         }
         values {
@@ -70,7 +70,7 @@ part! {
                 "How far its envelope moves the cutoff, in octaves.";
             DRIVE_DB drive_db: f64 = 0.0, 0.0..36.0, look("Drive", Q::Gain, S::Filter).step(1.0, 0.1).decimals(1),
                 "How hard the sound is pressed into the filter; it gets rougher, not louder.";
-            VOWEL vowel: f64 = 0.0, 0.0..1.0, look("Vowel", Q::Share, S::Filter).step(0.05, 0.01).when(When::Chosen(Filter::RESPONSE, &[7])),
+            VOWEL vowel: f64 = 0.0, 0.0..1.0, look("Vowel", Q::Share, S::Filter).step(0.05, 0.01).when(when!(Filter::RESPONSE is FilterType::{Vowel})),
                 "Which vowel: from a through e, i and o to u.";
             MIX mix: f64 = 1.0, 0.0..1.0, look("Mix", Q::Share, S::Filter).step(0.05, 0.01),
                 "Share of the filtered sound; the rest is the sound as it came.";

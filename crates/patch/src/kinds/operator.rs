@@ -2,7 +2,7 @@
 
 use crate::choice::options;
 use crate::look::look;
-use crate::param::{Quantity as Q, When};
+use crate::param::{Quantity as Q, When, when};
 use crate::part::part;
 use crate::section::SectionId as S;
 use crate::wave::Wave;
@@ -54,11 +54,11 @@ part! {
                 "Where in its cycle a note begins: always the same, by chance, or running on.";
         }
         values {
-            RATIO ratio: f64 = 1.0, 0.01..64.0, look("Ratio", Q::Ratio, S::Pitch).log().step(0.5, 0.01).decimals(4).when(When::Chosen(Operator::TUNED_BY, &[0])),
+            RATIO ratio: f64 = 1.0, 0.01..64.0, look("Ratio", Q::Ratio, S::Pitch).log().step(0.5, 0.01).decimals(4).when(when!(Operator::TUNED_BY is TunedBy::{Ratio})),
                 "Multiple of the key's frequency.";
-            SEMITONES semitones: f64 = 0.0, -72.0..72.0, look("Semitones", Q::Semitones, S::Pitch).step(1.0, 0.1).decimals(2).when(When::Chosen(Operator::TUNED_BY, &[1])),
+            SEMITONES semitones: f64 = 0.0, -72.0..72.0, look("Semitones", Q::Semitones, S::Pitch).step(1.0, 0.1).decimals(2).when(when!(Operator::TUNED_BY is TunedBy::{Semitones})),
                 "Distance from the key in semitones; 12 is an octave.";
-            FIXED_HZ fixed_hz: f64 = 440.0, 0.01..20000.0, look("Fixed", Q::Hertz, S::Pitch).log().decimals(2).when(When::Chosen(Operator::TUNED_BY, &[2])),
+            FIXED_HZ fixed_hz: f64 = 440.0, 0.01..20000.0, look("Fixed", Q::Hertz, S::Pitch).log().decimals(2).when(when!(Operator::TUNED_BY is TunedBy::{Fixed})),
                 "The same frequency on every key.";
             DETUNE_CENTS detune_cents: f64 = 0.0, -1200.0..1200.0, look("Fine", Q::Cents, S::Pitch).step(1.0, 0.1).decimals(1),
                 "Fine tuning in cents; its beat grows with the key.";
@@ -68,7 +68,7 @@ part! {
                 "Place in the table, from its first cycle to its last.";
             WIDTH width: f64 = 0.25, 0.01..0.99, look("Width", Q::Share, S::Wave).step(0.01, 0.001).decimals(1).shared().when(When::Pulse),
                 "Share of the pulse that is up; 50 % is a square.";
-            START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Cycle).step(0.05, 0.01).decimals(1).onset().when(When::Chosen(Operator::START, &[0])),
+            START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Cycle).step(0.05, 0.01).decimals(1).onset().when(when!(Operator::START is Start::{Fixed})),
                 "Place in the cycle a note begins at; 25 % is a sine's peak.";
         }
     }

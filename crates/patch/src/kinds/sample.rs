@@ -27,13 +27,13 @@ part! {
                 "Where playing begins.";
             END end: f64 = 1.0, 0.0..1.0, look("End", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).still(),
                 "Where playing ends.";
-            LOOP_START loop_start: f64 = 0.25, 0.0..1.0, look("Loop start", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).when(When::Chosen(Sample::LOOPED, &[1])),
+            LOOP_START loop_start: f64 = 0.25, 0.0..1.0, look("Loop start", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).when(When::Chosen(Sample::LOOPED, &[true as u8])),
                 "Where the loop begins.";
-            LOOP_END loop_end: f64 = 1.0, 0.0..1.0, look("Loop end", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).when(When::Chosen(Sample::LOOPED, &[1])),
+            LOOP_END loop_end: f64 = 1.0, 0.0..1.0, look("Loop end", Q::Share, S::Sample).step(0.01, 0.001).decimals(1).when(When::Chosen(Sample::LOOPED, &[true as u8])),
                 "Where the loop goes back to its start.";
-            CROSSFADE_S crossfade_s: f64 = 0.05, 0.0..2.0, look("Crossfade", Q::Seconds, S::Sample).power(2.0).decimals(2).still().when(When::Chosen(Sample::LOOPED, &[1])),
+            CROSSFADE_S crossfade_s: f64 = 0.05, 0.0..2.0, look("Crossfade", Q::Seconds, S::Sample).power(2.0).decimals(2).still().when(When::Chosen(Sample::LOOPED, &[true as u8])),
                 "Time over which the loop's end is faded into what comes before its start, so that the seam is not heard.";
-            ROOT_KEY root_key: u8 = 60, 0..127, look("Root key", Q::Note, S::Sample).step(1.0, 1.0).still().when(When::Chosen(Sample::KEY_FOLLOW, &[1])),
+            ROOT_KEY root_key: u8 = 60, 0..127, look("Root key", Q::Note, S::Sample).step(1.0, 1.0).still().when(When::Chosen(Sample::KEY_FOLLOW, &[true as u8])),
                 "The key at which it sounds as recorded.";
             SEMITONES semitones: f64 = 0.0, -48.0..48.0, look("Transpose", Q::Semitones, S::Sample).step(1.0, 0.1).decimals(2).unmoved(),
                 "Higher or lower than recorded, in semitones.";

@@ -4,7 +4,7 @@ use super::kinds::{Chance, SourceKind, SourceName};
 use crate::choice::options;
 use crate::ids::SourceId;
 use crate::look::look;
-use crate::param::{ChoiceId, Param, ParamId, Quantity as Q, When};
+use crate::param::{ChoiceId, Param, ParamId, Quantity as Q, When, when};
 use crate::part::{Number, Part, part};
 use crate::section::SectionId as S;
 
@@ -67,13 +67,13 @@ part! {
                 "Whether its delay is so many seconds, or so many beats of the tempo.";
         }
         values {
-            RATE_HZ rate_hz: f64 = 1.0, 0.005..200.0, look("Rate", Q::Rate, S::Time).log().decimals(3).when(When::Chosen(Timing::CLOCK, &[0])),
+            RATE_HZ rate_hz: f64 = 1.0, 0.005..200.0, look("Rate", Q::Rate, S::Time).log().decimals(3).when(when!(Timing::CLOCK is Clock::{Hertz})),
                 "How often it goes round in a second; a period such as 0.5 s says the same.";
-            CYCLE_BEATS cycle_beats: f64 = 1.0, 0.03125..128.0, look("Length", Q::Beats, S::Time).log().when(When::Chosen(Timing::CLOCK, &[1])),
+            CYCLE_BEATS cycle_beats: f64 = 1.0, 0.03125..128.0, look("Length", Q::Beats, S::Time).log().when(when!(Timing::CLOCK is Clock::{Tempo})),
                 "How long it takes to go round, as a note length such as 1/8 dotted, or in bars.";
             START_TURNS start_turns: f64 = 0.0, 0.0..1.0, look("Start at", Q::Share, S::Time).step(0.05, 0.01).decimals(1),
                 "Where in its cycle it begins.";
-            DELAY_S delay_s: f64 = 0.0, 0.0..20.0, look("Delay", Q::Seconds, S::Onset).power(3.0).decimals(2).still().when(When::Chosen(Timing::DELAY_BY, &[0])),
+            DELAY_S delay_s: f64 = 0.0, 0.0..20.0, look("Delay", Q::Seconds, S::Onset).power(3.0).decimals(2).still().when(when!(Timing::DELAY_BY is DelayBy::{Seconds})),
                 "Time from the press in which it moves nothing yet.";
             FADE_S fade_s: f64 = 0.0, 0.0..20.0, look("Fade in", Q::Seconds, S::Onset).power(3.0).decimals(2).still(),
                 "Time after the delay in which it comes in.";
@@ -81,7 +81,7 @@ part! {
                 "Time in which it follows upward; 0 is at once.";
             FALL_S fall_s: f64 = 0.0, 0.0..10.0, look("Fall", Q::Seconds, S::Onset).power(3.0).decimals(2).still(),
                 "Time in which it follows downward; 0 is at once.";
-            DELAY_BEATS delay_beats: f64 = 0.0, 0.0..64.0, look("Delay", Q::Beats, S::Onset).power(3.0).still().when(When::Chosen(Timing::DELAY_BY, &[1])),
+            DELAY_BEATS delay_beats: f64 = 0.0, 0.0..64.0, look("Delay", Q::Beats, S::Onset).power(3.0).still().when(when!(Timing::DELAY_BY is DelayBy::{Tempo})),
                 "Beats from the press in which it moves nothing yet.";
         }
     }

@@ -1,9 +1,9 @@
 //! One effect in its place: what it is set to, how far it is in, and the sound as it came beside it.
 
 use zolvik_effects::tools::gain;
-use zolvik_effects::{Process, Value, make};
+use zolvik_effects::{Kind, Process, Value, kind};
+use zolvik_patch::finish::Effect;
 use zolvik_patch::finish::effect::MAX_EFFECT_PARAMS;
-use zolvik_patch::finish::{Effect, EffectName};
 
 use super::moment::Moment;
 use super::stereo::{EffectMeter, Stereo, heard, scale};
@@ -12,8 +12,6 @@ use crate::program::Program;
 use crate::program::rack::EffectProgram;
 use crate::sizes::BLOCK;
 
-/// Longest time an effect is late by.
-const LATE_S: f64 = 0.02;
 /// Share of an effect from which on the sound as it came has the effect's phases.
 const PHASED: f32 = 0.05;
 
@@ -22,6 +20,7 @@ pub(super) struct Slot {
     pub(super) id: u32,
     pub(super) kind: u32,
     pub(super) node: Option<Box<dyn Process>>,
+    about: Kind,
     /// Where in the program it is; none if it is on its way out.
     pub(super) at: Option<usize>,
     /// How far it is in, 0 to 1, and where that goes.
@@ -61,12 +60,12 @@ impl Slot {
     }
 
     pub(super) fn new(effect: &EffectProgram, rate_hz: f64) -> Self {
-        let kind = effect.name();
-        let longest_s = if late(kind) { LATE_S } else { 0.0 };
+        let about = kind(effect.name());
         Slot {
             id: effect.id,
             kind: effect.kind,
-            node: Some(make(kind, rate_hz)),
+            node: Some((about.make)(rate_hz)),
+            about,
             at: None,
             fade: 0.0,
             in_place: false,
@@ -75,7 +74,7 @@ impl Slot {
             rest: [0.0; MAX_EFFECT_PARAMS],
             begun: false,
             heard: false,
-            dry: Wait::new(longest_s, rate_hz),
+            dry: Wait::new(about.latest_s, rate_hz),
             latency: 0,
             meter: EffectMeter::default(),
             rate_hz,
@@ -102,7 +101,7 @@ impl Slot {
         let points = effect.drawn();
         let mut set = effect.setting(&values, &points);
         set.rate_hz = self.rate_hz;
-        self.node.as_ref().map_or(0, |n| n.latency_frames(&set))
+        (self.about.latency_frames)(&set)
     }
 
     /// Lets a way go through that is so loud: mean square, and highest.
@@ -159,7 +158,7 @@ impl Slot {
         set.kick = frame.kick;
         // what is on its way out comes back to its time
         self.latency = match effect.is_some() && self.in_place {
-            true => node.latency_frames(&set),
+            true => (self.about.latency_frames)(&set),
             false => 0,
         };
         let mut dry = *way;
@@ -214,14 +213,6 @@ impl Slot {
     }
 }
 
-/// Whether an effect of a kind may be late.
-fn late(kind: EffectName) -> bool {
-    matches!(
-        kind,
-        EffectName::Drive | EffectName::Compressor | EffectName::Limiter
-    )
-}
-
 #[cfg(test)]
 mod tests {
     use std::sync::Arc;
@@ -229,6 +220,7 @@ mod tests {
 
     use zolvik_effects::Setting;
     use zolvik_patch::Patch;
+    use zolvik_patch::finish::EffectName;
     use zolvik_patch::finish::ready::ready_for;
     use zolvik_patch::hearing::Listening;
 
