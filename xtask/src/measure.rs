@@ -4,7 +4,8 @@ use std::time::SystemTime;
 
 use clap::Subcommand;
 
-use crate::run::{Result, command, run};
+use crate::build;
+use crate::run::{Result, SETTINGS, command, run};
 
 #[derive(Subcommand)]
 pub enum Measure {
@@ -16,6 +17,10 @@ pub enum Measure {
     },
     /// Every byte of a small library turned, one after the other.
     Flips,
+    /// The bits of every demo patch in the browser beside the core's.
+    Bits,
+    /// All seven whole jobs by the keyboard alone.
+    Keys,
 }
 
 /// Crates whose tests take random cases.
@@ -29,7 +34,9 @@ const RANDOM: [&str; 4] = [
 pub fn measure(what: &Measure) -> Result {
     match what {
         Measure::Random { times } => (0..*times).try_for_each(|_| random()),
-        Measure::Flips => flips(),
+        Measure::Flips => by_hand("library", "every_turned_byte"),
+        Measure::Bits => story("every_demo_patch_has_the_same_bits"),
+        Measure::Keys => story("all_seven_by_the_keyboard_alone"),
     }
 }
 
@@ -48,12 +55,16 @@ fn random() -> Result {
     run(tests)
 }
 
-fn flips() -> Result {
-    let mut tests = command(
-        "",
-        "cargo",
-        &["test", "--package", "zolvik-store", "--test", "library"],
-    );
-    tests.args(["--", "--ignored", "--nocapture", "every_turned_byte"]);
+/// A story on the application as it is now.
+fn story(name: &str) -> Result {
+    build::quick()?;
+    by_hand("stories", name)
+}
+
+/// Tests that are run by hand alone, as they take minutes.
+fn by_hand(file: &str, name: &str) -> Result {
+    let mut tests = command("", "cargo", &["test"]);
+    tests.args(SETTINGS).args(["--test", file]);
+    tests.args(["--", "--ignored", "--nocapture", name]);
     run(tests)
 }

@@ -1,8 +1,16 @@
 //! Arrangements tried in place, kinds of routes, places swapped, and hearing one part alone.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
+
+in_turn! {
+    algorithms:
+    ten_arrangements_are_heard_in_place_and_one_is_taken,
+    a_route_changes_what_it_does_and_where_it_leaves,
+    parts_are_heard_alone_without_a_trace,
+    a_carrier_becomes_a_modulator_in_one_drag_and_comes_back,
+}
 
 /// A chain of four: 4 into 3 into 2 into 1.
 async fn four(stage: &Stage) -> i64 {
@@ -14,7 +22,6 @@ async fn four(stage: &Stage) -> i64 {
     id
 }
 
-#[tokio::test]
 async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
     let stage = stage().await;
     let id = four(&stage).await;
@@ -80,7 +87,6 @@ async fn ten_arrangements_are_heard_in_place_and_one_is_taken() {
     );
 }
 
-#[tokio::test]
 async fn a_route_changes_what_it_does_and_where_it_leaves() {
     let stage = stage().await;
     let id = four(&stage).await;
@@ -123,7 +129,6 @@ async fn a_route_changes_what_it_does_and_where_it_leaves() {
     assert!(kinds.contains(&(2, None)), "{kinds:?}");
 }
 
-#[tokio::test]
 async fn parts_are_heard_alone_without_a_trace() {
     let stage = stage().await;
     let id = four(&stage).await;
@@ -151,7 +156,6 @@ async fn parts_are_heard_alone_without_a_trace() {
     assert_eq!(stage.saved(id).await, before, "none of it is an edit");
 }
 
-#[tokio::test]
 async fn a_carrier_becomes_a_modulator_in_one_drag_and_comes_back() {
     let stage = stage().await;
     let id = stage.new_patch().await;

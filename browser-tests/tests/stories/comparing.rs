@@ -41,7 +41,7 @@ async fn two_states_are_flipped_matched_copied_and_found_again() {
     assert_eq!(stage.value("Level").await, "−12.0 dB");
     // both survive a restart of the server
     stage.wait_saved().await;
-    stage.server.restart(stage.data.path());
+    stage.restart_server();
     stage.open(&format!("/patch/{id}")).await;
     stage.find("[data-unit='1']").await;
     let stored = stage.stored(id).await;

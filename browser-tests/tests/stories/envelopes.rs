@@ -1,9 +1,17 @@
 //! Envelopes: points, ready shapes, copying, linking, tempo, and where the sound's end cuts a strip off.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{Patch, UnitId};
 use zolvik_patch::envelope::{Envelope, READY};
+
+in_turn! {
+    envelopes:
+    points_are_added_dragged_typed_held_and_taken_out,
+    linked_envelopes_are_edited_as_one_and_one_is_left_out,
+    a_shape_is_copied_to_another_strip_and_tied_to_the_tempo,
+    a_modulator_that_outlives_its_carrier_is_marked,
+}
 
 fn ready(name: &str) -> Envelope {
     READY.iter().find(|r| r.name == name).unwrap().envelope()
@@ -30,7 +38,6 @@ async fn carriers(stage: &Stage, count: usize) -> i64 {
     id
 }
 
-#[tokio::test]
 async fn points_are_added_dragged_typed_held_and_taken_out() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -93,7 +100,6 @@ async fn points_are_added_dragged_typed_held_and_taken_out() {
     );
 }
 
-#[tokio::test]
 async fn linked_envelopes_are_edited_as_one_and_one_is_left_out() {
     let stage = stage().await;
     let id = carriers(&stage, 4).await;
@@ -140,7 +146,6 @@ async fn linked_envelopes_are_edited_as_one_and_one_is_left_out() {
     assert_eq!(*env(&stage.saved(id).await, 1), ready("Ripple"));
 }
 
-#[tokio::test]
 async fn a_shape_is_copied_to_another_strip_and_tied_to_the_tempo() {
     let stage = stage().await;
     let id = carriers(&stage, 2).await;
@@ -165,7 +170,6 @@ async fn a_shape_is_copied_to_another_strip_and_tied_to_the_tempo() {
     assert_eq!(stage.saved(id).await.audition.window_s, 0.005);
 }
 
-#[tokio::test]
 async fn a_modulator_that_outlives_its_carrier_is_marked() {
     let stage = stage().await;
     stage.new_patch().await;

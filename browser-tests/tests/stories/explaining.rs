@@ -1,12 +1,23 @@
 //! Why it sounds so: partials explained on the screen, and what belongs to the whole voice.
 
 use serde_json::Value;
-use zolvik_browser_tests::{stage, stage_with};
+use zolvik_browser_tests::{in_turn, stage, stage_with};
 use zolvik_patch::document::{Mode, Quality, Start};
 
 use crate::measure::*;
 
-#[tokio::test]
+in_turn! {
+    explaining_of_a_patch:
+    the_voice_is_set_and_heard,
+    a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following,
+}
+
+in_turn! {
+    explaining_of_the_collection:
+    three_partials_of_a_bell_are_explained,
+    a_picture_ends_fine_however_patches_follow_each_other,
+}
+
 async fn three_partials_of_a_bell_are_explained() {
     let stage = stage_with(true).await;
     let patches = stage.patches().await;
@@ -106,7 +117,6 @@ async fn three_partials_of_a_bell_are_explained() {
         .await;
 }
 
-#[tokio::test]
 async fn the_voice_is_set_and_heard() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -167,7 +177,6 @@ async fn the_voice_is_set_and_heard() {
     );
 }
 
-#[tokio::test]
 async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -215,7 +224,6 @@ async fn a_cycle_is_bent_and_its_harmonics_spread_with_the_picture_following() {
     );
 }
 
-#[tokio::test]
 async fn a_picture_ends_fine_however_patches_follow_each_other() {
     let stage = stage_with(true).await;
     for (turn, name) in ["Fern Organ", "Cellar Growl", "Fern Organ"]

@@ -2,10 +2,28 @@
 
 use serde_json::Value;
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage, stage_with};
+use zolvik_browser_tests::{Stage, in_turn, stage, stage_with};
 use zolvik_patch::document::{Operator, Route, RouteId, Send, Unit, UnitId};
 
 use zolvik_patch::address::Address;
+
+in_turn! {
+    eyes_of_a_patch:
+    the_two_partials_of_a_beating_sub_are_named_by_pointing,
+    flipping_between_two_states_that_were_seen_renders_nothing_nor_does_matching_them,
+    the_click_of_an_attack_is_found_by_zooming,
+}
+
+in_turn! {
+    eyes_of_the_collection:
+    the_waveform_is_seen_down_to_single_cycles_and_where_things_stand,
+    why_it_sounds_so_stands_beside_the_result_and_is_sorted,
+    undo_brings_the_picture_of_before,
+    undone_at_once_after_fast_edits_the_picture_is_that_of_before,
+    the_picture_follows_the_hand_in_heavy_patches,
+    pictures_come_to_their_end_whatever_else_workers_do,
+    lines_of_few_corners_pass_through_every_mark,
+}
 
 /// A picture of the screen, where one is wanted.
 async fn look(stage: &Stage, name: &str) {
@@ -66,7 +84,6 @@ async fn pointed_at(stage: &Stage, time_share: f64, hz: f64) -> String {
     stage.find("[data-testid=read]").await.text().await.unwrap()
 }
 
-#[tokio::test]
 async fn the_two_partials_of_a_beating_sub_are_named_by_pointing() {
     let stage = stage().await;
     stage.open("/").await;
@@ -121,7 +138,6 @@ async fn the_two_partials_of_a_beating_sub_are_named_by_pointing() {
         .await;
 }
 
-#[tokio::test]
 async fn the_waveform_is_seen_down_to_single_cycles_and_where_things_stand() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Root Cellar").await;
@@ -171,7 +187,6 @@ async fn the_waveform_is_seen_down_to_single_cycles_and_where_things_stand() {
     stage.find("[data-testid=theory]").await;
 }
 
-#[tokio::test]
 async fn why_it_sounds_so_stands_beside_the_result_and_is_sorted() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Frost Fern").await;
@@ -238,7 +253,6 @@ async fn still(stage: &Stage) -> Value {
 }
 
 /// What was drawn once is there at once: after undo the same pixels come back without being rendered.
-#[tokio::test]
 async fn undo_brings_the_picture_of_before() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Frost Fern").await;
@@ -265,7 +279,6 @@ async fn undo_brings_the_picture_of_before() {
 }
 
 /// What waits to be drawn while one edits fast is not wanted any more once all was undone.
-#[tokio::test]
 async fn undone_at_once_after_fast_edits_the_picture_is_that_of_before() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Frost Fern").await;
@@ -296,7 +309,6 @@ async fn renders(stage: &Stage) -> i64 {
     rendered.as_i64().expect("a count")
 }
 
-#[tokio::test]
 async fn flipping_between_two_states_that_were_seen_renders_nothing_nor_does_matching_them() {
     let stage = stage().await;
     stage.open("/").await;
@@ -369,7 +381,6 @@ async fn follows(stage: &Stage, field: &str) {
         .unwrap();
 }
 
-#[tokio::test]
 async fn the_picture_follows_the_hand_in_heavy_patches() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Spore Cloud").await;
@@ -395,7 +406,6 @@ async fn the_picture_follows_the_hand_in_heavy_patches() {
 }
 
 /// Some seconds after a patch was opened by its address workers warm up for nobody; a picture that is rendered just then comes to its end.
-#[tokio::test]
 async fn pictures_come_to_their_end_whatever_else_workers_do() {
     let stage = stage_with(true).await;
     open_demo(&stage, "Spore Cloud").await;
@@ -415,7 +425,6 @@ async fn pictures_come_to_their_end_whatever_else_workers_do() {
 }
 
 /// A sine that begins at its highest point, with no attack: the waveform jumps at the press.
-#[tokio::test]
 async fn the_click_of_an_attack_is_found_by_zooming() {
     let stage = stage().await;
     stage.open("/").await;
@@ -457,7 +466,6 @@ async fn the_click_of_an_attack_is_found_by_zooming() {
 }
 
 /// The lines of the strips are drawn with few corners; what is marked at the cursor is read from the curve itself, and lies on them everywhere.
-#[tokio::test]
 async fn lines_of_few_corners_pass_through_every_mark() {
     let stage = stage_with(true).await;
     for name in ["Frost Fern", "Night Rain"] {

@@ -1,8 +1,17 @@
 //! Value fields: typed, dragged, stepped, refused, reset.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::Send;
+
+in_turn! {
+    fields:
+    every_way_to_set_a_value_works_and_is_undone,
+    what_is_no_value_is_explained_and_the_old_one_stays,
+    under_a_hand_the_number_and_the_sound_come_at_once_and_the_rest_follows,
+    under_a_hand_only_the_strip_it_moves_gets_another_scale,
+    escape_takes_a_drag_back_and_leaves_what_is_selected,
+}
 
 async fn new_patch() -> Stage {
     let stage = stage().await;
@@ -18,7 +27,6 @@ async fn new_patch() -> Stage {
     stage
 }
 
-#[tokio::test]
 async fn every_way_to_set_a_value_works_and_is_undone() {
     let stage = new_patch().await;
     // typing starts with the first digit
@@ -68,7 +76,6 @@ async fn every_way_to_set_a_value_works_and_is_undone() {
     assert_eq!(stage.value("Ratio").await, "0.50 ×");
 }
 
-#[tokio::test]
 async fn what_is_no_value_is_explained_and_the_old_one_stays() {
     let stage = new_patch().await;
     let before = stage.value("Attack").await;
@@ -100,7 +107,6 @@ async fn what_is_no_value_is_explained_and_the_old_one_stays() {
 /// How many different heights the live waveform has.
 const HEIGHTS: &str = "new Set((document.querySelector('[data-testid=waveform]').getAttribute('d') ?? '').match(/ [\\d.]+/g)).size";
 
-#[tokio::test]
 async fn under_a_hand_the_number_and_the_sound_come_at_once_and_the_rest_follows() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -166,7 +172,6 @@ async fn under_a_hand_the_number_and_the_sound_come_at_once_and_the_rest_follows
 /// The marks beside the strips, from top to bottom, by strip.
 const MARKS: &str = "return [2, 3].map(id => [...document.querySelectorAll(`[data-unit='${id}'] .ticks span`)].map(s => s.textContent).join(' '))";
 
-#[tokio::test]
 async fn under_a_hand_only_the_strip_it_moves_gets_another_scale() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -209,7 +214,6 @@ async fn under_a_hand_only_the_strip_it_moves_gets_another_scale() {
     );
 }
 
-#[tokio::test]
 async fn escape_takes_a_drag_back_and_leaves_what_is_selected() {
     let stage = stage().await;
     let id = stage.new_patch().await;

@@ -1,17 +1,23 @@
 //! Filters and shapers on the screen: a growling bass with a clean sub and a click past the filter, and a hat from three
 //! sines.
 
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{Bus, RouteKind, Send, UnitId, UnitKind};
 
 use crate::measure::*;
+
+in_turn! {
+    filters:
+    a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter,
+    a_metallic_hat_from_three_sines_closed_and_open,
+    a_comb_rings_at_the_key_and_a_vowel_and_a_shaper_are_heard,
+}
 
 async fn ways(stage: &Stage, unit: u16) -> String {
     stage.select(unit, false).await;
     stage.find("[data-testid=ways]").await.text().await.unwrap()
 }
 
-#[tokio::test]
 async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -115,7 +121,6 @@ async fn a_growling_bass_with_a_clean_sub_and_a_click_past_the_filter() {
     assert_eq!(stage.saved(id).await, patch, "nothing was changed");
 }
 
-#[tokio::test]
 async fn a_metallic_hat_from_three_sines_closed_and_open() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -175,7 +180,6 @@ async fn a_metallic_hat_from_three_sines_closed_and_open() {
     assert!((rms(&other_key[..2_400]) / rms(&short[..2_400]) - 1.0).abs() < 0.01);
 }
 
-#[tokio::test]
 async fn a_comb_rings_at_the_key_and_a_vowel_and_a_shaper_are_heard() {
     let stage = stage().await;
     let id = stage.new_patch().await;

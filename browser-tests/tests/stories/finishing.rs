@@ -3,13 +3,28 @@
 use std::path::PathBuf;
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::Stage;
+use zolvik_browser_tests::{Stage, in_turn};
 use zolvik_lab::bands::band_powers;
 use zolvik_lab::{Note, render};
 use zolvik_patch::Patch;
 use zolvik_patch::finish::EffectName;
 
 use crate::hand::Hand;
+
+in_turn! {
+    chains:
+    a_dry_growl_becomes_loud_wide_above_150_hz_and_mono_below,
+    a_hat_is_split_over_two_chains_that_share_one_reverb,
+    a_stab_ducks_its_own_reverb,
+    an_effect_is_off_in_an_articulation_and_on_in_the_base,
+}
+
+in_turn! {
+    effects:
+    an_eq_band_sweeps_by_a_shape_while_its_twin_goes_the_other_way,
+    rows_are_dragged_passed_by_heard_up_to_and_kept,
+    without_all_effects_is_heard_as_loud_while_a_key_is_held,
+}
 
 async fn look(stage: &Stage, name: &str) {
     if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
@@ -57,7 +72,6 @@ fn bands(patch: &Patch) -> [zolvik_lab::bands::BandPower; 5] {
     band_powers(&sound.left, &sound.right, 48_000.0)
 }
 
-#[tokio::test]
 async fn a_dry_growl_becomes_loud_wide_above_150_hz_and_mono_below() {
     let mut hand = Hand::new().await;
     hand.line("saw x1 -10dB; saw x1 7ct -14dB 60L; saw x1 -8ct -14dB 60R; low 900Hz res20%")
@@ -101,7 +115,6 @@ async fn a_dry_growl_becomes_loud_wide_above_150_hz_and_mono_below() {
     hand.within("a growl, loud, wide and mono below", 40);
 }
 
-#[tokio::test]
 async fn a_hat_is_split_over_two_chains_that_share_one_reverb() {
     let mut hand = Hand::new().await;
     hand.line("noise -14dB a1ms d60ms s0% r40ms; sine x11.3 -20dB a1ms d30ms s0% r20ms")
@@ -150,7 +163,6 @@ async fn a_hat_is_split_over_two_chains_that_share_one_reverb() {
     hand.within("a hat over two chains with one reverb", 30);
 }
 
-#[tokio::test]
 async fn a_stab_ducks_its_own_reverb() {
     let mut hand = Hand::new().await;
     hand.line("saw x1 -12dB a2ms d120ms s0% r80ms; saw x1.5 -15dB a2ms d120ms s0% r80ms")
@@ -212,7 +224,6 @@ async fn a_stab_ducks_its_own_reverb() {
     hand.within("a stab that ducks its own reverb", 24);
 }
 
-#[tokio::test]
 async fn an_eq_band_sweeps_by_a_shape_while_its_twin_goes_the_other_way() {
     let mut hand = Hand::new().await;
     hand.line("saw x1 -12dB; saw x0.5 -12dB").await;
@@ -278,7 +289,6 @@ async fn order(hand: &Hand) -> [Vec<EffectName>; 3] {
         .map(|chain| chain.effects.iter().map(|e| e.kind.name()).collect())
 }
 
-#[tokio::test]
 async fn rows_are_dragged_passed_by_heard_up_to_and_kept() {
     let mut hand = Hand::new().await;
     hand.line("saw x1 -12dB").await;
@@ -369,7 +379,6 @@ async fn rows_are_dragged_passed_by_heard_up_to_and_kept() {
     assert_eq!(order(&hand).await[1], [drive, EffectName::Delay]);
 }
 
-#[tokio::test]
 async fn without_all_effects_is_heard_as_loud_while_a_key_is_held() {
     let mut hand = Hand::new().await;
     hand.line("sine x1 -12dB").await;
@@ -477,7 +486,6 @@ async fn demo_patches_are_finished() {
     }
 }
 
-#[tokio::test]
 async fn an_effect_is_off_in_an_articulation_and_on_in_the_base() {
     let stage = zolvik_browser_tests::stage_with(true).await;
     let patches = stage.patches().await;

@@ -3,8 +3,19 @@
 use serde_json::Value;
 use std::path::PathBuf;
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage, stage_with};
+use zolvik_browser_tests::{Stage, in_turn, stage, stage_with};
 use zolvik_patch::document::{Bus, KindName, Send, UnitId};
+
+in_turn! {
+    hands_of_a_patch:
+    strips_are_selected_by_keys_clicks_and_ranges_from_anywhere,
+    a_number_is_typed_after_one_click_and_keeps_all_its_digits,
+    strips_are_copied_as_text_into_another_patch,
+    small_windows_and_long_names_break_nothing,
+    a_filter_is_inserted_on_a_rail_and_the_index_stays,
+    a_sound_is_made_by_keyboard_alone,
+    what_was_typed_in_about_survives_escape_and_hints_go_with_the_first_edit,
+}
 
 async fn look(stage: &Stage, name: &str) {
     if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
@@ -30,7 +41,6 @@ async fn type_line(stage: &Stage, text: &str) {
     input.send_keys(Key::Escape + "").await.unwrap();
 }
 
-#[tokio::test]
 async fn strips_are_selected_by_keys_clicks_and_ranges_from_anywhere() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -88,7 +98,6 @@ async fn strips_are_selected_by_keys_clicks_and_ranges_from_anywhere() {
     );
 }
 
-#[tokio::test]
 async fn a_number_is_typed_after_one_click_and_keeps_all_its_digits() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -257,13 +266,12 @@ async fn help_without_the_server_says_so_and_has_its_guide_once_it_is_back() {
             "return document.querySelector('.groups') === null",
         )
         .await;
-    stage.server.restart(stage.data.path());
+    stage.restart_server();
     stage.press("?").await;
     stage.click("A bell").await;
     stage.find("[data-testid=guide]").await;
 }
 
-#[tokio::test]
 async fn strips_are_copied_as_text_into_another_patch() {
     let stage = stage().await;
     stage.new_patch().await;
@@ -296,7 +304,6 @@ async fn strips_are_copied_as_text_into_another_patch() {
 }
 
 /// At every size everything is reached: nothing sticks out sideways, and long names end in an ellipsis.
-#[tokio::test]
 async fn small_windows_and_long_names_break_nothing() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -342,7 +349,6 @@ async fn small_windows_and_long_names_break_nothing() {
     assert_eq!(stage.saved(id).await.meta.name.len(), 80);
 }
 
-#[tokio::test]
 async fn a_filter_is_inserted_on_a_rail_and_the_index_stays() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -432,7 +438,6 @@ async fn a_filter_is_inserted_on_a_rail_and_the_index_stays() {
 }
 
 /// From the library to a sound and a changed value, without a pointer.
-#[tokio::test]
 async fn a_sound_is_made_by_keyboard_alone() {
     let stage = stage().await;
     stage.open("/").await;
@@ -503,7 +508,6 @@ async fn a_sound_is_made_by_keyboard_alone() {
     stage.wait_until("the note sounds", "return document.querySelector('[data-testid=voices]').textContent.trim() === '1 voice'").await;
 }
 
-#[tokio::test]
 async fn what_was_typed_in_about_survives_escape_and_hints_go_with_the_first_edit() {
     let stage = stage().await;
     let id = stage.new_patch().await;

@@ -2,11 +2,26 @@
 //! closes alone, and things are found by what people call them.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{RouteKind, Send, UnitId};
 use zolvik_patch::movement::Direction;
 
 use crate::hand::Hand;
+
+in_turn! {
+    numbers_and_names:
+    a_bare_number_has_the_unit_shown_and_the_field_keeps_the_focus,
+    of_several_strips_all_fields_say_how_far_they_differ,
+    what_is_linked_is_what_was_pointed_at,
+    a_line_makes_what_it_says_and_what_is_made_is_what_is_grouped,
+}
+
+in_turn! {
+    lists_and_files:
+    escape_closes_one_thing_and_letters_search_an_open_list,
+    find_knows_what_people_call_things,
+    the_peak_that_is_set_is_that_of_the_file,
+}
 
 async fn new_patch() -> Stage {
     let stage = stage().await;
@@ -37,7 +52,6 @@ async fn focused(stage: &Stage) -> String {
     stage.js(name, vec![]).await.as_str().unwrap_or("").into()
 }
 
-#[tokio::test]
 async fn a_bare_number_has_the_unit_shown_and_the_field_keeps_the_focus() {
     let stage = new_patch().await;
     for (label, typed, becomes) in [
@@ -80,7 +94,6 @@ async fn a_bare_number_has_the_unit_shown_and_the_field_keeps_the_focus() {
 }
 
 /// What differs among several strips says so at what they send too, and what is typed reaches all.
-#[tokio::test]
 async fn of_several_strips_all_fields_say_how_far_they_differ() {
     let mut hand = Hand::new().await;
     hand.line("saw -20 40R").await;
@@ -104,7 +117,6 @@ async fn of_several_strips_all_fields_say_how_far_they_differ() {
     assert_eq!(said, vec![((Direction::Down, false), 4.0); 2]);
 }
 
-#[tokio::test]
 async fn what_is_linked_is_what_was_pointed_at() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 1rad").await;
@@ -155,7 +167,6 @@ async fn what_is_linked_is_what_was_pointed_at() {
     assert_eq!(amounts, [0.7, 3.0]);
 }
 
-#[tokio::test]
 async fn a_line_makes_what_it_says_and_what_is_made_is_what_is_grouped() {
     let mut hand = Hand::new().await;
     hand.line("saw -34dB > 1 20%").await;
@@ -178,7 +189,6 @@ async fn a_line_makes_what_it_says_and_what_is_made_is_what_is_grouped() {
     assert_eq!(patch.sends(UnitId(5)).next().unwrap().send, Send::output());
 }
 
-#[tokio::test]
 async fn escape_closes_one_thing_and_letters_search_an_open_list() {
     let stage = new_patch().await;
     let selected = "return document.querySelector('[data-unit=\"1\"]').getAttribute('aria-selected') === 'true'";
@@ -219,7 +229,6 @@ async fn escape_closes_one_thing_and_letters_search_an_open_list() {
 }
 
 /// By what people call things, and with nothing typed nothing is done.
-#[tokio::test]
 async fn find_knows_what_people_call_things() {
     const CALLED: &[&str] = &[
         "lfo",
@@ -357,7 +366,6 @@ async fn find_knows_what_people_call_things() {
 }
 
 /// The peak is that of the file, behind the effects, whatever the picture shows.
-#[tokio::test]
 async fn the_peak_that_is_set_is_that_of_the_file() {
     use zolvik_patch::finish::EffectName;
     let mut hand = Hand::new().await;

@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::Stage;
+use zolvik_browser_tests::{Stage, in_turn};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Filter, Operator, Send, UnitId, VoiceSettings};
@@ -11,6 +11,24 @@ use zolvik_patch::movement::{Chance, Clock, Direction, Link, Macro, PlayedWhat, 
 
 use crate::hand::Hand;
 use crate::measure::*;
+
+in_turn! {
+    sources_and_links:
+    a_vibrato_that_comes_in_late_and_grows_with_the_wheel,
+    a_drawn_shape_of_two_bars_opens_index_and_cutoff_against_each_other,
+    sample_and_hold_on_the_pitch_pulled_back_to_a_semitone,
+    one_source_moves_four_things_one_of_them_upside_down,
+    an_envelope_moves_the_pitch_of_modulators_only_by_the_keyboard_alone,
+}
+
+in_turn! {
+    values_that_move:
+    a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click,
+    steps_are_drawn_typed_counted_and_both_views_share_one_history,
+    velocity_shortens_an_attack_note_by_note,
+    sources_are_dragged_onto_values_and_strips,
+    move_fits_smaller_windows_and_the_dark,
+}
 
 async fn look(stage: &Stage, name: &str) {
     if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
@@ -41,7 +59,6 @@ fn link(patch: &Patch, to: impl Fn(Address) -> bool) -> &Link {
     found.expect("a link to it")
 }
 
-#[tokio::test]
 async fn a_vibrato_that_comes_in_late_and_grows_with_the_wheel() {
     let mut hand = Hand::new().await;
     // a link with its amount: the right button, what moves it, the amount
@@ -100,7 +117,6 @@ async fn a_vibrato_that_comes_in_late_and_grows_with_the_wheel() {
     );
 }
 
-#[tokio::test]
 async fn a_drawn_shape_of_two_bars_opens_index_and_cutoff_against_each_other() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 2rad; low 800Hz").await;
@@ -144,7 +160,6 @@ async fn a_drawn_shape_of_two_bars_opens_index_and_cutoff_against_each_other() {
     assert_eq!((said(index), said(cutoff)), (1.5, -2.0));
 }
 
-#[tokio::test]
 async fn sample_and_hold_on_the_pitch_pulled_back_to_a_semitone() {
     let mut hand = Hand::new().await;
     hand.ask("Fine").await;
@@ -177,7 +192,6 @@ async fn sample_and_hold_on_the_pitch_pulled_back_to_a_semitone() {
     );
 }
 
-#[tokio::test]
 async fn one_source_moves_four_things_one_of_them_upside_down() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 1rad; low 800Hz").await;
@@ -227,7 +241,6 @@ async fn one_source_moves_four_things_one_of_them_upside_down() {
     assert_eq!(hand.patch().await, patch);
 }
 
-#[tokio::test]
 async fn an_envelope_moves_the_pitch_of_modulators_only_by_the_keyboard_alone() {
     let mut hand = Hand::new().await;
     hand.line("sine x3 > 1 2rad").await;
@@ -272,7 +285,6 @@ async fn an_envelope_moves_the_pitch_of_modulators_only_by_the_keyboard_alone() 
     assert_eq!(hand.stage.js(shifted, vec![]).await, true);
 }
 
-#[tokio::test]
 async fn a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click() {
     let mut hand = Hand::new().await;
     hand.ask("Fine").await;
@@ -319,7 +331,6 @@ async fn a_pitch_that_is_moved_off_says_so_and_is_mended_by_one_click() {
     assert_eq!(hand.patch().await, before);
 }
 
-#[tokio::test]
 async fn steps_are_drawn_typed_counted_and_both_views_share_one_history() {
     let mut hand = Hand::new().await;
     hand.click("Move").await;
@@ -364,7 +375,6 @@ async fn steps_are_drawn_typed_counted_and_both_views_share_one_history() {
     assert_eq!(patch.movement.links[0].amount, 3.0);
 }
 
-#[tokio::test]
 async fn velocity_shortens_an_attack_note_by_note() {
     let mut hand = Hand::new().await;
     hand.set("Attack", "400 ms").await;
@@ -402,7 +412,6 @@ async fn velocity_shortens_an_attack_note_by_note() {
 }
 
 /// Sources lie at hand in Build: dragged onto a value or a strip they move that; of several strips all.
-#[tokio::test]
 async fn sources_are_dragged_onto_values_and_strips() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 1rad; sine x3 > 1 1rad").await;
@@ -454,7 +463,6 @@ async fn sources_are_dragged_onto_values_and_strips() {
 }
 
 /// At smaller windows nothing of Move is cut off sideways, and all of it can be reached.
-#[tokio::test]
 async fn move_fits_smaller_windows_and_the_dark() {
     let mut hand = Hand::new().await;
     hand.click("Move").await;

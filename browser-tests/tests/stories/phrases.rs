@@ -3,7 +3,7 @@
 use std::path::PathBuf;
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::Stage;
+use zolvik_browser_tests::{Stage, in_turn};
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Operator, UnitId};
 use zolvik_patch::movement::amount::way;
@@ -11,6 +11,23 @@ use zolvik_patch::playing::differing;
 
 use crate::hand::Hand;
 use crate::measure::*;
+
+in_turn! {
+    phrases_of_a_patch:
+    a_macro_moves_four_things_one_upside_down_and_is_learnt_from_the_controller,
+    a_bass_line_over_a_beat_with_slides,
+    an_arpeggio_is_recorded_as_a_phrase_and_exported,
+    one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both,
+    eight_articulations_leave_the_bar_whole,
+    notes_are_made_by_keyboard_alone_and_everything_fits_smaller_windows,
+}
+
+in_turn! {
+    phrases_of_the_collection:
+    a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_again,
+    chance_shows_how_else_it_might_be_and_one_value_shows_all_that_moves_it,
+    a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo,
+}
 
 async fn look(stage: &Stage, name: &str) {
     if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
@@ -30,7 +47,6 @@ async fn end(hand: &mut Hand, target: &str, high: bool, text: &str) {
     input.send_keys(Key::Enter + "").await.unwrap();
 }
 
-#[tokio::test]
 async fn a_macro_moves_four_things_one_upside_down_and_is_learnt_from_the_controller() {
     let mut hand = Hand::new().await;
     hand.line("sine x2 > 1 1rad; low 800Hz").await;
@@ -93,7 +109,6 @@ async fn a_macro_moves_four_things_one_upside_down_and_is_learnt_from_the_contro
         .await;
 }
 
-#[tokio::test]
 async fn a_bass_line_over_a_beat_with_slides() {
     let mut hand = Hand::new().await;
     hand.choose("Picture", "Phrase").await;
@@ -140,7 +155,6 @@ async fn a_bass_line_over_a_beat_with_slides() {
     assert!((hz - 55.0).abs() < 4.0, "{hz} Hz");
 }
 
-#[tokio::test]
 async fn an_arpeggio_is_recorded_as_a_phrase_and_exported() {
     let mut hand = Hand::new().await;
     hand.choose("Picture", "Phrase").await;
@@ -229,7 +243,6 @@ async fn an_arpeggio_is_recorded_as_a_phrase_and_exported() {
     let _ = std::fs::remove_file(path);
 }
 
-#[tokio::test]
 async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() {
     let mut hand = Hand::new().await;
     hand.line("noise -6").await;
@@ -282,7 +295,6 @@ async fn one_hat_is_closed_and_open_and_a_change_of_the_base_is_heard_in_both() 
 }
 
 /// However many variants there are, nothing of the bar they stand in is out of sight.
-#[tokio::test]
 async fn eight_articulations_leave_the_bar_whole() {
     let hand = Hand::new().await;
     hand.stage.click("+ Articulation").await;
@@ -319,7 +331,6 @@ async fn eight_articulations_leave_the_bar_whole() {
     assert_eq!(patch.playing.articulation, None);
 }
 
-#[tokio::test]
 async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_again() {
     let stage = zolvik_browser_tests::stage_with(true).await;
     let patches = stage.patches().await;
@@ -380,7 +391,6 @@ async fn a_set_of_24_files_is_rendered_with_progress_cancelled_and_rendered_agai
         .await;
 }
 
-#[tokio::test]
 async fn chance_shows_how_else_it_might_be_and_one_value_shows_all_that_moves_it() {
     let stage = zolvik_browser_tests::stage_with(true).await;
     let patches = stage.patches().await;
@@ -425,7 +435,6 @@ async fn chance_shows_how_else_it_might_be_and_one_value_shows_all_that_moves_it
         .await;
 }
 
-#[tokio::test]
 async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() {
     let stage = zolvik_browser_tests::stage_with(true).await;
     let patches = stage.patches().await;
@@ -490,7 +499,6 @@ async fn a_macro_that_is_pointed_at_shows_its_ends_and_a_clock_sets_the_tempo() 
     stage.press(Key::Escape + "").await;
 }
 
-#[tokio::test]
 async fn notes_are_made_by_keyboard_alone_and_everything_fits_smaller_windows() {
     let mut hand = Hand::new().await;
     hand.choose("Picture", "Phrase").await;

@@ -1,8 +1,17 @@
 //! Routes by drag, menu and keyboard; what cannot be heard; mute and solo.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{Send, UnitId};
+
+in_turn! {
+    routing:
+    routes_are_drawn_by_drag_by_menu_and_by_keyboard,
+    a_rail_is_dragged_and_the_result_follows_live,
+    an_unheard_strip_says_why_and_offers_the_cure,
+    mute_and_solo_leave_no_trace_in_the_patch,
+    operators_are_named_switched_duplicated_and_removed,
+}
 
 async fn three_operators() -> Stage {
     let stage = stage().await;
@@ -32,7 +41,6 @@ fn leads(patch: &zolvik_patch::Patch, from: u16, to: u16) -> Option<f64> {
     })
 }
 
-#[tokio::test]
 async fn routes_are_drawn_by_drag_by_menu_and_by_keyboard() {
     let stage = three_operators().await;
     // by drag: 3 onto 1
@@ -118,7 +126,6 @@ async fn routes_are_drawn_by_drag_by_menu_and_by_keyboard() {
         .await;
 }
 
-#[tokio::test]
 async fn a_rail_is_dragged_and_the_result_follows_live() {
     let stage = three_operators().await;
     let from = stage.middle("[data-unit='3'] .grip").await;
@@ -202,7 +209,6 @@ async fn a_rail_is_dragged_and_the_result_follows_live() {
     assert_eq!(stage.value("Index").await, "1.25 rad");
 }
 
-#[tokio::test]
 async fn an_unheard_strip_says_why_and_offers_the_cure() {
     let stage = three_operators().await;
     stage.click("Remove route to Output").await;
@@ -223,7 +229,6 @@ async fn an_unheard_strip_says_why_and_offers_the_cure() {
     );
 }
 
-#[tokio::test]
 async fn mute_and_solo_leave_no_trace_in_the_patch() {
     let stage = three_operators().await;
     let before = stored(&stage).await;
@@ -254,7 +259,6 @@ async fn mute_and_solo_leave_no_trace_in_the_patch() {
         .await;
 }
 
-#[tokio::test]
 async fn operators_are_named_switched_duplicated_and_removed() {
     let stage = three_operators().await;
     stage.click("Name of the strip: Operator 3. Rename").await;

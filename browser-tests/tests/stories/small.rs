@@ -1,8 +1,15 @@
 //! Little room, no pointer, a finger: everything is reached all the same.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage, stage_with};
+use zolvik_browser_tests::{Stage, in_turn, stage, stage_with};
 use zolvik_patch::document::UnitId;
+
+in_turn! {
+    small_of_a_patch:
+    the_right_button_or_a_long_press_says_what_can_be_done_to_a_strip,
+    what_stands_in_a_title_reaches_the_keyboard,
+    a_link_that_lost_its_route_is_told_and_made_anew,
+}
 
 /// Makes the page so many pixels wide and high, as a zoom of the browser does.
 async fn zoomed(stage: &Stage, width: u32, height: u32) {
@@ -81,7 +88,6 @@ async fn at_a_zoom_of_200_percent_and_on_a_narrow_window_all_is_reached() {
 /// So long a finger rests that asks.
 const LONG: std::time::Duration = std::time::Duration::from_millis(900);
 
-#[tokio::test]
 async fn the_right_button_or_a_long_press_says_what_can_be_done_to_a_strip() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -133,7 +139,6 @@ async fn the_right_button_or_a_long_press_says_what_can_be_done_to_a_strip() {
     assert_eq!(stage.js(typing, vec![]).await, true);
 }
 
-#[tokio::test]
 async fn what_stands_in_a_title_reaches_the_keyboard() {
     let stage = stage().await;
     stage.new_patch().await;
@@ -151,7 +156,6 @@ async fn what_stands_in_a_title_reaches_the_keyboard() {
         .await;
 }
 
-#[tokio::test]
 async fn a_link_that_lost_its_route_is_told_and_made_anew() {
     let stage = stage().await;
     let id = stage.new_patch().await;

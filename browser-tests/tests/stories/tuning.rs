@@ -1,14 +1,21 @@
 //! Ways of tuning, several strips at once, scales, and what ratios make.
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_patch::document::{TunedBy, UnitId};
+
+in_turn! {
+    tuning:
+    pitch_is_given_as_ratio_semitones_or_hertz_and_always_named,
+    seven_are_tuned_together_and_one_is_left_out,
+    ratios_are_read_for_their_character_and_others_offered,
+    a_scale_is_loaded_heard_and_a_faulty_one_names_its_line,
+}
 
 async fn text(stage: &Stage, css: &str) -> String {
     stage.find(css).await.text().await.unwrap()
 }
 
-#[tokio::test]
 async fn pitch_is_given_as_ratio_semitones_or_hertz_and_always_named() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -48,7 +55,6 @@ async fn pitch_is_given_as_ratio_semitones_or_hertz_and_always_named() {
     assert_eq!(stage.value("Fixed").await, "440.0 Hz");
 }
 
-#[tokio::test]
 async fn seven_are_tuned_together_and_one_is_left_out() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -109,7 +115,6 @@ async fn seven_are_tuned_together_and_one_is_left_out() {
     assert_eq!(stage.saved(id).await, patch);
 }
 
-#[tokio::test]
 async fn ratios_are_read_for_their_character_and_others_offered() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -139,7 +144,6 @@ async fn ratios_are_read_for_their_character_and_others_offered() {
     );
 }
 
-#[tokio::test]
 async fn a_scale_is_loaded_heard_and_a_faulty_one_names_its_line() {
     let stage = stage().await;
     let id = stage.new_patch().await;

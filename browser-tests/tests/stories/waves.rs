@@ -3,13 +3,21 @@
 use std::path::PathBuf;
 
 use thirtyfour::prelude::*;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_files::wav;
 use zolvik_lab::{Note, render};
 use zolvik_patch::document::Patch;
 use zolvik_patch::wave::{Shape, Table, Wave};
 
 use crate::measure::amplitude;
+
+in_turn! {
+    waves:
+    waves_are_stepped_by_one_key_chosen_from_the_list_and_heard,
+    bars_start_from_a_wave_and_are_drawn_typed_and_undone,
+    a_recording_becomes_a_table_and_faulty_ones_say_why,
+    a_wave_that_made_room_for_many_others_is_there_again_after_undo,
+}
 
 /// Harmonics of a patch's note against its first, rendered by the core.
 fn rendered(patch: &Patch, hz: f64, harmonic: f64) -> f64 {
@@ -30,7 +38,6 @@ async fn wave(stage: &Stage) -> String {
     stage.find("[data-testid=wave]").await.text().await.unwrap()
 }
 
-#[tokio::test]
 async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -104,7 +111,6 @@ async fn waves_are_stepped_by_one_key_chosen_from_the_list_and_heard() {
     );
 }
 
-#[tokio::test]
 async fn bars_start_from_a_wave_and_are_drawn_typed_and_undone() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -204,7 +210,6 @@ async fn import(stage: &Stage, path: &std::path::Path) {
     stage.click("Import").await;
 }
 
-#[tokio::test]
 async fn a_recording_becomes_a_table_and_faulty_ones_say_why() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -269,7 +274,6 @@ async fn a_recording_becomes_a_table_and_faulty_ones_say_why() {
     assert_eq!(wave(&stage).await, "Glasshouse fan");
 }
 
-#[tokio::test]
 async fn a_wave_that_made_room_for_many_others_is_there_again_after_undo() {
     let stage = stage().await;
     stage.new_patch().await;

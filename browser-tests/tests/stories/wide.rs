@@ -2,11 +2,25 @@
 //! that its level strip ends.
 
 use std::path::PathBuf;
-use zolvik_browser_tests::{Stage, stage};
+use zolvik_browser_tests::{Stage, in_turn, stage};
 use zolvik_lab::rendered::Rendered;
 use zolvik_patch::document::{Quality, UnitId};
 
 use crate::measure::*;
+
+in_turn! {
+    copies_and_quality:
+    a_saw_of_seven_wide_copies_over_a_sub_of_one,
+    a_high_key_takes_the_quality_it_needs,
+    six_carriers_through_one_filter_keep_their_places,
+}
+
+in_turn! {
+    levels_and_rates:
+    a_hat_ends_with_the_level_strip_behind_everything,
+    one_patch_saved_at_every_rate_and_quality_sounds_the_same,
+    a_level_strip_after_a_group_ends_what_is_in_it,
+}
 
 async fn look(stage: &Stage, name: &str) {
     if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
@@ -19,7 +33,6 @@ fn side(sound: &Rendered) -> Vec<f32> {
     pairs.map(|(l, r)| 0.5 * (l - r)).collect()
 }
 
-#[tokio::test]
 async fn a_saw_of_seven_wide_copies_over_a_sub_of_one() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -49,7 +62,6 @@ async fn a_saw_of_seven_wide_copies_over_a_sub_of_one() {
 }
 
 /// A bright sound high up takes more times the rate, says so, and what is heard of it is what theory has, with nothing mirrored.
-#[tokio::test]
 async fn a_high_key_takes_the_quality_it_needs() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -86,7 +98,6 @@ async fn a_high_key_takes_the_quality_it_needs() {
     assert!(mirrored(&patch) < 1e-3, "{}", mirrored(&patch));
 }
 
-#[tokio::test]
 async fn six_carriers_through_one_filter_keep_their_places() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -134,7 +145,6 @@ async fn six_carriers_through_one_filter_keep_their_places() {
     }
 }
 
-#[tokio::test]
 async fn a_hat_ends_with_the_level_strip_behind_everything() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -186,7 +196,6 @@ async fn saved_harmonics(stage: &Stage, rate: &str) -> Vec<f64> {
 }
 
 /// Whatever rate and quality are chosen on the screen, the saved file has the same spectrum below 10 kHz.
-#[tokio::test]
 async fn one_patch_saved_at_every_rate_and_quality_sounds_the_same() {
     let stage = stage().await;
     let id = stage.new_patch().await;
@@ -227,7 +236,6 @@ async fn one_patch_saved_at_every_rate_and_quality_sounds_the_same() {
     assert_eq!(stage.saved(id).await.units.len(), 3);
 }
 
-#[tokio::test]
 async fn a_level_strip_after_a_group_ends_what_is_in_it() {
     let stage = stage().await;
     let id = stage.new_patch().await;
