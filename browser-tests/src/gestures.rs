@@ -29,6 +29,11 @@ impl Stage {
             .expect("a window");
     }
 
+    /// Empties the browser's cache, so that all is asked for again.
+    pub async fn forget_what_was_loaded(&self) {
+        tell(&self.session, "Network.clearBrowserCache", json!({})).await;
+    }
+
     /// Runs a script in the page.
     pub async fn js(&self, script: &str, arguments: Vec<Value>) -> Value {
         self.driver

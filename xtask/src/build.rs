@@ -7,9 +7,11 @@ use crate::run::{Result, SETTINGS, command, is_fresh, root, run};
 use crate::{setup, size};
 
 /// What the browser module is made of.
-const MODULE_SOURCES: [&str; 11] = [
+const MODULE_SOURCES: [&str; 13] = [
     "xtask/src/build.rs",
     "crates/patch/src",
+    "crates/edit/src",
+    "crates/layout/src",
     "crates/waves/src",
     "crates/effects/src",
     "crates/engine/src",

@@ -4,7 +4,7 @@ use serde_json::Value;
 use zolvik_browser_tests::{Stage, stage_with};
 
 /// What the checker finds on the page now, as lines of rule and element, by all of its rules or by those of colour alone.
-async fn faults(stage: &Stage, rules: &str) -> Vec<String> {
+async fn faults(stage: &Stage, within: &str, rules: &str) -> Vec<String> {
     let folder = concat!(
         env!("CARGO_MANIFEST_DIR"),
         "/../web/node_modules/axe-core/axe.min.js"
@@ -19,10 +19,13 @@ async fn faults(stage: &Stage, rules: &str) -> Vec<String> {
     // under what is open all is as it was
     let run = "const done = arguments[arguments.length - 1];\
         const open = [...document.querySelectorAll('[role=dialog], .p-menu, .p-contextmenu')].at(-1);\
-        axe.run(open ?? document, { resultTypes: ['violations'], preload: false, ...arguments[0] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 140) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.message ?? '') : '')))), e => done(['' + e]))";
+        axe.run(open ?? document.querySelector(arguments[0]), { resultTypes: ['violations'], preload: false, ...arguments[1] }).then(r => done(r.violations.flatMap(v => v.nodes.map(n => v.id + ': ' + n.target.join(' ') + ' ' + n.html.slice(0, 140) + (v.id === 'color-contrast' ? ' ' + (n.any[0]?.message ?? '') : '')))), e => done(['' + e]))";
     let found = stage
         .driver
-        .execute_async(run, vec![serde_json::from_str(rules).expect("JSON")])
+        .execute_async(
+            run,
+            vec![within.into(), serde_json::from_str(rules).expect("JSON")],
+        )
         .await
         .expect("the checker runs");
     let list = found.json().as_array().cloned().unwrap_or_default();
@@ -32,7 +35,17 @@ async fn faults(stage: &Stage, rules: &str) -> Vec<String> {
         .collect()
 }
 
+/// All of the page.
 async fn check(stage: &Stage, state: &str, all: &mut Vec<String>) {
+    check_within(stage, "html", state, all).await;
+}
+
+/// What stands beside the strips, where all else is as it was.
+async fn check_beside(stage: &Stage, state: &str, all: &mut Vec<String>) {
+    check_within(stage, ".inspector", state, all).await;
+}
+
+async fn check_within(stage: &Stage, within: &str, state: &str, all: &mut Vec<String>) {
     // what opens fades in
     let opaque = "return [...document.querySelectorAll('[role=dialog]')].every((d) => getComputedStyle(d).opacity === '1')";
     stage.wait_until("what opened is there", opaque).await;
@@ -48,7 +61,7 @@ async fn check(stage: &Stage, state: &str, all: &mut Vec<String>) {
             )
             .await;
         all.extend(
-            faults(stage, rules)
+            faults(stage, within, rules)
                 .await
                 .into_iter()
                 .map(|fault| format!("{state}, {theme}: {fault}")),
@@ -115,7 +128,7 @@ async fn no_view_or_state_has_a_fault() {
         .await;
     stage.find("[data-unit='3']").await;
     stage.press("3").await;
-    check(&stage, "build, a sample", &mut all).await;
+    check_beside(&stage, "build, a sample", &mut all).await;
     stage
         .open(&format!("/patch/{}/move", of("Gate Opens")))
         .await;
@@ -124,7 +137,7 @@ async fn no_view_or_state_has_a_fault() {
     stage.press("1").await;
     stage.find("[data-testid=shape]").await;
     stage.click("Add link").await;
-    check(&stage, "move, a shape", &mut all).await;
+    check_beside(&stage, "move, a shape", &mut all).await;
     stage.press(thirtyfour::Key::Escape + "").await;
     stage
         .open(&format!("/patch/{}/move", of("Glass Moths")))
@@ -132,7 +145,7 @@ async fn no_view_or_state_has_a_fault() {
     stage.find("[data-source='1001']").await;
     stage.press("2").await;
     stage.find("[data-testid=steps]").await;
-    check(&stage, "move, steps", &mut all).await;
+    check_beside(&stage, "move, steps", &mut all).await;
     stage.click("Build").await;
     stage.find("[data-unit='1']").await;
     stage.press("1").await;
@@ -143,7 +156,7 @@ async fn no_view_or_state_has_a_fault() {
     stage.press(thirtyfour::Key::Escape + "").await;
     stage.click("+ Macro").await;
     stage.find(".editor").await;
-    check(&stage, "a macro", &mut all).await;
+    check_beside(&stage, "a macro", &mut all).await;
     stage.click("Controllers").await;
     stage.find("[data-testid=controllers]").await;
     check(&stage, "controllers", &mut all).await;
@@ -175,10 +188,10 @@ async fn no_view_or_state_has_a_fault() {
         .await
         .unwrap();
     stage.find("[data-testid=band-0]").await;
-    check(&stage, "finish, an EQ", &mut all).await;
+    check_beside(&stage, "finish, an EQ", &mut all).await;
     stage.click("Settings").await;
     stage.find("[aria-label='Ready settings']").await;
-    check(&stage, "finish, ready settings", &mut all).await;
+    check_beside(&stage, "finish, ready settings", &mut all).await;
     stage
         .find("[data-testid=chain-common] .add")
         .await
@@ -251,7 +264,7 @@ async fn no_menu_list_or_refusal_has_a_fault() {
     stage.find("[data-source]").await;
     for kind in ["Random", "Performance", "Envelope"] {
         stage.click(&format!("+ {kind}")).await;
-        check(&stage, kind, &mut all).await;
+        check_beside(&stage, kind, &mut all).await;
     }
     stage
         .open(&format!("/patch/{}/finish", of("Frost Fern")))

@@ -249,6 +249,7 @@ async fn help_without_the_server_says_so_and_has_its_guide_once_it_is_back() {
     stage.new_patch().await;
     stage.wait_saved().await;
     stage.expect_failed_requests();
+    stage.forget_what_was_loaded().await;
     stage.server.kill();
     stage.press("?").await;
     stage

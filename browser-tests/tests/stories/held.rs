@@ -2,8 +2,8 @@
 
 use serde_json::json;
 use zolvik_browser_tests::{Stage, stage};
+use zolvik_edit::{Edit, apply};
 use zolvik_patch::document::{Route, RouteId, Send, SourceId, Unit, UnitId};
-use zolvik_patch::edit::{Edit, apply};
 
 /// Twelve units, twenty routes between them and to the output.
 pub fn wide_patch() -> zolvik_patch::Patch {

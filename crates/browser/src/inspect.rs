@@ -1,14 +1,15 @@
 //! What the inspector shows beside values: the wave as cycle and bars, what ratios do, and arrangements to choose from.
 
 use serde::Serialize;
+use zolvik_edit::arrangement::{Layout, Place, assign, layouts, operators};
+use zolvik_edit::{Edit, apply};
 use zolvik_engine::picture::shaped;
+use zolvik_layout::rails::{Rail, rails};
 use zolvik_patch::Patch;
-use zolvik_patch::arrange::{Rail, rails, rows};
-use zolvik_patch::arrangement::{Layout, Place, assign, layouts, operators};
 use zolvik_patch::character::{Offer, character, modulators, offers, together};
 use zolvik_patch::document::{Operator, TunedBy, UnitId};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::{READY, Ready};
+use zolvik_patch::graph::rows;
 use zolvik_patch::movement::ShapePoint;
 use zolvik_patch::movement::shape::{READY_SHAPES, ReadyShape, level_at};
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio};

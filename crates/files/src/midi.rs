@@ -4,8 +4,8 @@ use midly::num::{u4, u7, u15, u24, u28};
 use midly::{
     Format, Header, MetaMessage, MidiMessage, PitchBend, Smf, Timing, TrackEvent, TrackEventKind,
 };
-use zolvik_patch::playing::recorder::{NoPhrase, Recorder};
 use zolvik_patch::playing::{Phrase, WheelPlace};
+use zolvik_play::recorder::{NoPhrase, Recorder};
 
 /// Largest file read, in bytes.
 pub const MAX_BYTES: usize = 4 << 20;

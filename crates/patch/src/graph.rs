@@ -100,3 +100,8 @@ impl<'a> Search<'a> {
         }
     }
 }
+
+/// The strips from top to bottom: sources above their targets, numbers untouched.
+pub fn rows(patch: &Patch) -> Vec<UnitId> {
+    components(patch).concat()
+}

@@ -1,4 +1,4 @@
-//! What can be heard, and if not, why, and what would mend it.
+//! What is listened to, and what of a patch is then heard.
 
 use crate::address::Address;
 use crate::catalogue::param;
@@ -10,8 +10,6 @@ use crate::route::{Bus, Route, RouteKind, Send};
 use std::collections::BTreeSet;
 
 use serde::{Deserialize, Serialize};
-
-use crate::edit::Edit;
 
 /// Filters and shapers in a row that ways are followed through.
 const DEEPEST: usize = 5;
@@ -205,26 +203,6 @@ impl Listening {
     }
 }
 
-/// Why a unit is not heard, and the edit that would change it.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub struct Unheard {
-    /// In words, for the strip.
-    pub why: String,
-    /// What a button would do about it.
-    pub mend: Option<Mend>,
-}
-
-/// An offered edit with the words on its button.
-#[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]
-#[cfg_attr(feature = "types", derive(ts_rs::TS))]
-pub struct Mend {
-    /// Words on the button.
-    pub label: String,
-    /// The edit it makes.
-    pub edit: Edit,
-}
-
 /// Whether a route passes anything at all, by itself or as links bring it in.
 pub fn passes(patch: &Patch, route: &Route) -> bool {
     let depth = route.send.depth();
@@ -272,77 +250,6 @@ pub fn solo_straight(patch: &Patch, listening: &Listening, id: UnitId) -> bool {
         && !(patch.sounds(id) && patch.sends(id).filter(is_out).any(|r| passes(patch, r)))
 }
 
-/// Why a unit is not heard; none if it is.
-pub fn unheard(patch: &Patch, listening: &Listening, id: UnitId) -> Option<Unheard> {
-    let unit = patch.unit(id)?;
-    let says = |why: String, mend: Option<Mend>| Some(Unheard { why, mend });
-    let is_source = unit.kind.name().is_source();
-    let feeds = |r: &Route| r.send.kind() == Some(RouteKind::Audio) && r.send.target() == Some(id);
-    if !is_source && !patch.routes.iter().any(feeds) {
-        let edit = Edit::TakeThrough { unit: id };
-        let label = "Send all through it".into();
-        return says("nothing goes into it".into(), Some(Mend { label, edit }));
-    }
-    if heard(patch, listening).contains(&id) {
-        return None;
-    }
-    if !unit.on {
-        let edit = Edit::SwitchUnit { unit: id, on: true };
-        return says(
-            "switched off".into(),
-            Some(Mend {
-                label: "Switch on".into(),
-                edit,
-            }),
-        );
-    }
-    if listening.muted.contains(&id) {
-        return says("muted".into(), None);
-    }
-    if !listening.is_plain() && heard(patch, &Listening::default()).contains(&id) {
-        return says("another is soloed, muted or bypassed".into(), None);
-    }
-    let sends: Vec<&Route> = patch.sends(id).collect();
-    if let Some(off) = sends.iter().find(|r| !r.on) {
-        let edit = Edit::SwitchRoute {
-            route: off.id,
-            on: true,
-        };
-        return says(
-            "its route is off".into(),
-            Some(Mend {
-                label: "Switch route on".into(),
-                edit,
-            }),
-        );
-    }
-    if sends.iter().any(|r| !passes(patch, r)) {
-        return says("its route is at zero".into(), None);
-    }
-    let to_output = Mend {
-        label: "Send to output".into(),
-        edit: Edit::AddRoute {
-            from: id,
-            to: None,
-            kind: RouteKind::default(),
-        },
-    };
-    match sends
-        .iter()
-        .filter_map(|r| r.send.target())
-        .find(|to| *to != id)
-    {
-        Some(to) => {
-            let name = patch.unit(to).map_or("", |u| u.name.as_str());
-            says(
-                format!("only feeds {name}, which is not heard"),
-                Some(to_output),
-            )
-        }
-        None => says("no way to the output".into(), Some(to_output)),
-    }
-}
-
 /// The ways a unit's sound takes to the output, in words, such as `through Warm low`, or `straight out, past Warm low`.
 /// Empty if it has none.
 pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
@@ -381,7 +288,6 @@ pub fn ways_out(patch: &Patch, id: UnitId) -> Vec<String> {
     ways
 }
 
-/// Walks every way out that works, at most a dozen.
 /// Whether sound from one unit goes into another, straight or through others.
 fn reaches(patch: &Patch, from: UnitId, to: UnitId) -> bool {
     let mut reached = vec![from];

@@ -5,7 +5,7 @@
 
 use std::collections::BTreeMap;
 
-use zolvik_patch::playing::inlet::{PEDAL_HOLDS, SUSTAIN};
+use zolvik_patch::playing::controllers::{PEDAL_HOLDS, SUSTAIN};
 
 /// What one way in holds.
 #[derive(Debug, Clone, Copy, Default, PartialEq, Eq)]

@@ -20,7 +20,9 @@
 mod arpeggiator;
 mod drums;
 mod hands;
+pub mod inlet;
 mod player;
+pub mod recorder;
 mod score;
 
 pub use self::drums::Drums;

@@ -8,7 +8,7 @@ use axum::extract::{FromRequest, FromRequestParts, Request};
 use axum::http::{HeaderMap, StatusCode, header};
 use futures_util::StreamExt;
 use serde::de::DeserializeOwned;
-use zolvik_patch::history::MAX_KEPT_BYTES;
+use zolvik_edit::history::MAX_KEPT_BYTES;
 use zolvik_patch::json;
 use zolvik_patch::plain::quoted;
 

@@ -5,7 +5,7 @@ use std::sync::PoisonError;
 use diesel::dsl::sql;
 use diesel::prelude::*;
 use diesel::sql_types::{Binary, Nullable};
-use zolvik_patch::history::{KeptSteps, NewSteps};
+use zolvik_edit::history::{KeptSteps, NewSteps};
 use zolvik_patch::plain::named_after;
 use zolvik_patch::validate::MAX_NAME;
 use zolvik_patch::{Patch, PatchError, json};

@@ -2,8 +2,8 @@
 
 use diesel::prelude::*;
 use diesel::sql_types::{BigInt, Nullable};
-use zolvik_patch::difference::Difference;
-use zolvik_patch::history::{KeptStep, KeptSteps, MAX_KEPT_BYTES, MAX_KEPT_STEPS, NewSteps};
+use zolvik_edit::history::difference::Difference;
+use zolvik_edit::history::{KeptStep, KeptSteps, MAX_KEPT_BYTES, MAX_KEPT_STEPS, NewSteps};
 
 use crate::error::StoreError;
 use crate::schema::steps;

@@ -1,8 +1,8 @@
 //! Numbers typed into what is drawn: bars of a wave, and how many steps there are. They are no rows of the catalogue, but are read as its rows are.
 
+use zolvik_edit::Edit;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Audition, MAX_SHAPE_POINTS, SourceId, UnitId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::movement::{SourceKind, Step};
 use zolvik_patch::param::{Param, Quantity};
 use zolvik_patch::text::{self, Times};

@@ -1,9 +1,9 @@
 //! Strips typed as a line, copied and pasted; and what is found by name.
 
+use zolvik_edit::Edit;
+use zolvik_edit::line::{NewStrip, copied, read, write};
 use zolvik_patch::Patch;
 use zolvik_patch::document::UnitId;
-use zolvik_patch::edit::Edit;
-use zolvik_patch::line::{NewStrip, copied, read, write};
 use zolvik_patch::playing::Playing;
 
 use super::naming::Words;
@@ -20,7 +20,7 @@ const MOST: usize = 24;
 impl Page {
     /// What a typed line would make.
     pub(super) fn line(&self, text: &str) -> Answer {
-        let word = |w: zolvik_patch::line::Word| WordView {
+        let word = |w: zolvik_edit::line::Word| WordView {
             text: w.text,
             meaning: w.meaning,
         };

@@ -1,9 +1,9 @@
 //! Effects: ready settings, copying and pasting, bands that are dragged.
 
+use zolvik_edit::Edit;
 use zolvik_patch::address::Address;
 use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::document::{ChainId, EffectId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::ready::ready_for;
 use zolvik_patch::finish::{Effect, EffectName, EqBand};
 

@@ -1,7 +1,7 @@
 //! Documents that were left, with their steps of undo, for when one comes back to them.
 
+use zolvik_edit::history::{History, KeptSteps};
 use zolvik_patch::Patch;
-use zolvik_patch::history::{History, KeptSteps};
 
 /// How many are kept.
 const KEPT: usize = 4;

@@ -14,21 +14,23 @@ mod trial;
 mod values;
 mod waves;
 
+use zolvik_edit::arrangement::{operators, present_layout};
+use zolvik_edit::mend::nearest;
+use zolvik_edit::offers::destination;
+use zolvik_edit::{Edit, everywhere, flipped, for_all};
+use zolvik_edit::{linked, offers};
 use zolvik_engine::program::compile;
 use zolvik_lab::level::{evened_db, lowered_db};
+use zolvik_layout::handles;
 use zolvik_patch::Patch;
 use zolvik_patch::any_json::{self, Form};
-use zolvik_patch::arrangement::{operators, present_layout};
 use zolvik_patch::catalogue::params;
 use zolvik_patch::document::{Audition, UnitId};
-use zolvik_patch::edit::{Edit, everywhere, flipped, for_all};
 use zolvik_patch::envelope::READY;
 use zolvik_patch::levels::{db_gain, gain_db};
-use zolvik_patch::mend::nearest;
 use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
 use zolvik_patch::movement::target::of_strip;
-use zolvik_patch::offers::destination;
-use zolvik_patch::{json, linked, offers, shape, text};
+use zolvik_patch::{json, text};
 
 use self::loose::Loose;
 use self::naming::Words;
@@ -341,7 +343,7 @@ impl Page {
                 time_s,
                 level,
                 gesture,
-            } => match shape::drag(patch, unit, (at, bend), (time_s, level), free) {
+            } => match handles::drag(patch, unit, (at, bend), (time_s, level), free) {
                 Some(Edit::Together { label, edits }) => {
                     self.begin(gesture);
                     self.together(&label, linked::values(self.base(), edits), Some(gesture))
@@ -484,7 +486,7 @@ impl Page {
 
     fn words(&self, amplitudes: &[f64], sends: &[usize]) -> Answer {
         let patch = self.history.present();
-        let rows = zolvik_patch::arrange::rows(patch);
+        let rows = zolvik_patch::graph::rows(patch);
         let each = rows.iter().zip(amplitudes).zip(sends);
         Answer::Words {
             words: each

@@ -1,10 +1,10 @@
 //! Sources of movement and links: what is typed, copied and pasted of them.
 
+use zolvik_edit::Edit;
 use zolvik_patch::address::Address;
 use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, Patch, SourceId, UnitId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::movement::amount::{ends, row_of};
 use zolvik_patch::movement::link::Link;
 use zolvik_patch::movement::{Source, SourceName, target};

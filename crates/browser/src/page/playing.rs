@@ -1,11 +1,11 @@
 //! The phrase, the score of the audio thread, macros' ends and articulations.
 
+use zolvik_edit::Edit;
 use zolvik_files::{file_name, midi};
 use zolvik_patch::Patch;
 use zolvik_patch::any_json;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Audition, LinkId, SourceId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::expression::evaluate;
 use zolvik_patch::limits::{BEATS_OF_A_BAR, MAX_PHRASE_BEATS, MIN_PHRASE_BEATS};
 use zolvik_patch::movement::amount::{row_of, way};
@@ -14,14 +14,14 @@ use zolvik_patch::param::Param;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::playing::articulation::Difference;
 use zolvik_patch::playing::differing;
-use zolvik_patch::playing::inlet::Meant;
 use zolvik_patch::playing::phrase::snapped;
 use zolvik_patch::playing::ready::READY_PHRASES;
-use zolvik_patch::playing::recorder::Recorder;
 use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
 use zolvik_patch::timing::said_at;
 use zolvik_patch::{address::Address, json, text};
 use zolvik_play::Score;
+use zolvik_play::inlet::Meant;
+use zolvik_play::recorder::Recorder;
 
 use super::state::Page;
 use crate::protocol::{Answer, DifferenceView, NoteField, ReadyPhraseView, ScoreOf};

@@ -2,15 +2,15 @@
 
 use std::collections::BTreeSet;
 
+use zolvik_edit::Edit;
+use zolvik_edit::history::{History, KeptSteps};
+use zolvik_edit::line::{NewStrip, uprooted};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Envelope, UnitId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::history::{History, KeptSteps};
-use zolvik_patch::line::{NewStrip, uprooted};
-use zolvik_patch::playing::inlet::Inlet;
 use zolvik_play::Hands;
+use zolvik_play::inlet::Inlet;
 
 use super::left::Left;
 use super::loose::Loose;

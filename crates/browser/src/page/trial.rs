@@ -1,9 +1,9 @@
 //! Trying arrangements: one after the other takes the place of the first, and all of it is one step.
 
+use zolvik_edit::arrangement::{Layout, Place, operators};
+use zolvik_edit::{Edit, apply};
 use zolvik_patch::Patch;
 use zolvik_patch::any_json;
-use zolvik_patch::arrangement::{Layout, Place, operators};
-use zolvik_patch::edit::{Edit, apply};
 
 use super::state::{Page, TRIALS};
 use crate::inspect::laid;

@@ -1,17 +1,17 @@
 //! Setting values by text, steps and drags: of one unit, or of several at once.
 
+use zolvik_edit::linked;
+use zolvik_edit::twins;
+use zolvik_edit::{Edit, everywhere};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, UnitId, VoiceSettings};
-use zolvik_patch::edit::{Edit, everywhere};
-use zolvik_patch::linked;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::movement::{Direction, Link};
 use zolvik_patch::param::{Param, Quantity};
 use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
-use zolvik_patch::twins;
 
 use super::state::{Page, as_one};
 use crate::protocol::Answer;

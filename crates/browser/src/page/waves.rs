@@ -1,9 +1,9 @@
 //! Waves, tables, recordings and scales: what is chosen from lists and files.
 
+use zolvik_edit::{Connect, Edit};
 use zolvik_files::scala;
 use zolvik_patch::any_json;
 use zolvik_patch::document::{KindName, UnitId};
-use zolvik_patch::edit::{Connect, Edit};
 use zolvik_patch::limits::MAX_UNIT_NAME;
 use zolvik_patch::sound::{OwnSound, Sound};
 use zolvik_patch::wave::{Bars, OwnTable, Wave};

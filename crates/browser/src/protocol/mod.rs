@@ -5,12 +5,12 @@ mod question;
 mod task;
 
 use serde::Serialize;
+use zolvik_edit::history::NewSteps;
+use zolvik_edit::offers::Offers;
 use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{LinkId, RouteId, SourceId, UnitId};
-use zolvik_patch::history::NewSteps;
-use zolvik_patch::offers::Offers;
 use zolvik_patch::param::ParamId;
-use zolvik_patch::playing::inlet::{Learnt, Meant};
+use zolvik_play::inlet::{Learnt, Meant};
 
 pub use self::found::{
     DifferenceView, EffectKindView, Hit, HitOf, KindView, ReadyPhraseView, Target, WordView,

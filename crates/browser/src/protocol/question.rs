@@ -1,15 +1,15 @@
 //! What the page asks of its document.
 
 use serde::Deserialize;
+use zolvik_edit::Edit;
+use zolvik_edit::history::KeptSteps;
+use zolvik_edit::offers::OfferKind;
 use zolvik_lab::spectrum::Span;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{ChainId, EffectId, LinkId, SourceId, UnitId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::finish::EffectName;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::history::KeptSteps;
-use zolvik_patch::offers::OfferKind;
-use zolvik_patch::playing::inlet::{Moved, Touch};
+use zolvik_play::inlet::{Moved, Touch};
 
 use crate::gestures::Gesture;
 use crate::view::Piece;

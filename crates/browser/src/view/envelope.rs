@@ -1,10 +1,10 @@
 //! An envelope in values.
 
 use serde::Serialize;
+use zolvik_edit::Edit;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Envelope, Point, Unit, UnitId};
-use zolvik_patch::edit::Edit;
 use zolvik_patch::param::ParamId;
 
 use super::value::{ValueView, value_view};

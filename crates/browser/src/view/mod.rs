@@ -14,12 +14,13 @@ mod told;
 mod value;
 
 use serde::Serialize;
+use zolvik_edit::history::History;
 use zolvik_engine::cost::Costs;
+use zolvik_layout::rails::{Rail, rails};
 use zolvik_patch::Patch;
-use zolvik_patch::arrange::{Rail, rails, rows};
 use zolvik_patch::document::{Group, GroupId, Slot, Unit, UnitId};
+use zolvik_patch::graph::rows;
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::history::History;
 use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::note_name;
 use zolvik_patch::section::SectionId;

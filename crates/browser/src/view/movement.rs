@@ -1,6 +1,7 @@
 //! Sources of movement and their links.
 
 use serde::Serialize;
+use zolvik_layout::handles::{Handle, handles};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
@@ -12,7 +13,6 @@ use zolvik_patch::movement::{
 };
 use zolvik_patch::param::Owner;
 use zolvik_patch::playing::differing::differing;
-use zolvik_patch::shape::{Handle, handles};
 use zolvik_patch::text;
 
 use super::envelope::{EnvelopeView, envelope};

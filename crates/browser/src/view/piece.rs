@@ -1,11 +1,11 @@
 //! What a hand has hold of, by itself: it is seen at once, all else when there is time.
 
 use serde::{Deserialize, Serialize};
+use zolvik_layout::handles::{Handle, handles};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{EffectId, SourceId, UnitId};
 use zolvik_patch::hearing::Listening;
-use zolvik_patch::shape::{Handle, handles};
 
 use super::envelope::envelope;
 use super::finish::{EffectView, drawn, effect_view};

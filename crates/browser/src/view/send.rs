@@ -1,12 +1,13 @@
 //! One send of a strip.
 
 use serde::Serialize;
+use zolvik_edit::offers::inserts;
+use zolvik_edit::unheard::Mend;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{
     Bus, ChainId, KindName, Route, RouteId, RouteKind, Send, Unit, UnitId,
 };
-use zolvik_patch::hearing::{Listening, Mend};
-use zolvik_patch::offers::inserts;
+use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::Owner;
 use zolvik_patch::pitch::{auditioned_hz, nominal_ratio, ratio_pair};
 

@@ -1,15 +1,16 @@
 //! One strip.
 
 use serde::Serialize;
+use zolvik_edit::unheard::{Unheard, unheard};
 use zolvik_engine::cost::Costs;
+use zolvik_layout::handles::{Handle, cut_off, handles};
+use zolvik_layout::rails;
 use zolvik_patch::Patch;
-use zolvik_patch::arrange;
 use zolvik_patch::document::{KindName, LinkId, Route, RouteKind, Send, Unit, UnitId, UnitKind};
-use zolvik_patch::hearing::{Listening, Unheard, unheard, ways_out};
+use zolvik_patch::hearing::{Listening, ways_out};
 use zolvik_patch::movement::amount::mean_cents;
 use zolvik_patch::playing::differing::differing;
 use zolvik_patch::section::SectionId;
-use zolvik_patch::shape::{Handle, cut_off, handles};
 use zolvik_patch::sound::Sound;
 use zolvik_patch::text;
 use zolvik_patch::wave::Wave;
@@ -216,7 +217,7 @@ fn rank(route: &Route) -> f64 {
     let on = if route.on { 0.0 } else { -1000.0 };
     on + match route.send {
         Send::Output { .. } => 100.0,
-        _ => arrange::weight(&route.send),
+        _ => rails::weight(&route.send),
     }
 }
 

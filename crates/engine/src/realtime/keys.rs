@@ -1,7 +1,7 @@
 //! What the player does: keys, wheels, pedals.
 
 use zolvik_patch::document::Mode;
-use zolvik_patch::playing::inlet::PEDAL_HOLDS;
+use zolvik_patch::playing::controllers::PEDAL_HOLDS;
 
 use super::engine::Engine;
 use super::lanes::LaneState;

@@ -2,7 +2,7 @@
 
 use super::engine::Engine;
 use super::keys::Control;
-use zolvik_patch::playing::inlet::SUSTAIN;
+use zolvik_patch::playing::controllers::SUSTAIN;
 
 impl Engine {
     /// Takes a MIDI message: note on and off, pitch bend, zones of channels that are one note's each with their bend, pressure and timbre (74), pressure of keys and channel, wheel (1), expression (11), sustain pedal (64),

@@ -1,6 +1,7 @@
 //! Movement: what sources give, and what links make of it, against theory.
 
 use rstest::rstest;
+use zolvik_edit::{Edit, apply};
 use zolvik_engine::Control;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
@@ -10,7 +11,6 @@ use zolvik_patch::document::{
     Filter, KindName, Noise, Operator, RouteId, RouteKind, Send, SourceId, Unison, Unit, UnitId,
     VoiceSettings,
 };
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::movement::shape::{READY_SHAPES, level_at};
 use zolvik_patch::movement::{

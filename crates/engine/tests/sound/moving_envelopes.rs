@@ -1,10 +1,10 @@
 //! Envelopes that move values, and values of envelopes that are moved, each note's by itself.
 
 use rstest::rstest;
+use zolvik_edit::{Edit, apply};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Point, UnitId, VoiceSettings};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::envelope::Envelope;
 use zolvik_patch::movement::{Direction, Scope, SourceKind, SourceName};
 

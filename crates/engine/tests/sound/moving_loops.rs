@@ -73,11 +73,11 @@ fn velocity_says_where_the_loop_is(
     );
     let source = patch.movement.sources[0].id;
     let start = Address::unit(UnitId(1), Sample::LOOP_START);
-    let edit = zolvik_patch::edit::Edit::AddLinks {
+    let edit = zolvik_edit::Edit::AddLinks {
         from: source,
         to: vec![start],
     };
-    patch = zolvik_patch::edit::apply(&patch, &edit).unwrap().0;
+    patch = zolvik_edit::apply(&patch, &edit).unwrap().0;
     patch = with_link(patch, |link| {
         (link.direction, link.amount) = (Direction::Up, 0.5);
     });

@@ -1,10 +1,10 @@
 //! Notes: pedal, stealing, changes while sounding, none of which may click.
 
 use rstest::rstest;
+use zolvik_edit::{Edit, apply};
 use zolvik_engine::Engine;
 use zolvik_engine::program::{Program, ProgramError, compile, prepare};
 use zolvik_patch::document::{Bus, RouteKind, Send, UnitId};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::{Patch, address::Address};
 
@@ -98,7 +98,7 @@ fn stealing_does_not_click() {
 #[rstest]
 #[case::index_up(Edit::SetValue { address: Address::new(Send::INDEX_RAD, 2 ), value: 3.0 })]
 #[case::level_down(Edit::SetValue { address: Address::new(Send::LEVEL_DB, 1 ), value: -72.0 })]
-#[case::operator_added(Edit::AddUnit { kind: zolvik_patch::document::KindName::Operator, connect: zolvik_patch::edit::Connect::Unit { id: UnitId(1) } })]
+#[case::operator_added(Edit::AddUnit { kind: zolvik_patch::document::KindName::Operator, connect: zolvik_edit::Connect::Unit { id: UnitId(1) } })]
 #[case::modulator_removed(Edit::RemoveUnit { unit: UnitId(2) })]
 #[case::carrier_removed(Edit::RemoveUnit { unit: UnitId(1) })]
 #[case::carrier_off(Edit::SwitchUnit { unit: UnitId(1), on: false })]
@@ -143,7 +143,7 @@ fn many_changes_in_a_row_end_at_the_last() {
     let mut engine = engine(&patch);
     engine.note_on(57, 100);
     for n in 0..6 {
-        let connect = zolvik_patch::edit::Connect::Unit { id: UnitId(1) };
+        let connect = zolvik_edit::Connect::Unit { id: UnitId(1) };
         let edit = match n % 2 {
             0 => Edit::AddUnit {
                 kind: zolvik_patch::document::KindName::Operator,

@@ -176,13 +176,13 @@ fn a_change_of_the_routing_leaves_tails_ringing() {
     set(&mut reverb, Reverb::TIME_S, 4.0);
     with.finish.common.effects.push(reverb);
     let mut other = with.clone();
-    let edit = zolvik_patch::edit::Edit::AddUnit {
+    let edit = zolvik_edit::Edit::AddUnit {
         kind: zolvik_patch::document::KindName::Noise,
-        connect: zolvik_patch::edit::Connect::Unit {
+        connect: zolvik_edit::Connect::Unit {
             id: zolvik_patch::document::UnitId(1),
         },
     };
-    if let Ok((next, _)) = zolvik_patch::edit::apply(&other, &edit) {
+    if let Ok((next, _)) = zolvik_edit::apply(&other, &edit) {
         other = next;
     }
     let run = |change: bool| {
@@ -240,8 +240,8 @@ fn it_ends_within_the_stated_tail(
 /// A link to a value of an effect moves it: a mix that is moved from nothing to all.
 #[test]
 fn links_move_values_of_effects() {
+    use zolvik_edit::{Edit, apply};
     use zolvik_patch::address::Address;
-    use zolvik_patch::edit::{Edit, apply};
     use zolvik_patch::movement::{Macro, SourceName};
     let mut with = patch();
     let mut level = effect(EffectName::Level, 0);

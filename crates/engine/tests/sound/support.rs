@@ -1,10 +1,10 @@
 //! Patches and measurements shared by the tests.
 
+use zolvik_edit::{Edit, apply};
 use zolvik_engine::{Engine, program::prepare};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Bus, Quality, Route, RouteId, Send, Unit, UnitId};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::movement::{Link, SourceName, Timing};
 

@@ -1,6 +1,7 @@
 //! Measurements against sounds whose values are known.
 
 use rstest::rstest;
+use zolvik_edit::{Connect, Edit, apply};
 use zolvik_engine::program::prepare;
 use zolvik_lab::axis::time_at;
 use zolvik_lab::level::{LevelMeter, level};
@@ -9,7 +10,6 @@ use zolvik_lab::{Detail, Note, Rendered, render, thumbnail, unfold};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Audition, RouteId, Send, UnitId};
-use zolvik_patch::edit::{Connect, Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::movement::{Played, SourceName};
 use zolvik_patch::param::ParamId;

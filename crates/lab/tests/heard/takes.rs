@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use zolvik_edit::{Edit, apply};
 use zolvik_lab::Note;
 use zolvik_lab::render::{Run, prepared, render};
 use zolvik_lab::rendered::Rendered;
@@ -10,7 +11,6 @@ use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{ChainId, Operator, Unit, UnitId, VoiceSettings};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::finish::{Ducker, EffectName};
 use zolvik_patch::json;
 use zolvik_patch::param::Owner;

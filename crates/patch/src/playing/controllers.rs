@@ -9,3 +9,9 @@ const MODES_FROM: u8 = 120;
 pub fn may_be_learnt(controller: u8) -> bool {
     controller < MODES_FROM && !TAKEN.contains(&controller)
 }
+
+/// The controller of the sustain pedal.
+pub const SUSTAIN: u8 = 64;
+
+/// From this value on, of 127, a sustain pedal holds.
+pub const PEDAL_HOLDS: u8 = 64;

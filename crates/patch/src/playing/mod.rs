@@ -4,10 +4,8 @@ pub mod articulation;
 pub mod beat;
 pub mod controllers;
 pub mod differing;
-pub mod inlet;
 pub mod phrase;
 pub mod ready;
-pub mod recorder;
 
 use crate::choice::options;
 use crate::look::look;

@@ -3,6 +3,7 @@
 
 mod bounds;
 mod hands;
+mod inlet;
 mod moving;
 mod onsets;
 mod support;

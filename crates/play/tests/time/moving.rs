@@ -1,10 +1,10 @@
 //! What is changed while notes sound: articulations and macros leave no click.
 
+use zolvik_edit::{Edit, apply};
 use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::document::{Quality, RouteId, Send, SourceId, UnitId, VoiceSettings};
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::movement::{Macro, SourceName};
 use zolvik_play::Player;

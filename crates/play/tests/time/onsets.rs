@@ -308,7 +308,7 @@ fn patch_and_beat_stay_together_at_every_quality(#[case] quality: Quality) {
 
 #[test]
 fn what_the_arpeggio_plays_is_recorded_as_it_is_heard() {
-    use zolvik_patch::playing::recorder::Recorder;
+    use zolvik_play::recorder::Recorder;
     let patch = with(120.0, |patch| {
         patch.playing.arpeggio.order = Order::Up;
         patch.playing.arpeggio.gate = 0.5;

@@ -2,7 +2,7 @@
 
 use serde::{Deserialize, Serialize};
 use utoipa::{IntoParams, ToSchema};
-use zolvik_patch::history::{KeptSteps, NewSteps};
+use zolvik_edit::history::{KeptSteps, NewSteps};
 use zolvik_store::{Entry, Summary, Version};
 
 /// Most patches of one answer.

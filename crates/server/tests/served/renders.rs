@@ -5,8 +5,8 @@ use std::process::Command;
 
 use reqwest::{Method, StatusCode};
 use serde_json::{Value, json};
+use zolvik_edit::{Edit, apply};
 use zolvik_patch::Patch;
-use zolvik_patch::edit::{Edit, apply};
 use zolvik_patch::playing::ready::READY_PHRASES;
 
 use crate::server::Server;

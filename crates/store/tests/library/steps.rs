@@ -5,10 +5,12 @@ use zolvik_store::{Store, StoreError};
 
 use crate::support::*;
 
-fn kept_step(label: &str, now: &Patch, before: &Patch) -> zolvik_patch::history::KeptStep {
-    let difference =
-        zolvik_patch::difference::Difference::between(&json::write(now), &json::write(before));
-    zolvik_patch::history::KeptStep {
+fn kept_step(label: &str, now: &Patch, before: &Patch) -> zolvik_edit::history::KeptStep {
+    let difference = zolvik_edit::history::difference::Difference::between(
+        &json::write(now),
+        &json::write(before),
+    );
+    zolvik_edit::history::KeptStep {
         label: label.into(),
         difference: difference.text(),
     }
@@ -20,7 +22,7 @@ fn way_back(store: &Store, id: i32) -> Vec<(String, String)> {
     let entry = store.get(id).unwrap();
     assert_eq!(revision, entry.summary.revision);
     let patch = json::read(&entry.document).unwrap();
-    let mut history = zolvik_patch::history::History::with_kept(patch, &kept);
+    let mut history = zolvik_edit::history::History::with_kept(patch, &kept);
     let mut way = vec![];
     while let Some(label) = history.undo_label().map(str::to_owned) {
         assert!(history.undo(), "{label} leads nowhere");
@@ -31,7 +33,7 @@ fn way_back(store: &Store, id: i32) -> Vec<(String, String)> {
 
 #[test]
 fn steps_are_saved_with_the_patch_and_a_save_without_is_one_on_top() {
-    use zolvik_patch::history::NewSteps;
+    use zolvik_edit::history::NewSteps;
     let (folder, store) = store();
     let id = create(&store, &named("one"));
     let step = |same, now: &str, before: &str| NewSteps {
@@ -91,7 +93,7 @@ fn steps_are_saved_with_the_patch_and_a_save_without_is_one_on_top() {
 
 #[test]
 fn no_more_steps_are_stored_than_there_is_room_for() {
-    use zolvik_patch::history::{KeptStep, MAX_KEPT_BYTES, MAX_KEPT_STEPS, NewSteps};
+    use zolvik_edit::history::{KeptStep, MAX_KEPT_BYTES, MAX_KEPT_STEPS, NewSteps};
     let (_folder, store) = store();
     let id = create(&store, &named("x"));
     let step = |bytes: usize| KeptStep {
