@@ -549,7 +549,7 @@ fn every_kind_of_edit_is_tried_and_most_are_taken() {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig { cases: 128, failure_persistence: None, ..ProptestConfig::default() })]
+    #![proptest_config(ProptestConfig { cases: 64, failure_persistence: None, ..ProptestConfig::default() })]
 
     #[test]
     fn any_edits_keep_the_patch_valid_and_undo_is_exact(seed in any::<u64>()) {

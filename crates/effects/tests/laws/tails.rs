@@ -112,7 +112,7 @@ fn what_rings_is_heard_to_its_end(#[case] effect: Effect, #[case] hz: f64, #[cas
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(120))]
+    #![proptest_config(ProptestConfig::with_cases(60))]
     /// Whatever it is set to.
     #[test]
     fn nothing_is_cut_off(

@@ -248,7 +248,7 @@ fn a_sine_on_the_pitch_has_the_sidebands_of_theory(#[case] rate_hz: f64, #[case]
 /// What follows the tempo is where it belongs after ten minutes: within one sample of the beat.
 #[rstest]
 fn what_follows_the_tempo_stays_on_the_beat(
-    #[values((Runs::Note, 44_100.0, 43.0), (Runs::Free, 48_000.0, 84.0), (Runs::Note, 44_100.0, 97.3), (Runs::Free, 48_000.0, 133.7), (Runs::Note, 48_000.0, 174.0), (Runs::Free, 44_100.0, 299.0))]
+    #[values((Runs::Note, 44_100.0, 43.0), (Runs::Free, 48_000.0, 133.7), (Runs::Free, 44_100.0, 299.0))]
     (runs, rate_hz, tempo_bpm): (Runs, f64, f64),
 ) {
     let to = Address::patch(VoiceSettings::TRIM_DB);

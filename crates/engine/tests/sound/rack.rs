@@ -312,8 +312,8 @@ fn a_side_chain_without_a_beat_does_nothing() {
 /// Any rack of any effects with any values stays finite and ends.
 #[rstest]
 fn any_rack_is_finite_at_every_rate(#[values(0, 1, 2, 3)] part: u64) {
-    let tried = racks((0..150).map(|seed| seed * 4 + part));
-    assert!(tried > 25, "{tried}");
+    let tried = racks((0..40).map(|seed| seed * 4 + part));
+    assert!(tried > 6, "{tried}");
 }
 
 /// The same for many more: `cargo test -p zolvik-engine --test sound -- --ignored ten_thousand`.
@@ -331,7 +331,7 @@ fn ten_thousand_racks_are_finite_at_every_rate(
 /// What is let go ends within the tail that is stated, whatever stands behind it: no voice is left, and not a bit.
 #[rstest]
 fn any_rack_ends_within_its_stated_tail(#[values(0, 1, 2, 3)] part: u64) {
-    assert!(ends((0..90).map(|seed| seed * 4 + part)) > 8);
+    assert!(ends((0..60).map(|seed| seed * 4 + part)) > 5);
 }
 
 /// The same for many more: `cargo test -p zolvik-engine --test sound -- --ignored ten_thousand`.

@@ -30,10 +30,7 @@ fn phrase(patch: &zolvik_patch::Patch, cut: usize) -> Vec<f32> {
 }
 
 #[rstest]
-fn buffers_of_any_size_agree(
-    #[values(1, 7, 64, 128)] cut: usize,
-    #[values(3, 11, 42, 77)] seed: u64,
-) {
+fn buffers_of_any_size_agree(#[values(1, 7, 128)] cut: usize, #[values(3, 42)] seed: u64) {
     let patch = any_patch(seed);
     let whole: Vec<u32> = phrase(&patch, 1600).iter().map(|s| s.to_bits()).collect();
     let cut_up: Vec<u32> = phrase(&patch, cut).iter().map(|s| s.to_bits()).collect();
