@@ -5,16 +5,16 @@ use std::cell::RefCell;
 use serde::de::DeserializeOwned;
 use zolvik_patch::any_json::{self, Form};
 
-use crate::bench::Bench;
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Task};
 use crate::sound::{How, PlayFrom, Sound};
+use crate::tasks::Tasks;
 use crate::view::Memory;
 
 #[derive(Default)]
 struct Home {
     page: Page,
-    bench: Bench,
+    tasks: Tasks,
     answer: Vec<u8>,
     /// What the page knows of the view.
     told: Memory,
@@ -61,7 +61,7 @@ pub unsafe extern "C" fn zolvik_ask(pointer: *const u8, length: usize) -> usize 
 pub unsafe extern "C" fn zolvik_do(pointer: *const u8, length: usize) -> usize {
     // SAFETY: per contract.
     let task = unsafe { std::slice::from_raw_parts(pointer, length) };
-    HOME.with_borrow_mut(|home| home.answer(task, |home, task: Task| home.bench.answer(task)))
+    HOME.with_borrow_mut(|home| home.answer(task, |home, task: Task| home.tasks.answer(task)))
 }
 
 impl Home {
@@ -71,7 +71,7 @@ impl Home {
         asked: &[u8],
         act: impl FnOnce(&mut Home, T) -> Answer,
     ) -> usize {
-        self.bench.begin();
+        self.tasks.begin();
         let text = std::str::from_utf8(asked).unwrap_or_default();
         let answer = match any_json::read(text) {
             Ok(asked) => act(self, asked),
@@ -85,15 +85,15 @@ impl Home {
 
     fn ask(&mut self, question: Question) -> Answer {
         if matches!(question, Question::ImportMidi { .. }) {
-            self.page.take_file(self.bench.take_input());
+            self.page.take_file(self.tasks.take_input());
         }
         // only looked at, what is heard is as it was
         let is_heard_anew = !matches!(question, Question::View { .. });
         let answer = self.page.answer(question);
         match &answer {
-            Answer::Ready { .. } => self.bench.give(self.page.give_file()),
-            Answer::Changed { .. } => self.bench.give(self.page.program()),
-            Answer::Document { .. } if is_heard_anew => self.bench.give(self.page.program()),
+            Answer::Ready { .. } => self.tasks.give(self.page.give_file()),
+            Answer::Changed { .. } => self.tasks.give(self.page.program()),
+            Answer::Document { .. } if is_heard_anew => self.tasks.give(self.page.program()),
             _ => {}
         }
         let Answer::Document { view, select, said } = answer else {
@@ -113,14 +113,14 @@ pub extern "C" fn zolvik_answer() -> *const u8 {
 /// How many parts go with the last answer, in bytes of their own.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_parts() -> usize {
-    HOME.with_borrow(|home| home.bench.parts().len())
+    HOME.with_borrow(|home| home.tasks.parts().len())
 }
 
 /// One of them; valid until the next call.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_part(which: usize) -> *const u8 {
     HOME.with_borrow(|home| {
-        home.bench
+        home.tasks
             .parts()
             .get(which)
             .map_or(std::ptr::null(), Vec::as_ptr)
@@ -130,7 +130,7 @@ pub extern "C" fn zolvik_part(which: usize) -> *const u8 {
 /// Its length in bytes.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_part_length(which: usize) -> usize {
-    HOME.with_borrow(|home| home.bench.parts().get(which).map_or(0, Vec::len))
+    HOME.with_borrow(|home| home.tasks.parts().get(which).map_or(0, Vec::len))
 }
 
 /// Takes a file in, for the next question.
@@ -141,7 +141,7 @@ pub extern "C" fn zolvik_part_length(which: usize) -> usize {
 pub unsafe extern "C" fn zolvik_put(pointer: *const u8, length: usize) {
     // SAFETY: per contract.
     let bytes = unsafe { std::slice::from_raw_parts(pointer, length) };
-    HOME.with_borrow_mut(|home| home.bench.put(bytes));
+    HOME.with_borrow_mut(|home| home.tasks.put(bytes));
 }
 
 /// Makes the engine of an AudioWorklet for a sample rate in hertz.
@@ -167,7 +167,7 @@ pub extern "C" fn zolvik_sound_room(length: usize) -> *mut u8 {
 /// processing: what it displaces is freed.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_shelve() -> u32 {
-    with_sound(|sound| u32::from(sound.shelve().is_ok()))
+    with_sound(|sound| u32::from(sound.cache_bank().is_ok()))
 }
 
 /// Keys of the waves and recordings the engine has: 64 bit whole numbers, valid until the next is shelved.
@@ -281,7 +281,7 @@ pub extern "C" fn zolvik_sound_midi(status: u8, first: u8, second: u8) {
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_relieve(load: f64) -> u32 {
     with_sound(|sound| {
-        sound.relieve(load);
+        sound.shed_notes(load);
         sound.let_go
     })
 }
@@ -289,7 +289,7 @@ pub extern "C" fn zolvik_sound_relieve(load: f64) -> u32 {
 /// Tells that the work has fitted easily for a while.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_relax() {
-    with_sound(Sound::relax);
+    with_sound(Sound::recover_quality);
 }
 
 /// Quality that is computed while it is lower than asked for, else 0.

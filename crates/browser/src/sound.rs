@@ -9,7 +9,7 @@ use zolvik_play::{NoScore, Player, Score};
 use zolvik_waves::bank::NoBank;
 use zolvik_waves::{Bank, Recording};
 
-use crate::bench::Shelved;
+use crate::tasks::CachedTables;
 
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
@@ -89,16 +89,16 @@ impl Sound {
     ///
     /// # Errors
     /// If it is no wave or recording.
-    pub fn shelve(&mut self) -> Result<(), NoBank> {
+    pub fn cache_bank(&mut self) -> Result<(), NoBank> {
         let words = std::mem::take(&mut self.incoming);
         let what = words.first().ok_or(NoBank)?.to_bits();
-        if what == Shelved::Bank as u32 {
+        if what == CachedTables::Bank as u32 {
             self.player
                 .engine
-                .shelve(Arc::new(Bank::from_words(words, 1)?));
-        } else if what == Shelved::Recording as u32 {
+                .cache_bank(Arc::new(Bank::from_words(words, 1)?));
+        } else if what == CachedTables::Recording as u32 {
             let recording = Recording::from_words(words, 1)?;
-            self.player.engine.shelve_recording(Arc::new(recording));
+            self.player.engine.cache_recording(Arc::new(recording));
         } else {
             return Err(NoBank);
         }
@@ -120,7 +120,7 @@ impl Sound {
             _ => self.lowered = None,
         }
         // called between blocks; memory is only taken when a comb is added
-        self.player.engine.make_room(&program);
+        self.player.engine.reserve(&program);
         self.player.engine.install(&program);
         Ok(())
     }
@@ -190,8 +190,8 @@ impl Sound {
     }
 
     /// The work takes `load` times the time there is: notes are let go, and if none can be, quality.
-    pub fn relieve(&mut self, load: f64) {
-        let gone = self.player.engine.relieve(load);
+    pub fn shed_notes(&mut self, load: f64) {
+        let gone = self.player.engine.shed_notes(load);
         self.let_go = self.let_go.saturating_add(gone as u32);
         if gone == 0 && self.player.engine.voices() > 0 && load > 1.0 {
             let before = self.player.engine.oversampling();
@@ -204,8 +204,8 @@ impl Sound {
     }
 
     /// The work has fitted easily for a while: more notes may sound again.
-    pub fn relax(&mut self) {
-        self.player.engine.relax();
+    pub fn recover_quality(&mut self) {
+        self.player.engine.recover_quality();
     }
 
     /// Quality it is computed with while that is lower than asked for, else 0.

@@ -5,8 +5,8 @@
 use std::alloc::{GlobalAlloc, Layout, System};
 use std::sync::atomic::{AtomicUsize, Ordering};
 
-use zolvik_browser::bench::{Shelved, shelved};
 use zolvik_browser::sound::Sound;
+use zolvik_browser::tasks::{CachedTables, shelved};
 use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{KindName, Unit, UnitId};
@@ -46,11 +46,11 @@ fn waves_come_in_without_being_copied_and_playing_takes_no_memory() {
     let banks = prepared
         .banks
         .iter()
-        .map(|b| shelved(Shelved::Bank, &b.bytes()));
+        .map(|b| shelved(CachedTables::Bank, &b.bytes()));
     let recordings = prepared
         .recordings
         .iter()
-        .map(|r| shelved(Shelved::Recording, &r.bytes()));
+        .map(|r| shelved(CachedTables::Recording, &r.bytes()));
     let waves: Vec<Vec<u8>> = banks.chain(recordings).collect();
     assert_eq!(waves.len(), 2);
     assert!(waves.iter().all(|w| w.len() > 100_000), "large ones");
@@ -61,7 +61,7 @@ fn waves_come_in_without_being_copied_and_playing_takes_no_memory() {
         // SAFETY: the room was made for just so many bytes.
         unsafe { std::ptr::copy_nonoverlapping(wave.as_ptr(), room, wave.len()) };
         let before = BYTES.load(Ordering::Relaxed);
-        sound.shelve().expect("a wave");
+        sound.cache_bank().expect("a wave");
         let taken = BYTES.load(Ordering::Relaxed) - before;
         assert!(taken < 20_000, "{taken} bytes taken for one that is there");
     }
@@ -78,5 +78,5 @@ fn waves_come_in_without_being_copied_and_playing_takes_no_memory() {
     let peak = sound.channels[0].iter().fold(0.0f32, |a, b| a.max(b.abs()));
     assert!(peak > 0.01, "{peak}: both waves sound");
     sound.room(64);
-    assert!(sound.shelve().is_err(), "64 zeros are no wave");
+    assert!(sound.cache_bank().is_err(), "64 zeros are no wave");
 }

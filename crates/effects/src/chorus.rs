@@ -5,7 +5,7 @@ use zolvik_patch::finish::{Chorus as ChorusRows, Flanger as FlangerRows};
 use crate::kind::Effect;
 use crate::process::{BLOCK, Block, Process, SILENT, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter, butterworth};
-use crate::tools::calm;
+use crate::tools::flush_denormal;
 use crate::tools::line::{Line, cubic};
 use crate::tools::ringing::{rounds_s, stages_s};
 use crate::tools::wave::{Turns, sine};
@@ -41,7 +41,8 @@ impl Past {
         }
         let came = *block;
         let turns = (f64::from(cut_hz) / rate_hz).min(0.49);
-        self.highs.aim(Biquad::high_pass(turns, butterworth(2, 0)));
+        self.highs
+            .set_target(Biquad::high_pass(turns, butterworth(2, 0)));
         self.highs.both(block);
         let past = |channel: usize| std::array::from_fn(|n| came[channel][n] - block[channel][n]);
         [past(0), past(1)]
@@ -190,7 +191,7 @@ impl Process for Flanger {
                 let own = turns + 0.5 * width.at(frame) * channel as f32;
                 let swept = delay.at(frame) + depth.at(frame) * crate::filter::swing(own);
                 let y = line.between(swept * rate_hz - 1.0);
-                let sum = calm(block[channel][frame] + back * y);
+                let sum = flush_denormal(block[channel][frame] + back * y);
                 line.push(sum.clamp(-64.0, 64.0));
                 // as loud whatever goes round
                 block[channel][frame] = y * (1.0 - 0.5 * back.abs());

@@ -8,9 +8,9 @@ use zolvik_patch::finish::{Compressor as Rows, Detector, SideChain};
 use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{Process, Setting, Stereo};
 use crate::tools::biquad::{Biquad, Filter};
-use crate::tools::follow::{Peak, Slope, power_db, pressed_db};
+use crate::tools::follow::{Peak, Slope, gain_reduction_db, power_db};
 use crate::tools::line::Line;
-use crate::tools::{calm, decibels, gain, share};
+use crate::tools::{decibels, flush_denormal, gain, one_pole_coefficient};
 
 /// Longest moment whose peak counts, in seconds.
 const MOMENT_S: f64 = 0.005;
@@ -70,7 +70,7 @@ impl Process for Compressor {
         let by_power = set.chosen::<Detector>(Rows::DETECTOR) == Detector::Power;
         let mut heard = *block;
         let above_hz = f64::from(set.value(Rows::SIDE_HZ).next);
-        self.side[0].aim(match above_hz > 20.5 {
+        self.side[0].set_target(match above_hz > 20.5 {
             true => Biquad::high_pass(above_hz / set.rate_hz, core::f64::consts::FRAC_1_SQRT_2),
             false => Biquad::PLAIN,
         });
@@ -79,9 +79,9 @@ impl Process for Compressor {
         }
         let release_s = f64::from(set.value(Rows::RELEASE_S).next);
         let moment = (MOMENT_S.min(0.03 * release_s) * set.rate_hz) as u32;
-        let down = share(set.value(Rows::ATTACK_S).next.into(), set.rate_hz);
-        let back = share(release_s, set.rate_hz);
-        let of_power = share(POWER_S, set.rate_hz);
+        let down = one_pole_coefficient(set.value(Rows::ATTACK_S).next.into(), set.rate_hz);
+        let back = one_pole_coefficient(release_s, set.rate_hz);
+        let of_power = one_pole_coefficient(POWER_S, set.rate_hz);
         let [threshold, ratio, knee, makeup] = [
             Rows::THRESHOLD_DB,
             Rows::RATIO,
@@ -101,7 +101,7 @@ impl Process for Compressor {
             } else {
                 decibels(self.peak.next(a.abs().max(b.abs()), moment))
             };
-            let goal = pressed_db(
+            let goal = gain_reduction_db(
                 level_db,
                 threshold.at(frame),
                 ratio.at(frame).max(1.0),
@@ -114,7 +114,7 @@ impl Process for Compressor {
             *l = self.lines[0].back(ahead) * factor;
             *r = self.lines[1].back(ahead) * factor;
         }
-        self.power = calm(self.power);
+        self.power = flush_denormal(self.power);
         self.gain_db.settle();
     }
 

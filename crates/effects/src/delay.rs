@@ -14,7 +14,7 @@ use crate::tools::grains::Grains;
 use crate::tools::line::Line;
 use crate::tools::pole::{HighPass, LowPass};
 use crate::tools::ringing::{one_pole_s, rounds_s};
-use crate::tools::{calm, gain, share};
+use crate::tools::{flush_denormal, gain, one_pole_coefficient};
 
 /// Time in which a tap goes to another place.
 const MOVE_S: f64 = 0.05;
@@ -41,7 +41,7 @@ impl Tap {
         begun: false,
     };
 
-    fn aim(&mut self, frames: usize) {
+    fn set_target(&mut self, frames: usize) {
         if !self.begun {
             (self.at, self.from, self.begun) = (frames, frames, true);
         } else if self.share >= 1.0 && frames != self.at {
@@ -124,7 +124,7 @@ impl Process for Delay {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let way: DelayWay = set.chosen(Rows::WAY);
         for (tap, time_s) in self.taps.iter_mut().zip(times_s(set)) {
-            tap.aim(set.frames(time_s).min(self.lines[0].longest()));
+            tap.set_target(set.frames(time_s).min(self.lines[0].longest()));
         }
         let [low, high] = [Rows::LOW_CUT_HZ, Rows::HIGH_CUT_HZ].map(|id| set.value(id).next);
         self.low
@@ -139,7 +139,10 @@ impl Process for Delay {
         let semitones = set.value(Rows::SHIFT_ST).next;
         let ratio = libm::exp2f(semitones / 12.0);
         let step = (1.0 / (MOVE_S * set.rate_hz)) as f32;
-        let follow = (share(0.005, set.rate_hz), share(0.25, set.rate_hz));
+        let follow = (
+            one_pole_coefficient(0.005, set.rate_hz),
+            one_pole_coefficient(0.25, set.rate_hz),
+        );
         let piece = (GRAIN_S * set.rate_hz) as f32;
         // the cuts take something each time round, but not at the middle: all of it would never end
         for frame in 0..BLOCK {
@@ -166,8 +169,8 @@ impl Process for Delay {
                 DelayWay::PingPong => (0.5 * (came[0] + came[1]) + back * echoes[1], echoes[0]),
                 DelayWay::Single => (came[0], came[1]),
             };
-            self.lines[0].push(calm(to_left.clamp(-32.0, 32.0)));
-            self.lines[1].push(calm(to_right.clamp(-32.0, 32.0)));
+            self.lines[0].push(flush_denormal(to_left.clamp(-32.0, 32.0)));
+            self.lines[1].push(flush_denormal(to_right.clamp(-32.0, 32.0)));
             let factor = gain(-duck.at(frame) * heard);
             block[0][frame] = echoes[0] * factor;
             block[1][frame] = echoes[1] * factor;

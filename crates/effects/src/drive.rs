@@ -13,8 +13,8 @@ use crate::process::{BLOCK, Process, Setting, Stereo, Value};
 use crate::tools::biquad::{Biquad, Filter};
 use crate::tools::bounds::Bounds;
 use crate::tools::drawn::{Point, level};
-use crate::tools::finer::{Finer, MOST};
 use crate::tools::gain;
+use crate::tools::oversampler::{MOST, Oversampler};
 use crate::tools::pole::HighPass;
 use crate::tools::ringing::{one_pole_s, stages_s};
 
@@ -153,7 +153,7 @@ fn bend8(bend: Bend, bias: f32x8, x: f32x8, table: &Table) -> f32x8 {
 
 /// Each channel by itself.
 struct Side {
-    finer: Finer,
+    oversampler: Oversampler,
     bender: Bender,
     still: HighPass,
     /// Of fewer steps: where in its step it is, and what it holds.
@@ -208,7 +208,7 @@ impl Drive {
 pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
     match set.chosen(Rows::BEND) {
         Bend::Bits => 0,
-        bend => Finer::latency_frames(times_of(bend, set.chosen(Rows::FINENESS)), INSIDE),
+        bend => Oversampler::latency_frames(times_of(bend, set.chosen(Rows::FINENESS)), INSIDE),
     }
 }
 
@@ -316,7 +316,7 @@ impl Effect for Drive {
             let mut still = HighPass::default();
             still.set(STILL_HZ, rate_hz);
             Side {
-                finer: Finer::new(),
+                oversampler: Oversampler::new(),
                 bender: Bender::default(),
                 still,
                 phase: 1.0,
@@ -379,16 +379,16 @@ impl Process for Drive {
             false => Biquad::tilt(TILT_HZ / set.rate_hz, db.next.into()),
         };
         let [before, after] = [Rows::BEFORE_DB, Rows::AFTER_DB].map(|id| tilt(set.value(id)));
-        self.tilts[0].aim(before);
-        self.tilts[1].aim(after);
+        self.tilts[0].set_target(before);
+        self.tilts[1].set_target(after);
         let tape = if bend == Bend::Tape { TAPE_DB } else { 0.0 };
         let turns = TAPE_HZ / set.rate_hz;
         let shelf = |db| match bend == Bend::Tape {
             true => Biquad::high_shelf(turns, core::f64::consts::FRAC_1_SQRT_2, db),
             false => Biquad::PLAIN,
         };
-        self.emphasis[0].aim(shelf(tape));
-        self.emphasis[1].aim(shelf(-tape));
+        self.emphasis[0].set_target(shelf(tape));
+        self.emphasis[1].set_target(shelf(-tape));
         through(&mut self.tilts[0], block);
         if bend == Bend::Bits {
             let levels = set.value(Rows::BITS).map(|bits| libm::exp2f(bits - 1.0));
@@ -412,8 +412,12 @@ impl Process for Drive {
                 || bias.next != 0.0;
             let table = &self.table;
             for (side, channel) in self.sides.iter_mut().zip(block.iter_mut()) {
-                let Side { finer, bender, .. } = side;
-                finer.run(times, INSIDE, channel, |fine| {
+                let Side {
+                    oversampler,
+                    bender,
+                    ..
+                } = side;
+                oversampler.run(times, INSIDE, channel, |fine| {
                     bender.bend(fine, bend, (drive, bias), table);
                 });
                 for (frame, x) in channel.iter_mut().enumerate() {
@@ -429,7 +433,7 @@ impl Process for Drive {
 
     fn clear(&mut self) {
         for side in &mut self.sides {
-            side.finer.clear();
+            side.oversampler.clear();
             side.bender = Bender::default();
             side.still.clear();
             (side.phase, side.held) = (1.0, 0.0);

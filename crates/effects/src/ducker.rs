@@ -6,7 +6,7 @@ use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::drawn::level;
 use crate::tools::follow::Slope;
-use crate::tools::{gain, share};
+use crate::tools::{gain, one_pole_coefficient};
 
 /// A shape follows within so many seconds, so that a corner does not click.
 const SMOOTH_S: f64 = 0.002;
@@ -42,9 +42,12 @@ impl Process for Ducker {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let by_shape = set.chosen::<DuckBy>(Rows::BY) == DuckBy::Shape;
         let depth = set.value(Rows::DEPTH_DB);
-        let of = |seconds: f32| share(seconds.into(), set.rate_hz);
+        let of = |seconds: f32| one_pole_coefficient(seconds.into(), set.rate_hz);
         let shares = match by_shape {
-            true => (share(SMOOTH_S, set.rate_hz), share(SMOOTH_S, set.rate_hz)),
+            true => (
+                one_pole_coefficient(SMOOTH_S, set.rate_hz),
+                one_pole_coefficient(SMOOTH_S, set.rate_hz),
+            ),
             false => (
                 of(set.value(Rows::ATTACK_S).next),
                 of(set.value(Rows::RELEASE_S).next),

@@ -147,7 +147,7 @@ impl Process for Eq {
                 }
             };
             for (filter, to) in self.bands[at].iter_mut().zip(curve) {
-                filter.aim(to);
+                filter.set_target(to);
                 if !filter.is_plain() {
                     filter.both(block);
                 }

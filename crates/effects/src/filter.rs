@@ -168,7 +168,7 @@ impl Process for Filter {
                 let all = formant_stages(turns, set.end(Rows::VOWEL), resonance);
                 for (stage, to) in self.stages.iter_mut().zip(all) {
                     let mut band = *block;
-                    stage.aim(to);
+                    stage.set_target(to);
                     stage.both(&mut band);
                     add(&mut sum, &band);
                 }
@@ -180,7 +180,7 @@ impl Process for Filter {
                     .iter_mut()
                     .zip(stages(response, slope, turns, resonance))
                 {
-                    stage.aim(to);
+                    stage.set_target(to);
                     stage.both(block);
                 }
             }

@@ -1,6 +1,6 @@
 //! Nothing louder than the ceiling.
 //!
-//! True peaks are looked for between samples as ITU-R BS.1770-4 has it, finer; the gain that holds them is the lowest within the look-ahead,
+//! True peaks are looked for between samples as ITU-R BS.1770-4 has it, oversampler; the gain that holds them is the lowest within the look-ahead,
 //! smoothed over it, so it is there when they come.
 
 use zolvik_patch::finish::Limiter as Rows;
@@ -8,7 +8,7 @@ use zolvik_patch::finish::Limiter as Rows;
 use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::line::Line;
-use crate::tools::{gain, share};
+use crate::tools::{gain, one_pole_coefficient};
 
 const AHEAD_S: f64 = 0.01;
 /// Places between two samples that are looked at, and samples each is made from.
@@ -194,7 +194,7 @@ impl Process for Limiter {
         if frames != self.frames {
             self.begin(frames);
         }
-        let back = share(set.value(Rows::RELEASE_S).next.into(), set.rate_hz);
+        let back = one_pole_coefficient(set.value(Rows::RELEASE_S).next.into(), set.rate_hz);
         let ceiling = set.value(Rows::CEILING_DB).map(|db| gain(db) * SPARE);
         for frame in 0..BLOCK {
             let (l, r) = (block[0][frame], block[1][frame]);

@@ -4,7 +4,7 @@ use zolvik_patch::finish::{Phaser as Rows, Sweep};
 
 use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
-use crate::tools::calm;
+use crate::tools::flush_denormal;
 use crate::tools::ringing::time_constants;
 use crate::tools::wave::{Turns, sine};
 
@@ -92,8 +92,8 @@ impl Process for Phaser {
                 self.last[channel] = y;
                 *x = y;
             }
-            states.iter_mut().for_each(|s| *s = calm(*s));
-            self.last[channel] = calm(self.last[channel]);
+            states.iter_mut().for_each(|s| *s = flush_denormal(*s));
+            self.last[channel] = flush_denormal(self.last[channel]);
         }
     }
 

@@ -5,7 +5,7 @@ use zolvik_patch::finish::{Resonators as Rows, Ringing, TunedTo};
 
 use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
-use crate::tools::calm;
+use crate::tools::flush_denormal;
 use crate::tools::line::Line;
 
 const MOST: usize = 16;
@@ -167,7 +167,7 @@ impl Mode {
     fn string(&mut self, x: f32, line: &mut Line) -> f32 {
         let back = line.between(self.period - 1.0);
         self.damped += (back - self.damped) * (1.0 - self.pole);
-        let sum = calm(x * (1.0 - self.kept) * 4.0 + self.kept * self.damped);
+        let sum = flush_denormal(x * (1.0 - self.kept) * 4.0 + self.kept * self.damped);
         line.push(sum);
         sum
     }

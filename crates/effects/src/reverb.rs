@@ -124,7 +124,7 @@ impl Reverb {
         for (line, frames) in self.scatter[channel].iter_mut().zip(frames) {
             let held: Block = line.since(frames);
             let into: Block = std::array::from_fn(|n| x[n] - SCATTER * held[n]);
-            line.push_all(&into.map(crate::tools::calm));
+            line.push_all(&into.map(crate::tools::flush_denormal));
             x = std::array::from_fn(|n| held[n] + SCATTER * into[n]);
         }
         x
@@ -418,7 +418,7 @@ impl Process for Reverb {
         self.still.iter_mut().for_each(HighPass::settle);
         self.damped
             .iter_mut()
-            .for_each(|d| *d = crate::tools::calm(*d));
+            .for_each(|d| *d = crate::tools::flush_denormal(*d));
     }
 
     fn clear(&mut self) {

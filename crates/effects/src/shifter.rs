@@ -7,7 +7,7 @@ use zolvik_patch::finish::{ShiftWhat, Shifter as Rows};
 
 use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
-use crate::tools::calm;
+use crate::tools::flush_denormal;
 use crate::tools::grains::Grains;
 use crate::tools::ringing::rounds_s;
 use crate::tools::wave::{Turns, sine};
@@ -30,7 +30,7 @@ impl Chain {
         for (i, c) in coefficients.iter().enumerate() {
             let y = c * c * (x + self.y[i][1]) - self.x[i][1];
             self.x[i] = [x, self.x[i][0]];
-            self.y[i] = [calm(y), self.y[i][0]];
+            self.y[i] = [flush_denormal(y), self.y[i][0]];
             x = y;
         }
         x
@@ -102,7 +102,7 @@ impl Process for Shifter {
                         a * c + b * s
                     }
                 };
-                self.last[channel] = calm(y);
+                self.last[channel] = flush_denormal(y);
                 block[channel][frame] = y;
             }
         }

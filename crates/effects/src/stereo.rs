@@ -24,14 +24,14 @@ impl Stereo {
     /// The sides by bands, each by its width, and the middle with the same phases.
     fn widened(&mut self, side: &[f32; BLOCK], block: &Block, set: &Setting<'_>) -> Block {
         let turns = |id| f64::from(set.value(id).next) / set.rate_hz;
-        self.low.aim(turns(Rows::LOW_HZ));
-        self.high.aim(turns(Rows::HIGH_HZ));
+        self.low.set_target(turns(Rows::LOW_HZ));
+        self.high.set_target(turns(Rows::HIGH_HZ));
         for (turned, id) in self
             .turned
             .iter_mut()
             .zip([Rows::LOW_HZ, Rows::HIGH_HZ, Rows::HIGH_HZ])
         {
-            turned.aim(turns(id));
+            turned.set_target(turns(id));
         }
         let mut middle = SILENT;
         for (frame, to) in middle[0].iter_mut().enumerate() {
@@ -101,7 +101,7 @@ impl Process for Stereo {
         }
         let mono = mono_stages(set).unwrap_or([Biquad::PLAIN; 2]);
         for (filter, to) in self.mono.iter_mut().zip(mono) {
-            filter.aim(to);
+            filter.set_target(to);
         }
         if self.mono.iter().any(|f| !f.is_plain()) {
             let mut side: [f32; BLOCK] = std::array::from_fn(|n| 0.5 * (block[0][n] - block[1][n]));

@@ -7,7 +7,7 @@ use crate::kind::{Effect, LOUDEST_DB};
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::crossover::{Crossover, Turned};
 use crate::tools::follow::{Slope, power_db};
-use crate::tools::{calm, gain, share};
+use crate::tools::{flush_denormal, gain, one_pole_coefficient};
 
 /// Above the first levels are pressed, below the second they are lifted, down to the third, where nothing is left but noise.
 const PRESSED_DB: f32 = -24.0;
@@ -81,11 +81,11 @@ impl Process for ThreeBand {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let low = f64::from(set.value(Rows::LOW_HZ).next) / set.rate_hz;
         let high = f64::from(set.value(Rows::HIGH_HZ).next) / set.rate_hz;
-        self.low.aim(low);
-        self.high.aim(high);
-        self.turned.aim(high);
-        self.dry[0].aim(low);
-        self.dry[1].aim(high);
+        self.low.set_target(low);
+        self.high.set_target(high);
+        self.turned.set_target(high);
+        self.dry[0].set_target(low);
+        self.dry[1].set_target(high);
         self.phased = *block;
         self.dry[0].run(&mut self.phased);
         self.dry[1].run(&mut self.phased);
@@ -96,8 +96,8 @@ impl Process for ThreeBand {
         self.turned.run(&mut bottom);
         let mut bands = [bottom, middle, top];
         let time = f64::from(set.value(Rows::TIME).next);
-        let down_share = share(DOWN_S * time, set.rate_hz);
-        let back_share = share(BACK_S * time, set.rate_hz);
+        let down_share = one_pole_coefficient(DOWN_S * time, set.rate_hz);
+        let back_share = one_pole_coefficient(BACK_S * time, set.rate_hz);
         let amount = set.value(Rows::AMOUNT);
         let rows = [
             [Rows::LOW_DB, Rows::LOW_UP, Rows::LOW_DOWN],
@@ -121,7 +121,7 @@ impl Process for ThreeBand {
                 band[0][frame] = l * factor;
                 band[1][frame] = r * factor;
             }
-            state.power = calm(state.power);
+            state.power = flush_denormal(state.power);
             state.gain_db.settle();
         }
         let [bottom, middle, top] = bands;

@@ -5,7 +5,7 @@ use zolvik_patch::finish::Transients as Rows;
 use crate::kind::Effect;
 use crate::process::{BLOCK, Process, Setting, Stereo};
 use crate::tools::follow::Slope;
-use crate::tools::{decibels, gain, share};
+use crate::tools::{decibels, gain, one_pole_coefficient};
 
 /// Over how many decibels of difference it takes full hold.
 const FULL_DB: f32 = 12.0;
@@ -47,7 +47,7 @@ impl Effect for Transients {
 
 impl Process for Transients {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
-        let of = |seconds: f64| share(seconds, set.rate_hz);
+        let of = |seconds: f64| one_pole_coefficient(seconds, set.rate_hz);
         let (quick, held) = (of(0.001), of(0.06));
         let (slow_up, long_down) = (of(0.03), of(0.6));
         let smooth = of(0.0015);

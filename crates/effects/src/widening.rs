@@ -48,8 +48,8 @@ impl Effect for Widening {
 impl Process for Widening {
     fn run(&mut self, block: &mut Stereo, set: &Setting<'_>) {
         let turns = f64::from(set.value(Rows::ABOVE_HZ).next) / set.rate_hz;
-        self.split.aim(turns);
-        self.dry.aim(turns);
+        self.split.set_target(turns);
+        self.dry.set_target(turns);
         self.phased = *block;
         self.dry.run(&mut self.phased);
         let low = self.split.split(block);

@@ -30,11 +30,11 @@ pub mod limits {
 }
 
 pub use realtime::engine::Engine;
-pub use realtime::guard::Guard;
-pub use realtime::keys::Control;
-pub use realtime::rack::EffectMeter;
+pub use realtime::input::keys::Control;
+pub use realtime::output::capture::VoiceCapture;
+pub use realtime::output::guard::Guard;
+pub use realtime::output::rack::EffectMeter;
 pub use realtime::sine::{Lanes, sine_turns};
-pub use realtime::tape::Tape;
 pub use sizes::{BLOCK, BUSES, LANES, MAX_SETS};
 
 const _: () = assert!(BLOCK == zolvik_effects::BLOCK);

@@ -5,10 +5,10 @@ use zolvik_patch::document::{Operator, Patch, Unit, UnitKind};
 use zolvik_patch::hearing::Listening;
 
 use crate::program::compile;
-pub use crate::realtime::giving::come_in;
+use crate::realtime::modulation::smooth::Smooth;
+pub use crate::realtime::modulation::source_output::come_in;
 use crate::realtime::nodes::cycle::Shaped as ShapedCycle;
 use crate::realtime::nodes::partials::Partials;
-use crate::realtime::smooth::Smooth;
 use crate::sizes::LANES;
 
 /// A cycle as it is played at a low key, and how strong its partials are.

@@ -44,10 +44,10 @@ fn the_audio_path_never_allocates() {
     let (mut left, mut right) = ([0.0; 128], [0.0; 128]);
     for prepared in &programs {
         for bank in &prepared.banks {
-            engine.shelve(bank.clone());
+            engine.cache_bank(bank.clone());
         }
         for recording in &prepared.recordings {
-            engine.shelve_recording(recording.clone());
+            engine.cache_recording(recording.clone());
         }
     }
     let before = COUNT.load(Ordering::Relaxed);
@@ -55,7 +55,7 @@ fn the_audio_path_never_allocates() {
     let mut beforehand = 0;
     for (i, program) in programs.iter().enumerate() {
         let made = COUNT.load(Ordering::Relaxed);
-        engine.make_room(&program.program);
+        engine.reserve(&program.program);
         beforehand += COUNT.load(Ordering::Relaxed) - made;
         engine.install(&program.program);
         for key in 0..40 {
@@ -67,9 +67,9 @@ fn the_audio_path_never_allocates() {
             guard.process(&mut left, &mut right);
         }
         engine.midi([0x80, 44, 0]);
-        engine.relieve(3.0);
+        engine.shed_notes(3.0);
         engine.lower_quality();
-        engine.relax();
+        engine.recover_quality();
         if i % 3 == 0 {
             engine.all_notes_off();
         }

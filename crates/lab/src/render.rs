@@ -162,13 +162,13 @@ impl Run {
         let engine = &mut run.player.engine;
         match take.filter(|take| take.has(all) && take.fits(prepared, note)) {
             Some(mut take) => {
-                engine.play_voices(take.tape());
+                engine.play_voices(take.capture());
                 run.kept = Some(Kept::Plays(take));
             }
             None => {
                 run.kept = VoicesOf::new(prepared, note).map(Kept::Records);
                 if run.kept.is_some() {
-                    engine.record_voices();
+                    engine.capture_voices();
                 }
             }
         }
@@ -311,13 +311,13 @@ impl Run {
     /// The whole, the player for the next, and its voices where they are kept: those of one that was broken off are not.
     pub fn end(mut self) -> (Rendered, Player, Option<Take>) {
         let whole = self.done >= self.frames + self.skip;
-        let tape = self.player.engine.tape();
-        let take = match (self.kept.take(), tape) {
-            (Some(Kept::Records(of)), Some(tape)) if whole => {
-                Some(Take::new(of, tape, &self.sound))
+        let capture = self.player.engine.capture();
+        let take = match (self.kept.take(), capture) {
+            (Some(Kept::Records(of)), Some(capture)) if whole => {
+                Some(Take::new(of, capture, &self.sound))
             }
-            (Some(Kept::Plays(mut take)), Some(tape)) => {
-                take.wind(tape);
+            (Some(Kept::Plays(mut take)), Some(capture)) => {
+                take.wind(capture);
                 Some(take)
             }
             _ => None,

@@ -1,7 +1,7 @@
 //! A note whose voices were kept: with other effects, or at another level, only what comes after them is computed again.
 
 use zolvik_engine::program::{Prepared, Program};
-use zolvik_engine::{BLOCK, Tape};
+use zolvik_engine::{BLOCK, VoiceCapture};
 
 use crate::note::Note;
 use crate::rendered::Rendered;
@@ -12,7 +12,7 @@ const MOST_BLOCKS: usize = 40_000;
 /// What left the voices of a note, and what is drawn of them.
 pub struct Take {
     of: VoicesOf,
-    tape: Tape,
+    capture: VoiceCapture,
     amplitudes: Vec<Vec<f32>>,
     places: Vec<Vec<f32>>,
     motions: Vec<Vec<f32>>,
@@ -44,10 +44,10 @@ impl VoicesOf {
 }
 
 impl Take {
-    pub(crate) fn new(of: VoicesOf, tape: Tape, sound: &Rendered) -> Take {
+    pub(crate) fn new(of: VoicesOf, capture: VoiceCapture, sound: &Rendered) -> Take {
         Take {
             of,
-            tape,
+            capture,
             amplitudes: sound.amplitudes.clone(),
             places: sound.places.clone(),
             motions: sound.motions.clone(),
@@ -61,17 +61,17 @@ impl Take {
 
     /// Whether it has so many frames.
     pub(crate) fn has(&self, frames: usize) -> bool {
-        self.tape.blocks() * BLOCK >= frames
+        self.capture.blocks() * BLOCK >= frames
     }
 
-    /// Its tape, to be played.
-    pub(crate) fn tape(&mut self) -> Tape {
-        std::mem::take(&mut self.tape)
+    /// Its capture, to be played.
+    pub(crate) fn capture(&mut self) -> VoiceCapture {
+        std::mem::take(&mut self.capture)
     }
 
-    /// The tape comes back.
-    pub(crate) fn wind(&mut self, tape: Tape) {
-        self.tape = tape;
+    /// The capture comes back.
+    pub(crate) fn wind(&mut self, capture: VoiceCapture) {
+        self.capture = capture;
     }
 
     /// Adds what is drawn of a block.

@@ -1,8 +1,8 @@
 //! Movement as the page is told of it, and what the picture makes of it.
 
 use serde_json::{Value, json};
-use zolvik_browser::bench::Bench;
 use zolvik_browser::page::Page;
+use zolvik_browser::tasks::Tasks;
 
 use crate::support::ask;
 
@@ -159,14 +159,14 @@ fn copied_sources_are_pasted_and_other_texts_are_refused() {
     );
 }
 
-fn task(bench: &mut Bench, task: Value) -> Value {
+fn task(bench: &mut Tasks, task: Value) -> Value {
     bench.begin();
     let answer = bench.answer(serde_json::from_value(task).expect("a task"));
     serde_json::to_value(answer).expect("an answer")
 }
 
 /// A picture of a patch, rendered and drawn by one that does both.
-fn drawn(bench: &mut Bench, text: &str) -> Value {
+fn drawn(bench: &mut Tasks, text: &str) -> Value {
     let listening = json!({ "muted": [], "soloed": [] });
     let of = json!({ "text": text, "listening": listening, "exponent": 1.0, "detail": "coarse" });
     let renders = task(bench, json!({ "task": "render", "of": of }));
@@ -186,7 +186,7 @@ fn drawn(bench: &mut Bench, text: &str) -> Value {
 /// What is drawn for nobody goes all the way: it sounds, and every unit and source of it has a curve.
 #[test]
 fn a_bit_of_everything_is_rendered_and_drawn() {
-    let mut bench = Bench::default();
+    let mut bench = Tasks::default();
     let everything = task(&mut bench, json!({ "task": "everything" }));
     let text = everything["text"].as_str().expect("a patch");
     let mut page = Page::default();
@@ -208,7 +208,7 @@ fn a_bit_of_everything_is_rendered_and_drawn() {
 #[test]
 fn the_picture_and_its_reasons_follow_the_links() {
     let explained = |text: &str| {
-        let mut bench = Bench::default();
+        let mut bench = Tasks::default();
         let unfolded = drawn(&mut bench, text);
         let spectrum = task(
             &mut bench,
@@ -460,7 +460,7 @@ fn a_source_that_waits_is_drawn_waiting() {
             json!({ "do": "set_value", "address": address, "value": value }),
         );
     }
-    let mut bench = Bench::default();
+    let mut bench = Tasks::default();
     let answer = drawn(&mut bench, &text(&mut page));
     let columns = answer["columns"].as_u64().unwrap() as usize;
     let places: Vec<f32> = bench.parts()[3]

@@ -3,7 +3,7 @@
 use std::path::Path;
 
 use serde_json::{Value, json};
-use zolvik_browser::bench::Bench;
+use zolvik_browser::tasks::Tasks;
 use zolvik_lab::render::prepared;
 use zolvik_lab::{Detail, Note, unfold};
 use zolvik_patch::json as document;
@@ -15,7 +15,7 @@ fn demo(name: &str) -> String {
     std::fs::read_to_string(folder.join(format!("{name}.json"))).unwrap()
 }
 
-fn task(bench: &mut Bench, task: Value) -> Value {
+fn task(bench: &mut Tasks, task: Value) -> Value {
     bench.begin();
     let answer = bench.answer(serde_json::from_value(task).expect("a task"));
     serde_json::to_value(answer).expect("an answer")
@@ -23,8 +23,8 @@ fn task(bench: &mut Bench, task: Value) -> Value {
 
 #[derive(Default)]
 struct Workers {
-    renders: Bench,
-    draws: Bench,
+    renders: Tasks,
+    draws: Tasks,
 }
 
 /// Columns that were begun, known columns of every row.

@@ -1,8 +1,8 @@
 //! Playing as the page is told of it: phrases, macros, articulations; and what the audio thread makes of it.
 
 use serde_json::{Value, json};
-use zolvik_browser::bench::Bench;
 use zolvik_browser::page::Page;
+use zolvik_browser::tasks::Tasks;
 
 use crate::support::ask;
 use zolvik_browser::sound::{How, PlayFrom, Sound};
@@ -199,7 +199,7 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
         .as_str()
         .unwrap()
         .to_owned();
-    let mut bench = Bench::default();
+    let mut bench = Tasks::default();
     let task = json!({ "task": "wav", "text": text, "bits": 32, "rate_hz": 48000, "to_its_end": true, "what": "phrase" });
     bench.begin();
     let answer = serde_json::to_value(bench.answer(serde_json::from_value(task).unwrap())).unwrap();

@@ -324,7 +324,7 @@ impl Filter {
     }
 
     /// Moves to other coefficients over the block at hand.
-    pub fn aim(&mut self, to: Biquad) {
+    pub fn set_target(&mut self, to: Biquad) {
         if self.moves {
             // where the last block ended
             let on = |now: f64, slope: f64| now + slope * BLOCK as f64;
@@ -373,14 +373,14 @@ impl Filter {
                 }
             }
         }
-        let calm = |x: f64| {
+        let flush_denormal = |x: f64| {
             if x.abs() < 1e-30 || !x.is_finite() {
                 0.0
             } else {
                 x
             }
         };
-        self.state[channel] = [calm(s1), calm(s2)];
+        self.state[channel] = [flush_denormal(s1), flush_denormal(s2)];
     }
 
     /// Lets both channels through.

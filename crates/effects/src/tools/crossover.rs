@@ -40,10 +40,10 @@ impl Crossover {
     }
 
     /// Moves to a frequency over the rate, within the block at hand.
-    pub fn aim(&mut self, turns: f64) {
+    pub fn set_target(&mut self, turns: f64) {
         let (low, high) = (stage(turns, false), stage(turns, true));
-        self.low.iter_mut().for_each(|f| f.aim(low));
-        self.high.iter_mut().for_each(|f| f.aim(high));
+        self.low.iter_mut().for_each(|f| f.set_target(low));
+        self.high.iter_mut().for_each(|f| f.set_target(high));
     }
 
     /// What lies below; what is given is left with what lies above.
@@ -71,8 +71,8 @@ impl Turned {
     pub const QUIET: Turned = Turned(Filter::QUIET);
 
     /// Moves to a frequency over the rate.
-    pub fn aim(&mut self, turns: f64) {
-        self.0.aim(Biquad::all_pass(turns, FRAC_1_SQRT_2));
+    pub fn set_target(&mut self, turns: f64) {
+        self.0.set_target(Biquad::all_pass(turns, FRAC_1_SQRT_2));
     }
 
     /// Lets a block through.

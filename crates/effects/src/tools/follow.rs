@@ -1,6 +1,6 @@
 //! Followers of level.
 
-use super::{calm, decibels};
+use super::{decibels, flush_denormal};
 
 /// The peak of the last moments: exact for what repeats within them.
 #[derive(Debug, Clone, Copy, Default)]
@@ -46,13 +46,13 @@ impl Slope {
 
     /// Lets go of what no longer counts.
     pub fn settle(&mut self) {
-        self.state = calm(self.state);
+        self.state = flush_denormal(self.state);
     }
 }
 
 /// How far a level above a threshold is pressed, in decibels (at most nothing), by a ratio, within a knee (Giannoulis, Massberg and Reiss,
 /// "Digital Dynamic Range Compressor Design", 2012).
-pub fn pressed_db(level_db: f32, threshold_db: f32, ratio: f32, knee_db: f32) -> f32 {
+pub fn gain_reduction_db(level_db: f32, threshold_db: f32, ratio: f32, knee_db: f32) -> f32 {
     let over = level_db - threshold_db;
     let slope = 1.0 / ratio - 1.0;
     if 2.0 * over <= -knee_db {

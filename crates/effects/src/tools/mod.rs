@@ -4,11 +4,11 @@ pub mod biquad;
 pub mod bounds;
 pub mod crossover;
 pub mod drawn;
-pub mod finer;
 pub mod follow;
 pub mod grains;
 pub mod line;
 pub mod mirrored;
+pub mod oversampler;
 pub mod pole;
 pub mod ringing;
 pub mod wave;
@@ -28,12 +28,12 @@ pub fn decibels(gain: f32) -> f32 {
 }
 
 /// Share of the rest a value covers in one frame if it covers 63 % in so many seconds.
-pub fn share(seconds: f64, rate_hz: f64) -> f32 {
+pub fn one_pole_coefficient(seconds: f64, rate_hz: f64) -> f32 {
     (1.0 - libm::exp(-1.0 / (seconds.max(1e-6) * rate_hz))) as f32
 }
 
 /// Nothing where so little is left that numbers get slow.
 #[inline(always)]
-pub fn calm(x: f32) -> f32 {
+pub fn flush_denormal(x: f32) -> f32 {
     if x.abs() < 1e-20 { 0.0 } else { x }
 }

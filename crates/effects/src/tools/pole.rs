@@ -1,6 +1,6 @@
 //! Filters of one pole.
 
-use super::calm;
+use super::flush_denormal;
 
 /// One pole that lets through what lies below.
 #[derive(Debug, Clone, Copy, Default)]
@@ -30,7 +30,7 @@ impl LowPass {
 
     /// Lets go of what is no longer heard, once a block.
     pub fn settle(&mut self) {
-        self.state = calm(self.state);
+        self.state = flush_denormal(self.state);
     }
 
     /// Forgets what it has heard.

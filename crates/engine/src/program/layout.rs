@@ -439,7 +439,7 @@ impl Program {
         }
     }
 
-    /// Delay lines its combs need, see `Engine::make_room`.
+    /// Delay lines its combs need, see `Engine::reserve`.
     pub fn lines(&self) -> usize {
         let units = &self.units[..self.unit_count()];
         units.iter().map(UnitProgram::lines).sum()

@@ -69,7 +69,7 @@ pub(crate) struct LinkProgram {
     pub(crate) from: u32,
     /// Position of the source that brings it in; [`NO_SLOT`] for none.
     pub(crate) scale: u32,
-    pub(crate) bend: Bend,
+    pub(crate) bend: SegmentCurve,
     /// Where in the source's way it begins to move, and what makes the rest of its own way 1.
     pub(crate) begin: f32,
     pub(crate) stretch: f32,
@@ -106,27 +106,27 @@ pub(crate) mod pass {
 /// How a segment bends: along it is `(1 - 2^(power t)) / whole`, or `t` where it is straight.
 #[derive(Debug, Clone, Copy, PartialEq, Pod, Zeroable)]
 #[repr(C)]
-pub(crate) struct Bend {
+pub(crate) struct SegmentCurve {
     pub(crate) power: f32,
     pub(crate) whole: f32,
 }
 
-impl Bend {
+impl SegmentCurve {
     /// None.
-    pub(crate) const STRAIGHT: Bend = Bend {
+    pub(crate) const STRAIGHT: SegmentCurve = SegmentCurve {
         power: 0.0,
         whole: 1.0,
     };
 
     /// That of a curve from -1 to 1.
-    pub(super) fn of(curve: f64) -> Bend {
+    pub(super) fn of(curve: f64) -> SegmentCurve {
         let k = CURVATURE as f32 * curve as f32;
         if k.abs() < 1e-3 {
-            return Bend::STRAIGHT;
+            return SegmentCurve::STRAIGHT;
         }
         let power = k * -core::f32::consts::LOG2_E;
         let [whole, ..] = (f32x8::ONE - exp2(f32x8::splat(power))).to_array();
-        Bend { power, whole }
+        SegmentCurve { power, whole }
     }
 
     /// Whether it does not.
@@ -142,7 +142,7 @@ pub(crate) struct ShapeProgram {
     pub(crate) at: f32,
     pub(crate) level: f32,
     pub(crate) curve: f32,
-    pub(crate) bend: Bend,
+    pub(crate) bend: SegmentCurve,
 }
 
 /// A link that moves a value of an envelope, or where a unit begins, for each note as it begins.

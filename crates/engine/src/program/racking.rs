@@ -14,7 +14,7 @@ use zolvik_patch::hearing::Listening;
 use zolvik_patch::param::ParamId;
 
 use super::layout::Program;
-use super::movement::{Bend, ShapeProgram};
+use super::movement::{SegmentCurve, ShapeProgram};
 use super::params::NO_SLOT;
 use super::params::{Law, ParamProgram, plain};
 use super::rack::{ChainProgram, EffectProgram};
@@ -99,7 +99,7 @@ fn add_effect(program: &mut Program, effect: &Effect, on: bool) {
             at: point.at as f32,
             level: point.level as f32,
             curve: point.curve as f32,
-            bend: Bend::of(point.curve),
+            bend: SegmentCurve::of(point.curve),
         };
     }
     program.rack.effects[at] = made;

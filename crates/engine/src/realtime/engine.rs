@@ -7,46 +7,46 @@ use wide::{f32x4, f32x8};
 use zolvik_patch::document::{EffectId, Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
-use super::Buses;
-use super::channels::Channels;
-use super::clock::Clock;
-use super::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
-use super::graph::Graph;
-use super::lanes::{LANE_COUNT, Lane, LaneState};
-use super::nodes::line_frames;
-use super::rack::{self, EffectMeter, Moment, Rack, Stereo};
-use super::shelf::Shelf;
-use super::tape::{Taped, Taping};
-use super::voices::Voices;
-use super::{Block, SILENT};
 use crate::program::{ArpeggioProgram, Prepared, Program};
+use crate::realtime::Buses;
+use crate::realtime::graph::Graph;
+use crate::realtime::input::channels::Channels;
+use crate::realtime::modulation::clock::Clock;
+use crate::realtime::nodes::line_frames;
+use crate::realtime::output::capture::{CapturedBlock, Capturing};
+use crate::realtime::output::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
+use crate::realtime::output::rack::{self, EffectMeter, Moment, Rack, Stereo};
+use crate::realtime::tables::bank_cache::BankCache;
+use crate::realtime::voices::Voices;
+use crate::realtime::voices::lanes::{LANE_COUNT, Lane, LaneState};
+use crate::realtime::{Block, SILENT};
 use crate::sizes::{BLOCK, BUSES, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
 pub struct Engine {
     /// What sounds, and what fades out after a change of the routing.
-    pub(super) graphs: Box<[Graph; 2]>,
-    pub(super) current: usize,
+    pub(in crate::realtime) graphs: Box<[Graph; 2]>,
+    pub(in crate::realtime) current: usize,
     /// Blocks the old graph still fades.
-    pub(super) fading: usize,
+    pub(in crate::realtime) fading: usize,
     /// Whether the old graph differs from the new one only in its quality.
-    pub(super) alike: bool,
+    pub(in crate::realtime) alike: bool,
     /// Blocks in which no key needed the quality there is.
-    pub(super) calm: u32,
+    pub(in crate::realtime) calm: u32,
     /// A program that came while another change was fading.
     waiting: Box<Program>,
     has_waiting: bool,
-    pub(super) voices: Voices,
-    pub(super) channels: Channels,
-    pub(super) shelf: Shelf,
-    pub(super) clock: Clock,
-    pub(super) rack: Rack,
+    pub(in crate::realtime) voices: Voices,
+    pub(in crate::realtime) channels: Channels,
+    pub(in crate::realtime) bank_cache: BankCache,
+    pub(in crate::realtime) clock: Clock,
+    pub(in crate::realtime) rack: Rack,
     /// Sums of the block at hand, kept to spare clearing what is not used.
     sums: Box<Sums>,
     ready: Stereo,
     used: usize,
     /// What leaves the voices is kept, or comes from what was; never while one plays.
-    pub(super) taping: Option<Box<Taping>>,
+    pub(in crate::realtime) capturing: Option<Box<Capturing>>,
 }
 
 /// Sums of the ways out: of all voices, of one set of lanes, and at the rate they are computed at.
@@ -64,7 +64,7 @@ fn taken(buses: u32) -> impl Iterator<Item = usize> {
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
 const FADE_BLOCKS: usize = 30;
 /// Blocks before that in which one that differs only in its quality fills its filters.
-pub(super) const FILL_BLOCKS: usize = 4;
+pub(in crate::realtime) const FILL_BLOCKS: usize = 4;
 
 impl Engine {
     /// An engine for a sample rate in hertz, with no patch yet: it plays silence.
@@ -82,7 +82,7 @@ impl Engine {
             has_waiting: false,
             voices: Voices::new(rate_hz),
             channels: Channels::NEW,
-            shelf: Shelf::new(),
+            bank_cache: BankCache::new(),
             clock: Clock::default(),
             rack: Rack::new(rate_hz),
             sums: Box::new(Sums {
@@ -92,11 +92,11 @@ impl Engine {
             }),
             ready: [[0.0; BLOCK]; 2],
             used: BLOCK,
-            taping: None,
+            capturing: None,
         }
     }
 
-    /// Forgets all that was played, and keeps its memory and its shelf: what is played next has the bits a new engine would give it. Not for the
+    /// Forgets all that was played, and keeps its memory and its cache: what is played next has the bits a new engine would give it. Not for the
     /// audio path.
     pub fn begin_anew(&mut self) {
         let rate_hz = self.graphs[0].outer_rate_hz;
@@ -110,65 +110,65 @@ impl Engine {
         self.rack = Rack::new(rate_hz);
         self.ready = [[0.0; BLOCK]; 2];
         self.used = BLOCK;
-        self.taping = None;
+        self.capturing = None;
     }
 
     /// Puts a bank where programs can read it. To be called before the program is installed, and not from the
     /// audio path: it may free memory.
-    pub fn shelve(&mut self, bank: Arc<Bank>) {
+    pub fn cache_bank(&mut self, bank: Arc<Bank>) {
         let [a, b] = &*self.graphs;
-        self.shelf
+        self.bank_cache
             .put(bank, [&a.program, &b.program, &self.waiting]);
         for graph in self.graphs.iter_mut() {
-            graph.find_banks(&self.shelf);
+            graph.find_banks(&self.bank_cache);
         }
     }
 
-    /// Puts a recording where programs can read it, as [`Engine::shelve`].
-    pub fn shelve_recording(&mut self, recording: Arc<Recording>) {
+    /// Puts a recording where programs can read it, as [`Engine::cache_bank`].
+    pub fn cache_recording(&mut self, recording: Arc<Recording>) {
         let [a, b] = &*self.graphs;
         let read = [&a.program, &b.program, &self.waiting];
-        self.shelf.put_recording(recording, read);
+        self.bank_cache.put_recording(recording, read);
         for graph in self.graphs.iter_mut() {
-            graph.find_banks(&self.shelf);
+            graph.find_banks(&self.bank_cache);
         }
     }
 
-    /// Keys of the banks and recordings that are on the shelf.
+    /// Keys of the banks and recordings that are in the cache.
     pub fn shelved(&self) -> impl Iterator<Item = u64> {
-        self.shelf.keys()
+        self.bank_cache.keys()
     }
 
     /// Makes the delay lines a program's combs need. To be called before the program is installed, and not from the audio
     /// path: it may allocate. Combs without a line let their sound pass unchanged.
-    pub fn make_room(&mut self, program: &Program) {
-        self.rack.make_room(program);
+    pub fn reserve(&mut self, program: &Program) {
+        self.rack.reserve(program);
         let rate_hz = self.graphs[self.current].outer_rate_hz;
         let each = line_frames(rate_hz * program.most_oversampling().max(1) as f64);
         let lines = program.lines();
-        self.graphs[1 - self.current].lines.make_room(lines, each);
+        self.graphs[1 - self.current].lines.reserve(lines, each);
         // the one that sounds has what it needs, and must not lose it; with a quality that follows the keys both take turns
         let silent = self.voices.sounding() == 0;
         let sounds = &mut self.graphs[self.current].lines;
         if program.follows_keys() && (silent || sounds.reaches(each)) {
-            sounds.make_room(lines, each);
+            sounds.reserve(lines, each);
         }
     }
 
     /// Shelves what a patch reads and installs its program. Not for the audio path.
     pub fn take(&mut self, prepared: &Prepared) {
         for bank in &prepared.banks {
-            self.shelve(bank.clone());
+            self.cache_bank(bank.clone());
         }
         for recording in &prepared.recordings {
-            self.shelve_recording(recording.clone());
+            self.cache_recording(recording.clone());
         }
-        self.make_room(&prepared.program);
+        self.reserve(&prepared.program);
         self.tap(prepared.tap);
         self.install(&prepared.program);
     }
 
-    /// Takes up a program, whose banks must be on the shelf. If only values differ from the present one they glide; if the routing differs,
+    /// Takes up a program, whose banks must be in the cache. If only values differ from the present one they glide; if the routing differs,
     /// old and new are faded into each other within 10 ms while notes go on.
     ///
     /// # Real time
@@ -192,7 +192,7 @@ impl Engine {
     }
 
     /// Takes up a program as it is.
-    pub(super) fn put(&mut self, program: &Program) {
+    pub(in crate::realtime) fn put(&mut self, program: &Program) {
         if self.fading > 0 && !self.graphs[self.current].program.same_shape(program) {
             *self.waiting = *program;
             self.has_waiting = true;
@@ -208,7 +208,7 @@ impl Engine {
         self.alike = false;
         let [a, b] = &mut *self.graphs;
         let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
-        new.replace(old, program, &self.voices.lanes, &self.shelf);
+        new.replace(old, program, &self.voices.lanes, &self.bank_cache);
         self.current = 1 - self.current;
         self.fading = if self.voices.sounding() > 0 {
             FADE_BLOCKS
@@ -272,7 +272,7 @@ impl Engine {
     pub fn motions(&self, into: &mut [f32]) {
         let graph = &self.graphs[self.current];
         let count = graph.program.movement.links().len();
-        for (into, motion) in into.iter_mut().zip(&graph.movers.shown()[..count]) {
+        for (into, motion) in into.iter_mut().zip(&graph.modulation.shown()[..count]) {
             *into = *motion;
         }
     }
@@ -371,7 +371,7 @@ impl Engine {
     }
 
     fn next_block(&mut self) {
-        if self.next_taped_block() {
+        if self.next_captured_block() {
             return;
         }
         if self.fading == 0 && self.has_waiting {
@@ -392,7 +392,7 @@ impl Engine {
         if retuned {
             for graph in graphs.iter_mut() {
                 for u in 0..graph.program.unit_count() {
-                    graph.retune(u, &self.voices.lanes, &self.shelf);
+                    graph.retune(u, &self.voices.lanes, &self.bank_cache);
                 }
             }
         }
@@ -417,20 +417,20 @@ impl Engine {
         }
         let newest = self.newest_lane();
         let graph = &self.graphs[self.current];
-        let block = Taped {
+        let block = CapturedBlock {
             ways,
             buses: graph.program.buses | if fades { 7 } else { 0 },
             key_hz: newest.map(|lane| self.voices.lanes[lane].hz),
         };
-        if let Some(Taping::Records(tape)) = self.taping.as_deref_mut() {
-            tape.push(block, graph.common_motions());
+        if let Some(Capturing::Records(capture)) = self.capturing.as_deref_mut() {
+            capture.push(block, graph.common_motions());
         }
         self.finish(&block);
         self.free_ended();
     }
 
     /// What leaves the voices goes through the effects.
-    pub(super) fn finish(&mut self, block: &Taped) {
+    pub(in crate::realtime) fn finish(&mut self, block: &CapturedBlock) {
         let graph = &self.graphs[self.current];
         let moment = Moment {
             program: &graph.program,
@@ -455,8 +455,8 @@ impl Engine {
             let beats =
                 self.clock
                     .beats_at(graph.program.tempo_bpm, graph.block_s, part, oversampling);
-            graph.advance(&self.voices.lanes, &self.shelf, beats);
-            sum_of_voices(graph, &self.voices, span, &self.shelf, sums);
+            graph.advance(&self.voices.lanes, &self.bank_cache, beats);
+            sum_of_voices(graph, &self.voices, span, &self.bank_cache, sums);
             // where there are effects it comes after them
             let (trim, slope) = (graph.trim().now, graph.trim().slope());
             for bus in taken(buses) {
@@ -539,7 +539,7 @@ fn sum_of_voices(
     graph: &mut Graph,
     voices: &Voices,
     span: [f32; 2],
-    shelf: &Shelf,
+    bank_cache: &BankCache,
     Sums { total, own, .. }: &mut Sums,
 ) {
     let buses = graph.program.buses;
@@ -558,11 +558,11 @@ fn sum_of_voices(
         };
         let waits = graph.within.waits(set);
         if !waits && lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
-            graph.block(set, halves, total, shelf);
+            graph.block(set, halves, total, bank_cache);
             continue;
         }
         taken(buses).for_each(|bus| own[bus] = [SILENT; 2]);
-        graph.block(set, halves, own, shelf);
+        graph.block(set, halves, own, bank_cache);
         if waits {
             let times = graph.program.oversampling();
             graph.within.run(set, taken(buses), times, own);

@@ -1,41 +1,22 @@
-//! The audio path. Nothing here allocates, locks, logs or panics once an engine is made.
+//! The audio path, by subject. Nothing here allocates, locks, logs or panics once an engine is made.
+//!
+//! - [`engine`]: events in, samples out.
+//! - `input`: keys, wheels, MIDI messages. `voices`: which note sounds in which lanes; stealing, onset, ringing, shedding under overload.
+//! - `graph`: one program with its state in all lanes, computed block by block. `nodes`: what units are made of.
+//! - `modulation`: sources, links, envelopes, and values that follow changes.
+//! - `output`: the rack of effects, oversampling, capture of what left the voices. `tables`: banks and recordings.
 #![deny(clippy::unwrap_used, clippy::expect_used, clippy::panic)]
 
-mod begins;
-mod block;
-mod chance;
-mod channels;
-mod clock;
-mod controls;
-pub(crate) mod decimate;
 pub(crate) mod engine;
-pub(crate) mod envelope;
-pub(crate) mod giving;
 pub(crate) mod graph;
-pub(crate) mod guard;
-pub(crate) mod keys;
-mod lanes;
-mod late;
-mod midi;
-mod movers;
+pub(crate) mod input;
+pub(crate) mod modulation;
 pub(crate) mod nodes;
-mod notes;
-mod own;
+pub(crate) mod output;
 pub(crate) mod power;
-mod quality;
-pub mod rack;
-mod relief;
-mod ringing;
-pub(crate) mod shelf;
 pub(crate) mod sine;
-pub(crate) mod smooth;
-mod stealing;
-mod stereo;
-pub(crate) mod tape;
-mod taping;
-pub(crate) mod values;
+pub(crate) mod tables;
 pub(crate) mod voices;
-mod within;
 
 use wide::{f32x4, f32x8};
 

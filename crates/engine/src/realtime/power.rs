@@ -2,7 +2,7 @@
 
 use wide::{f32x8, i32x8};
 
-use super::sine::{Lanes, ROUND};
+use crate::realtime::sine::{Lanes, ROUND};
 
 /// `ln(2)^n / n!`: the series of `2^x`, used for half a step either way; the rest is below 5e-9.
 const SERIES: [f64; 8] = [

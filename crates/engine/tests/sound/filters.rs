@@ -499,7 +499,7 @@ fn a_cutoff_moved_by_an_operator_makes_sidebands() {
 proptest! {
     #![proptest_config(ProptestConfig { cases: 28, failure_persistence: None, ..ProptestConfig::default() })]
 
-    /// Extremes of everything at once: resonance, drive, cutoffs thrown about at audio rate by big deviations.
+    /// Extremes of everything at once: resonance, drive, cutoffs random_level about at audio rate by big deviations.
     #[test]
     fn filters_stay_bounded_and_fall_silent_under_any_modulation(seed in any::<u64>()) {
         let mut dice = Dice(seed);

@@ -37,15 +37,15 @@ fn released_notes_go_first_the_oldest_first_then_the_quietest() {
     engine.note_off(48);
     let keys = [48, 55, 62, 69, 76];
     // five notes at 0.87 of the time: four fit into 0.7
-    assert_eq!(engine.relieve(0.87), 1);
+    assert_eq!(engine.shed_notes(0.87), 1);
     assert_eq!(
         heard(&mut engine, &keys),
         [55, 62, 69, 76],
         "the older of both released ones"
     );
-    assert_eq!(engine.relieve(0.9), 1);
+    assert_eq!(engine.shed_notes(0.9), 1);
     assert_eq!(heard(&mut engine, &keys), [62, 69, 76]);
-    assert_eq!(engine.relieve(1.0), 1);
+    assert_eq!(engine.shed_notes(1.0), 1);
     assert_eq!(heard(&mut engine, &keys), [69, 76], "the quietest");
 }
 
@@ -54,17 +54,17 @@ fn one_note_always_stays_and_nothing_is_stuck() {
     let mut engine = engine(&patch());
     (0..32).for_each(|n| engine.note_on(40 + n, 100));
     take(&mut engine, 480);
-    assert_eq!(engine.relieve(66.0), 31);
+    assert_eq!(engine.shed_notes(66.0), 31);
     take(&mut engine, 4800);
     assert_eq!(engine.voices(), 1);
-    assert_eq!(engine.relieve(66.0), 0);
+    assert_eq!(engine.shed_notes(66.0), 0);
     // more notes take its place until there is room again
     (0..8).for_each(|n| engine.note_on(80 + n, 100));
     take(&mut engine, 4800);
     assert_eq!(engine.voices(), 1);
     assert_eq!(heard(&mut engine, &[80, 87]), [87]);
-    engine.relax();
-    engine.relax();
+    engine.recover_quality();
+    engine.recover_quality();
     (0..8).for_each(|n| engine.note_on(80 + n, 100));
     take(&mut engine, 4800);
     assert_eq!(engine.voices(), 4);
@@ -83,7 +83,7 @@ fn letting_go_and_lowering_quality_do_not_click() {
         .for_each(|key| engine.note_on(*key, 100));
     take(&mut engine, 9600);
     let settled = roughness(&take(&mut engine, 9600).0);
-    assert_eq!(engine.relieve(1.4), 2);
+    assert_eq!(engine.shed_notes(1.4), 2);
     let after = roughness(&take(&mut engine, 9600).0);
     assert!(after < settled * 1.2, "{after} beside {settled}");
     for times in [4, 2, 1] {

@@ -60,7 +60,7 @@ fn otherwise(patch: &Patch) -> Vec<Patch> {
         let Ok(value) = address.get(patch) else {
             continue;
         };
-        // a longer look ahead would need more of the tape than there is
+        // a longer look ahead would need more of the capture than there is
         if of_rack(row.owner) && !row.name.contains("ahead") {
             let place = row.place(value);
             let moved = row.value_at(if place > 0.5 {
@@ -172,7 +172,7 @@ fn what_changes_the_voices_is_computed() {
         assert!(!plays);
         assert_eq!(sound, render(&other, &note(&other)));
     }
-    // one that was broken off is not kept, and a tape that is too short is not played
+    // one that was broken off is not kept, and a capture that is too short is not played
     let (prepared, note) = (prepared(&patch), note(&patch));
     let mut run = Run::kept_note(Player::new(RATE_HZ), &prepared, &note, None);
     run.go(10);

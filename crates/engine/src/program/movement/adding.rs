@@ -18,8 +18,8 @@ use zolvik_patch::movement::{Clock, Direction, Link, Scope, SourceKind};
 use zolvik_patch::param::{Linked, Owner};
 
 use super::{
-    Bend, LINKS_FROM, LinkProgram, OnsetProgram, ShapeProgram, SourceProgram, VOICE, VOICE_PITCHES,
-    onset, pass,
+    LINKS_FROM, LinkProgram, OnsetProgram, SegmentCurve, ShapeProgram, SourceProgram, VOICE,
+    VOICE_PITCHES, onset, pass,
 };
 use crate::program::envelopes::envelope_program;
 use crate::program::layout::{Program, UnitProgram};
@@ -75,7 +75,7 @@ pub(crate) fn add(
         program.movement.links[at] = LinkProgram {
             from,
             scale: link.scaled_by.map_or(NO_SLOT, |by| position(patch, by)),
-            bend: Bend::of(link.curve),
+            bend: SegmentCurve::of(link.curve),
             begin: link.begin_share as f32,
             stretch: (1.0 / (link.end_share - link.begin_share).max(SHORTEST_WAY)) as f32,
             amount,
@@ -147,13 +147,13 @@ fn add_source(program: &mut Program, patch: &Patch, source: &zolvik_patch::movem
             at: p.at as f32,
             level: p.level as f32,
             curve: p.curve as f32,
-            bend: Bend::of(p.curve),
+            bend: SegmentCurve::of(p.curve),
         })),
         SourceKind::Steps(steps) => points.extend(steps.steps.iter().map(|s| ShapeProgram {
             at: 0.0,
             level: s.level as f32,
             curve: s.glide as f32,
-            bend: Bend::of(0.0),
+            bend: SegmentCurve::of(0.0),
         })),
         SourceKind::Envelope(envelope) => {
             made.envelope = envelope_program(envelope, patch.audition.tempo_bpm);

@@ -3,22 +3,22 @@
 use wide::f32x8;
 use zolvik_patch::document::TunedBy;
 
-use super::super::lanes::Lane;
-use super::super::nodes::Node;
-use super::super::power::exp2;
-use super::super::shelf::Shelf;
-use super::super::sine::Lanes;
-use super::Graph;
 use crate::program::kind;
 use crate::program::params::PITCH;
+use crate::realtime::graph::Graph;
+use crate::realtime::nodes::Node;
+use crate::realtime::power::exp2;
+use crate::realtime::sine::Lanes;
+use crate::realtime::tables::bank_cache::BankCache;
+use crate::realtime::voices::lanes::Lane;
 use crate::sizes::LANES;
 
 impl Graph {
     /// Brings the lanes of an operator to frequencies that are moved, each by itself.
-    pub(super) fn tune_moved(&mut self, set: usize, u: usize, shelf: &Shelf) {
+    pub(super) fn tune_moved(&mut self, set: usize, u: usize, bank_cache: &BankCache) {
         let unit = &self.program.units[u];
         if unit.kind == kind::SAMPLE {
-            return self.tune_recording(set, u, shelf);
+            return self.tune_recording(set, u, bank_cache);
         }
         let first = unit.first_param as usize;
         let lanes = |at: usize| self.in_lanes(set, first + at);
@@ -39,7 +39,7 @@ impl Graph {
             false => offset_hz * exp2(all * octave),
         };
         let hz = (nominal_hz + offset_hz) * strip.drift_lanes;
-        let bank = shelf.get(self.banks[u]);
+        let bank = bank_cache.get(self.banks[u]);
         let is_plain = bank.is_none() && !self.is_shaped(u);
         if is_plain && let Node::Operator(oscillator) = &mut self.nodes[set][u] {
             return oscillator.glide(hz, self.rate_hz);
@@ -52,7 +52,7 @@ impl Graph {
     }
 
     /// The same of a recording, which only what tunes all units moves.
-    fn tune_recording(&mut self, set: usize, u: usize, shelf: &Shelf) {
+    fn tune_recording(&mut self, set: usize, u: usize, bank_cache: &BankCache) {
         let carrier = self.program.units[u].is_carrier != 0;
         let first = self.program.movement.first_voice as usize;
         let still = |i: usize| self.values.at(first + i).next;
@@ -63,7 +63,7 @@ impl Graph {
         let (tuning, strip) = (&self.tunings[u], &self.strips[set][u]);
         let (multiple, offset_hz) = (tuning.multiple, tuning.offset_hz);
         let (key_hz, drift) = (strip.key_hz, strip.drift);
-        let recording = shelf.recording(self.banks[u]);
+        let recording = bank_cache.recording(self.banks[u]);
         for lane in 0..LANES {
             let own = (key_hz[lane] * multiple + offset_hz) * drift[lane];
             let pitch = self.pitch(own * f64::from(times[lane]), key_hz[lane]);
@@ -88,7 +88,7 @@ impl Graph {
     }
 
     /// Glides a unit that was tuned anew to where it is tuned now.
-    pub(super) fn advance_tuning(&mut self, u: usize, lanes: &[Lane], shelf: &Shelf) {
+    pub(super) fn advance_tuning(&mut self, u: usize, lanes: &[Lane], bank_cache: &BankCache) {
         let (unit, tuning) = (&self.program.units[u], &mut self.tunings[u]);
         if tuning.multiple == unit.multiple && tuning.offset_hz == unit.offset_hz {
             return;
@@ -103,6 +103,6 @@ impl Graph {
         };
         tuning.multiple = glide(tuning.multiple, unit.multiple);
         tuning.offset_hz = glide(tuning.offset_hz, unit.offset_hz);
-        self.retune(u, lanes, shelf);
+        self.retune(u, lanes, bank_cache);
     }
 }

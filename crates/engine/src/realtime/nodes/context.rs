@@ -3,13 +3,13 @@
 use wide::f32x8;
 use zolvik_waves::{Bank, Recording};
 
-use super::noise::Colour;
-use super::partials::Partials;
 use crate::program::params::NO_SLOT;
 use crate::program::{Program, UnitProgram};
+use crate::realtime::modulation::smooth::Smooth;
+use crate::realtime::modulation::values::{LaneRamp, Values};
+use crate::realtime::nodes::noise::Colour;
+use crate::realtime::nodes::partials::Partials;
 use crate::realtime::sine::Lanes;
-use crate::realtime::smooth::Smooth;
-use crate::realtime::values::{LaneRamp, Values};
 use crate::sizes::LANES;
 
 /// Highest a unit that is multiplied by others may get, so that loops of them stay bounded.

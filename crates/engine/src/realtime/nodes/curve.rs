@@ -9,7 +9,7 @@ use wide::f32x8;
 use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::ShaperCurve;
 
-use super::drive::soft;
+use crate::realtime::nodes::drive::soft;
 use crate::realtime::sine::{Lanes, sine_turns};
 use crate::sizes::LANES;
 
@@ -20,20 +20,20 @@ const FURTHEST: f32 = 8_000.0;
 
 /// What a curve makes of a sound, from sample to sample.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Bend {
+pub(super) struct ShapedCurve {
     /// What came last.
     last: Lanes,
     /// What the way to it counts for, seen from it.
     way: Lanes,
 }
 
-impl Bend {
-    pub(super) const QUIET: Bend = Bend {
+impl ShapedCurve {
+    pub(super) const QUIET: ShapedCurve = ShapedCurve {
         last: f32x8::ZERO,
         way: f32x8::ZERO,
     };
 
-    /// Begins in a lane, in silence.
+    /// Onsets in a lane, in silence.
     pub(super) fn silence(&mut self, lane: usize) {
         self.last.as_mut_array()[lane % LANES] = 0.0;
         self.way.as_mut_array()[lane % LANES] = 0.0;
@@ -153,7 +153,7 @@ mod tests {
 
     /// What comes out for a sample, after those before.
     fn last_of(curve: ShaperCurve, samples: &[f32]) -> f64 {
-        let mut bend = Bend::QUIET;
+        let mut bend = ShapedCurve::QUIET;
         let all = samples
             .iter()
             .map(|x| bend.next(curve as u32, f32x8::splat(*x)));

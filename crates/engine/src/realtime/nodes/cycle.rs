@@ -6,8 +6,8 @@ use zolvik_effects::tools::bounds::Bounds;
 use zolvik_patch::document::CycleShape;
 use zolvik_patch::param::ParamId;
 
+use crate::realtime::modulation::smooth::Smooth;
 use crate::realtime::sine::{half_sine_turns, part_of_turn};
-use crate::realtime::smooth::Smooth;
 use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their unit.
@@ -65,7 +65,7 @@ fn beyond(index: f32) -> f32 {
 
 /// How a cycle is to be bent, each way as its parameter has it.
 #[derive(Debug, Clone, Copy)]
-struct Bend {
+struct CycleShaping {
     lean: f32,
     repeat: f32,
     fold: f32,
@@ -73,13 +73,13 @@ struct Bend {
     levels: f32,
 }
 
-impl Bend {
+impl CycleShaping {
     fn is_plain(&self) -> bool {
         self.lean == 0.0 && self.repeat == 1.0 && self.fold == 0.0 && self.steps == 0.0
     }
 
     /// As much of it as keeps its partials within so many times its frequency, and how far they then reach.
-    fn within(&self, room: f32) -> (Bend, f32) {
+    fn within(&self, room: f32) -> (CycleShaping, f32) {
         let room = room.max(1.0);
         let mut eased = *self;
         // each way multiplies how far the partials reach; what is left limits the next
@@ -105,7 +105,7 @@ impl Bend {
 
 /// How much of each way of bending a cycle is had at a frequency in hertz, 0 to 1: lean, repeat, fold and steps.
 pub fn had(cycle: &CycleShape, hz: f64) -> [f64; 4] {
-    let wanted = Bend {
+    let wanted = CycleShaping {
         lean: cycle.lean as f32,
         repeat: cycle.repeat as f32,
         fold: cycle.fold as f32,
@@ -142,7 +142,7 @@ impl Shaped {
     /// as it is.
     pub(crate) fn new(values: &[Smooth], room: &[f32; LANES]) -> Option<Shaped> {
         let of = |at: usize| (values[at].now + values[at].next) * 0.5;
-        let wanted = Bend {
+        let wanted = CycleShaping {
             lean: of(at::LEAN),
             repeat: of(at::REPEAT),
             fold: of(at::FOLD),

@@ -3,7 +3,7 @@
 use wide::f32x8;
 use zolvik_effects::tools::bounds::Bounds;
 
-use super::context::Context;
+use crate::realtime::nodes::context::Context;
 use crate::realtime::sine::Lanes;
 use crate::sizes::{BLOCK, LANES};
 
@@ -24,20 +24,20 @@ pub(super) fn soft(x: Lanes) -> Lanes {
     x * (f32x8::splat(27.0) + z) / (f32x8::splat(27.0) + z * f32x8::splat(9.0))
 }
 
-/// How far the ear of the keeper is closed near half the rate: pairs of tones up there beat against the rate, slowly enough to be followed.
+/// How far the ear of the compensation is closed near half the rate: pairs of tones up there beat against the rate, slowly enough to be followed.
 const CLOSED: f32 = 0.6;
 
 /// The mean square of a sound, averaged twice.
 #[derive(Debug, Clone, Copy)]
-struct Heard {
+struct RunningPower {
     /// What came last, as it was and without what is near half the rate.
     last: [Lanes; 2],
     once: Lanes,
     twice: Lanes,
 }
 
-impl Heard {
-    const NOTHING: Heard = Heard {
+impl RunningPower {
+    const NOTHING: RunningPower = RunningPower {
         last: [f32x8::ZERO; 2],
         once: f32x8::ZERO,
         twice: f32x8::ZERO,
@@ -62,10 +62,10 @@ impl Heard {
 
 /// Keeps what comes out of a curve as loud as what went in: both are averaged, and the gain follows from block to block.
 #[derive(Debug, Clone, Copy)]
-pub(super) struct Keeper {
+pub(super) struct LoudnessCompensation {
     /// What goes in and what the curve gives.
-    before: Heard,
-    after: Heard,
+    before: RunningPower,
+    after: RunningPower,
     /// The gain at the block's start and its change a frame.
     gain: Lanes,
     slope: Lanes,
@@ -74,10 +74,10 @@ pub(super) struct Keeper {
     fresh: [bool; LANES],
 }
 
-impl Keeper {
-    pub(super) const QUIET: Keeper = Keeper {
-        before: Heard::NOTHING,
-        after: Heard::NOTHING,
+impl LoudnessCompensation {
+    pub(super) const QUIET: LoudnessCompensation = LoudnessCompensation {
+        before: RunningPower::NOTHING,
+        after: RunningPower::NOTHING,
         gain: f32x8::ZERO,
         slope: f32x8::ZERO,
         share: 0.0,
@@ -105,13 +105,13 @@ impl Keeper {
         self.fresh = [false; LANES];
     }
 
-    /// What comes out: `bent` is what the curve made of `x`.
+    /// What comes out: `shaped` is what the curve made of `x`.
     #[inline(always)]
-    pub(super) fn keep(&mut self, x: Lanes, bent: Lanes, frames: Lanes) -> Lanes {
+    pub(super) fn compensate(&mut self, x: Lanes, shaped: Lanes, frames: Lanes) -> Lanes {
         let share = f32x8::splat(self.share);
         self.before.hear(x, share);
-        self.after.hear(bent, share);
-        bent * (self.gain + self.slope * frames)
+        self.after.hear(shaped, share);
+        shaped * (self.gain + self.slope * frames)
     }
 }
 
@@ -120,7 +120,7 @@ impl Keeper {
 pub(super) struct Drive {
     /// Factor on the way in.
     pub(super) times: Lanes,
-    keeper: Keeper,
+    compensation: LoudnessCompensation,
     /// How far it is faded in.
     share: Lanes,
     on: bool,
@@ -129,13 +129,13 @@ pub(super) struct Drive {
 impl Drive {
     pub(super) const NONE: Drive = Drive {
         times: f32x8::ONE,
-        keeper: Keeper::QUIET,
+        compensation: LoudnessCompensation::QUIET,
         share: f32x8::ZERO,
         on: false,
     };
 
     pub(super) fn note_on(&mut self, lane: usize) {
-        self.keeper.note_on(lane);
+        self.compensation.note_on(lane);
     }
 
     /// Takes up a block, by a parameter in decibels.
@@ -145,7 +145,8 @@ impl Drive {
         });
         (self.times, self.share) = (times, share);
         self.on = share.to_array().iter().any(|s| *s > 0.0);
-        self.keeper.begin_block(f32x8::ONE / times, context.rate_hz);
+        self.compensation
+            .begin_block(f32x8::ONE / times, context.rate_hz);
     }
 
     /// A sound pressed into the soft curve, as far as it is faded in.
@@ -154,13 +155,15 @@ impl Drive {
         if !self.on {
             return x;
         }
-        let hot = self.keeper.keep(x, soft(x * self.times), frames);
+        let hot = self
+            .compensation
+            .compensate(x, soft(x * self.times), frames);
         x + (hot - x) * self.share
     }
 
     /// What a curve makes of a sound, as loud as it was.
     #[inline(always)]
-    pub(super) fn kept(&mut self, x: Lanes, bent: Lanes, frames: Lanes) -> Lanes {
-        self.keeper.keep(x, bent, frames)
+    pub(super) fn kept(&mut self, x: Lanes, shaped: Lanes, frames: Lanes) -> Lanes {
+        self.compensation.compensate(x, shaped, frames)
     }
 }

@@ -7,7 +7,7 @@ use core::f32::consts::TAU;
 use wide::f32x8;
 use zolvik_effects::tools::bounds::Bounds;
 
-use super::context::Inputs;
+use crate::realtime::nodes::context::Inputs;
 use crate::realtime::sine::{Lanes, sine_turns};
 
 /// Index up to which it is solved, in radians.

@@ -2,9 +2,9 @@
 
 use wide::f32x8;
 
-use super::context::Context;
+use crate::realtime::modulation::values::LaneRamp;
+use crate::realtime::nodes::context::Context;
 use crate::realtime::sine::Lanes;
-use crate::realtime::values::LaneRamp;
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

@@ -73,7 +73,7 @@ impl Loops {
     };
 
     /// Takes up where loops are to begin and end from the block at hand on, with lanes at these places.
-    pub(crate) fn aim(
+    pub(crate) fn set_target(
         &mut self,
         (moving, frames): (&MovingLoop, usize),
         [starts, ends]: [Lanes; 2],

@@ -7,11 +7,11 @@ pub(crate) mod cycle;
 mod drive;
 mod feedback;
 mod filter;
-mod finer;
 mod level;
 mod looping;
 pub(crate) mod noise;
 pub(crate) mod operator;
+mod oversampler;
 pub(crate) mod partials;
 mod sample;
 mod shaper;
@@ -30,8 +30,8 @@ use self::noise::Noise;
 use self::operator::Oscillator;
 use self::sample::Player;
 use self::shaper::Shaper;
-use super::sine::Lanes;
 use crate::program::{MOVES_FREQUENCY, kind};
+use crate::realtime::sine::Lanes;
 use crate::sizes::LANES;
 
 /// What one unit keeps in the lanes of one set.
@@ -61,7 +61,7 @@ impl Node {
         }
     }
 
-    /// Begins in a lane: at a place in the cycle, with a seed for chance.
+    /// Onsets in a lane: at a place in the cycle, with a seed for chance.
     pub(crate) fn note_on(&mut self, lane: usize, start: u32, seed: u32) {
         match self {
             Node::Operator(oscillator) => oscillator.note_on(lane, start),
@@ -73,7 +73,7 @@ impl Node {
         }
     }
 
-    /// Begins elsewhere than it would: by so many turns, or later by a share of what is played of a recording.
+    /// Onsets elsewhere than it would: by so many turns, or later by a share of what is played of a recording.
     pub(crate) fn begin_elsewhere(&mut self, lane: usize, by: f32) {
         match self {
             Node::Operator(oscillator) => oscillator.begin_elsewhere(lane, by),

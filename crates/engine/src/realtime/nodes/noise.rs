@@ -42,7 +42,7 @@ impl Colour {
     };
 
     /// For a slope in decibels an octave.
-    pub(crate) fn aim(&mut self, colour_db: f32) {
+    pub(crate) fn set_target(&mut self, colour_db: f32) {
         if self.of_db == colour_db {
             return;
         }
@@ -140,7 +140,7 @@ impl Noise {
         fresh: [false; LANES],
     };
 
-    /// Begins in a lane.
+    /// Onsets in a lane.
     pub(crate) fn note_on(&mut self, lane: usize, seed: u32) {
         let lane = lane % LANES;
         // no generator of this kind leaves zero

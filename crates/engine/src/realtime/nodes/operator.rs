@@ -7,16 +7,16 @@ use zolvik_patch::document::Operator;
 use zolvik_patch::param::ParamId;
 use zolvik_waves::Bank;
 
-use super::context::{CEILING, Context, Inputs, Pitch, Shared};
-use super::cycle::{self, Shaped};
-use super::feedback;
-use super::partials::{self, Partials, SUMMED_POINTS};
-use super::wave::{Form, Levels};
 use crate::program::{MOVES_FREQUENCY, UnitProgram};
+use crate::realtime::modulation::smooth::Smooth;
+use crate::realtime::nodes::context::{CEILING, Context, Inputs, Pitch, Shared};
+use crate::realtime::nodes::cycle::{self, Shaped};
+use crate::realtime::nodes::feedback;
+use crate::realtime::nodes::partials::{self, Partials, SUMMED_POINTS};
+use crate::realtime::nodes::wave::{Form, Levels};
 use crate::realtime::sine::{
     Lanes, ROUND, half_phase_turns, half_sine_turns, phase_step, phase_turns,
 };
-use crate::realtime::smooth::Smooth;
 use crate::realtime::{Block, Halves};
 use crate::sizes::LANES;
 

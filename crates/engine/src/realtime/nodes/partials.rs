@@ -12,8 +12,8 @@ use zolvik_patch::param::ParamId;
 use zolvik_waves::bank::GUARD;
 use zolvik_waves::fourier::Fourier;
 
+use crate::realtime::modulation::smooth::Smooth;
 use crate::realtime::sine::{Lanes, sine_turns};
-use crate::realtime::smooth::Smooth;
 
 /// Positions of the parameters read here, among those of their unit.
 mod at {

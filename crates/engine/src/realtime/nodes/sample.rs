@@ -5,8 +5,8 @@ use zolvik_waves::Recording;
 use zolvik_waves::kernel::{CLOSE, CLOSE_TAPS, CloseKernel, FANS, KERNELS, fan_for};
 use zolvik_waves::recording::{GUARD, OCTAVES};
 
-use super::context::Context;
-use super::looping::{Loops, crossed};
+use crate::realtime::nodes::context::Context;
+use crate::realtime::nodes::looping::{Loops, crossed};
 use crate::realtime::sine::Lanes;
 use crate::sizes::LANES;
 
@@ -66,7 +66,7 @@ impl Player {
         self.place[lane % LANES] = 0.0;
     }
 
-    /// Begins later by a share of what is played; never earlier.
+    /// Onsets later by a share of what is played; never earlier.
     pub(crate) fn begin_later(&mut self, lane: usize, share: f32) {
         self.later[lane % LANES] = share.clamp(0.0, 1.0);
         self.is_later = true;
@@ -79,7 +79,7 @@ impl Player {
         {
             let ends = [at::LOOP_START, at::LOOP_END].map(|at| context.ramp(at).next);
             self.loops
-                .aim((moving, recording.frames), ends, &self.place);
+                .set_target((moving, recording.frames), ends, &self.place);
         }
     }
 

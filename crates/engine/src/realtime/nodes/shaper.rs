@@ -3,13 +3,13 @@
 use wide::f32x8;
 use zolvik_patch::document::ShaperCurve;
 
-use super::context::Context;
-use super::curve::Bend;
-use super::drive::Drive;
-use super::finer::{Down, Up};
 use crate::program::UnitProgram;
+use crate::realtime::modulation::values::LaneRamp;
+use crate::realtime::nodes::context::Context;
+use crate::realtime::nodes::curve::ShapedCurve;
+use crate::realtime::nodes::drive::Drive;
+use crate::realtime::nodes::oversampler::{Down, Up};
 use crate::realtime::sine::Lanes;
-use crate::realtime::values::LaneRamp;
 use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their unit.
@@ -29,12 +29,12 @@ pub(crate) struct Shaper {
     /// Slow mean, for taking away what does not move.
     mean: Lanes,
     mean_share: f32,
-    /// To where the curve bends it, and back: the sound as it is, and bent.
+    /// To where the curve bends it, and back: the sound as it is, and shaped.
     up: Up,
     dry: Down,
     wet: Down,
-    bend: Bend,
-    /// What came in last, to be as late as what is bent.
+    bend: ShapedCurve,
+    /// What came in last, to be as late as what is shaped.
     last: Lanes,
 }
 
@@ -47,11 +47,11 @@ impl Shaper {
         up: Up::QUIET,
         dry: Down::QUIET,
         wet: Down::QUIET,
-        bend: Bend::QUIET,
+        bend: ShapedCurve::QUIET,
         last: f32x8::ZERO,
     };
 
-    /// Begins in a lane, in silence.
+    /// Onsets in a lane, in silence.
     pub(crate) fn note_on(&mut self, lane: usize) {
         self.mean.as_mut_array()[lane % LANES] = 0.0;
         self.last.as_mut_array()[lane % LANES] = 0.0;
@@ -84,7 +84,7 @@ impl Shaper {
         let frames = f32x8::splat(frame as f32);
         let mix = (self.mix.now + self.mix.slope() * frames) * envelope;
         let fine = self.up.four(x);
-        let bent = fine.map(|x| self.bend.next(unit.variant, x * self.drive.times));
+        let shaped = fine.map(|x| self.bend.next(unit.variant, x * self.drive.times));
         let rectified = unit.variant == ShaperCurve::Rectify as u32;
         let late = f32x8::splat(if rectified { 1.0 } else { 0.5 });
         let straight = fine.map(|x| {
@@ -92,12 +92,12 @@ impl Shaper {
             x + (last - x) * late
         });
         let dry = self.dry.one(straight);
-        let mut bent = self.wet.one(bent);
+        let mut shaped = self.wet.one(shaped);
         if rectified {
-            self.mean += (bent - self.mean) * f32x8::splat(self.mean_share);
-            bent -= self.mean;
+            self.mean += (shaped - self.mean) * f32x8::splat(self.mean_share);
+            shaped -= self.mean;
         }
-        let y = self.drive.kept(dry, bent, frames);
+        let y = self.drive.kept(dry, shaped, frames);
         dry + (y - dry) * mix
     }
 }

@@ -5,8 +5,8 @@ use zolvik_effects::tools::bounds::Bounds;
 use zolvik_waves::Bank;
 use zolvik_waves::bank::{LEVELS, points};
 
+use crate::realtime::modulation::smooth::Smooth;
 use crate::realtime::sine::{half_sine_turns, part_of_turn};
-use crate::realtime::smooth::Smooth;
 use crate::sizes::LANES;
 
 /// Which level of a bank each lane reads.
@@ -184,7 +184,7 @@ mod tests {
         place.jump(swing(0) as f32);
         let mut out = vec![];
         for block in 0..1500 {
-            place.aim(swing((block + 1) * BLOCK) as f32);
+            place.set_target(swing((block + 1) * BLOCK) as f32);
             place.advance(1.0);
             let form = Form::new(Some(&bank), false, levels, &place);
             for frame in 0..BLOCK {

@@ -146,7 +146,7 @@ impl Comb {
             self.back
         };
         // with room for what builds up
-        let y = calm(x * self.norm + late * back);
+        let y = flush_denormal(x * self.norm + late * back);
         // what is next to nothing becomes nothing: processors are slow with the smallest numbers there are
         let faint = f32x8::splat(1e-18);
         let y = (y + faint) - faint;
@@ -273,7 +273,7 @@ fn polynomial(weights: &mut [f32], x: f32, below: &[f32]) {
 
 /// Leaves what is moderate as it is and bends the rest toward twice [`CALM`]: with room for what builds up over many periods.
 #[inline(always)]
-fn calm(x: Lanes) -> Lanes {
+fn flush_denormal(x: Lanes) -> Lanes {
     let edge = f32x8::splat(CALM);
     let over = (x.abs() - edge).at_least(f32x8::ZERO);
     let held = over / (f32x8::ONE + over * f32x8::splat(1.0 / CALM));

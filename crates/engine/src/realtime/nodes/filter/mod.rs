@@ -15,11 +15,11 @@ use self::comb::Comb;
 pub(crate) use self::comb::line_frames;
 use self::design::Design;
 use self::stage::{Hold, Solved, Stage};
-use super::context::Context;
-use super::drive::Drive;
 use crate::program::UnitProgram;
+use crate::realtime::modulation::values::LaneRamp;
+use crate::realtime::nodes::context::Context;
+use crate::realtime::nodes::drive::Drive;
 use crate::realtime::sine::Lanes;
-use crate::realtime::values::LaneRamp;
 use crate::sizes::{BLOCK, LANES};
 
 /// Positions of the parameters read here, among those of their unit.
@@ -117,7 +117,7 @@ impl Filter {
         mix: LaneRamp::ZERO,
     };
 
-    /// Begins in a lane, in silence.
+    /// Onsets in a lane, in silence.
     pub(crate) fn note_on(&mut self, lane: usize) {
         let lane = lane % LANES;
         self.stages.iter_mut().for_each(|s| s.silence(lane));

@@ -4,7 +4,7 @@
 use wide::f32x8;
 use zolvik_effects::tools::bounds::Bounds;
 
-use super::design::Design;
+use crate::realtime::nodes::filter::design::Design;
 use crate::realtime::sine::Lanes;
 
 /// What states never pass.
