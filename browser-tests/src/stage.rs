@@ -145,6 +145,13 @@ impl Stage {
         self.js(go, vec![path.into()]).await;
     }
 
+    /// Goes to a path within the page that is open, by its library, so that nothing of where it was is taken for what comes.
+    pub async fn visit(&self, path: &str) {
+        self.go("/").await;
+        self.find(".list").await;
+        self.go(path).await;
+    }
+
     /// Opens a path of the application.
     pub async fn open(&self, path: &str) {
         if self.is_there.take() {

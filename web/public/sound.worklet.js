@@ -45,6 +45,11 @@ class Sound extends AudioWorkletProcessor {
     this.places = new Float32Array(memory, this.module.zolvik_sound_places(), 2 * SOURCES)
   }
 
+  /** Takes up a program; one that is refused is told, and what was before goes on. */
+  install(length) {
+    if (!this.module.zolvik_sound_install(this.program, length)) this.port.postMessage('refused')
+  }
+
   /**
    * Takes a message, between blocks. A wave comes in piece by piece, each asked for when the one before has its place: its memory is
    * made, filled and taken over here, never inside of `process`.
@@ -65,10 +70,10 @@ class Sound extends AudioWorkletProcessor {
       this.port.postMessage({ held: module.memory.buffer.slice(held, held + bytes) })
     } else if (message.program) {
       new Uint8Array(module.memory.buffer, this.program, this.room).set(message.program)
-      module.zolvik_sound_install(this.program, message.program.length)
+      this.install(message.program.length)
     } else if (message.changed) {
       this.change(message.changed)
-      module.zolvik_sound_install(this.program, this.room)
+      this.install(this.room)
     } else if (message.score) {
       const { score } = message
       const at = module.zolvik_alloc(score.length)

@@ -7,6 +7,7 @@ use std::time::Instant;
 use crate::run::Result;
 
 /// One step.
+#[derive(Clone, Copy)]
 pub struct Step {
     /// What it does, in a few words.
     pub name: &'static str,

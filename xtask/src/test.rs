@@ -3,7 +3,7 @@
 use std::process::Command;
 
 use crate::listen::run_tests;
-use crate::plan::{self, Lane, step};
+use crate::plan::{self, Lane, Step, step};
 use crate::run::{Result, SETTINGS, command, run};
 use crate::{build, setup};
 
@@ -55,15 +55,11 @@ const RUNNER: &str = "target.'cfg(all())'.runner = ['env', 'RUSTC_BOOTSTRAP=1']"
 /// Format, lints, types, and every test.
 pub fn test() -> Result {
     const BEGIN: Lane<'_> = &[step("format", 2, format)];
-    const NATIVE: Lane<'_> = &[step("tests linted and built", 300, tests_built)];
+    const NATIVE: Lane<'_> = &[step("tests linted and built", 480, tests_built)];
     const BROWSER: Lane<'_> = &[step("browser for the stories", 40, setup::browser)];
-    const PAGE: Lane<'_> = &[step("checks of the front end", 15, front_end)];
-    const TESTS: Lane<'_> = &[step("tests", 600, tests)];
-    plan::run(&[
-        &[BEGIN],
-        &[BROWSER],
-        &[build::PAGE, NATIVE],
-        &[PAGE],
-        &[TESTS],
-    ])
+    // while the tests are still being built
+    const CHECKS: [Step; 1] = [step("checks of the front end", 40, front_end)];
+    let page = [build::PAGE, &CHECKS].concat();
+    const TESTS: Lane<'_> = &[step("tests", 1000, tests)];
+    plan::run(&[&[BEGIN], &[BROWSER], &[&page, NATIVE], &[TESTS]])
 }

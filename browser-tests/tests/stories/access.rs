@@ -78,7 +78,7 @@ async fn no_view_or_state_has_a_fault() {
     stage.open("/").await;
     stage.find(".list .row").await;
     check(&stage, "library", &mut all).await;
-    stage.open(&format!("/patch/{}", of("Frost Fern"))).await;
+    stage.visit(&format!("/patch/{}", of("Frost Fern"))).await;
     stage.find("[data-unit='3']").await;
     stage.select_patch().await;
     check(&stage, "build, the patch", &mut all).await;
@@ -120,17 +120,17 @@ async fn no_view_or_state_has_a_fault() {
     stage.find("[role=dialog]").await;
     check(&stage, "about", &mut all).await;
     stage.press(thirtyfour::Key::Escape + "").await;
-    stage.open(&format!("/patch/{}", of("Talking Pond"))).await;
+    stage.visit(&format!("/patch/{}", of("Talking Pond"))).await;
     stage.find("[data-unit='1']").await;
     check(&stage, "build, talking pond", &mut all).await;
     stage
-        .open(&format!("/patch/{}", of("Glasshouse Air")))
+        .visit(&format!("/patch/{}", of("Glasshouse Air")))
         .await;
     stage.find("[data-unit='3']").await;
     stage.press("3").await;
     check_beside(&stage, "build, a sample", &mut all).await;
     stage
-        .open(&format!("/patch/{}/move", of("Gate Opens")))
+        .visit(&format!("/patch/{}/move", of("Gate Opens")))
         .await;
     stage.find("[data-source='1001']").await;
     check(&stage, "move, all links", &mut all).await;
@@ -140,7 +140,7 @@ async fn no_view_or_state_has_a_fault() {
     check_beside(&stage, "move, a shape", &mut all).await;
     stage.press(thirtyfour::Key::Escape + "").await;
     stage
-        .open(&format!("/patch/{}/move", of("Glass Moths")))
+        .visit(&format!("/patch/{}/move", of("Glass Moths")))
         .await;
     stage.find("[data-source='1001']").await;
     stage.press("2").await;
@@ -169,7 +169,7 @@ async fn no_view_or_state_has_a_fault() {
     check(&stage, "phrases to choose from", &mut all).await;
     stage.press(thirtyfour::Key::Escape + "").await;
     stage.choose("Picture", "Note").await;
-    stage.open(&format!("/patch/{}", of("Tin Rain"))).await;
+    stage.visit(&format!("/patch/{}", of("Tin Rain"))).await;
     stage.find("[data-unit='1']").await;
     stage.choose("Articulation", "Closed C1").await;
     check(&stage, "an articulation", &mut all).await;
@@ -177,7 +177,7 @@ async fn no_view_or_state_has_a_fault() {
     stage.find(".table td").await;
     check(&stage, "differences", &mut all).await;
     stage
-        .open(&format!("/patch/{}/finish", of("Frost Fern")))
+        .visit(&format!("/patch/{}/finish", of("Frost Fern")))
         .await;
     stage.find("[data-testid=effect-2001]").await;
     check(&stage, "finish, nothing selected", &mut all).await;
@@ -259,7 +259,7 @@ async fn no_menu_list_or_refusal_has_a_fault() {
     line.send_keys("foo").await.unwrap();
     check(&stage, "a field and a line refused", &mut all).await;
     stage
-        .open(&format!("/patch/{}/move", of("Frost Fern")))
+        .visit(&format!("/patch/{}/move", of("Frost Fern")))
         .await;
     stage.find("[data-source]").await;
     for kind in ["Random", "Performance", "Envelope"] {
@@ -267,7 +267,7 @@ async fn no_menu_list_or_refusal_has_a_fault() {
         check_beside(&stage, kind, &mut all).await;
     }
     stage
-        .open(&format!("/patch/{}/finish", of("Frost Fern")))
+        .visit(&format!("/patch/{}/finish", of("Frost Fern")))
         .await;
     for effect in ["Drive", "Delay"] {
         let row = format!("[role=listitem][aria-label='{effect}']");
@@ -280,7 +280,7 @@ async fn no_menu_list_or_refusal_has_a_fault() {
             .unwrap();
         check(&stage, &format!("{effect}, switched off"), &mut all).await;
     }
-    stage.open("/").await;
+    stage.click("Library").await;
     let first = stage.find(".row.patch [type=checkbox]").await;
     first.click().await.unwrap();
     check(&stage, "library, one marked", &mut all).await;

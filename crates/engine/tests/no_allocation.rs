@@ -2,24 +2,32 @@
 #![allow(unsafe_code)]
 
 use std::alloc::{GlobalAlloc, Layout, System};
-use std::sync::atomic::{AtomicUsize, Ordering};
+use std::cell::Cell;
 
 use zolvik_engine::{Engine, Guard, program::prepare};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::any_patch;
 
 struct Counting;
-static COUNT: AtomicUsize = AtomicUsize::new(0);
+thread_local! {
+    /// Of this thread alone: what runs tests takes memory as well.
+    static COUNT: Cell<usize> = const { Cell::new(0) };
+}
+
+fn count() {
+    // while a thread ends there is nothing left to count in
+    let _ = COUNT.try_with(|count| count.set(count.get() + 1));
+}
 
 // SAFETY: every call is passed on unchanged to the system's allocator.
 unsafe impl GlobalAlloc for Counting {
     unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        COUNT.fetch_add(1, Ordering::Relaxed);
+        count();
         // SAFETY: the caller keeps the contract of `alloc`.
         unsafe { System.alloc(layout) }
     }
     unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
-        COUNT.fetch_add(1, Ordering::Relaxed);
+        count();
         // SAFETY: the caller keeps the contract of `dealloc`.
         unsafe { System.dealloc(ptr, layout) }
     }
@@ -50,13 +58,13 @@ fn the_audio_path_never_allocates() {
             engine.cache_recording(recording.clone());
         }
     }
-    let before = COUNT.load(Ordering::Relaxed);
+    let before = COUNT.get();
     // what is made beforehand, for each program anew
     let mut beforehand = 0;
     for (i, program) in programs.iter().enumerate() {
-        let made = COUNT.load(Ordering::Relaxed);
+        let made = COUNT.get();
         engine.reserve(&program.program);
-        beforehand += COUNT.load(Ordering::Relaxed) - made;
+        beforehand += COUNT.get() - made;
         engine.install(&program.program);
         for key in 0..40 {
             engine.midi([0x90, 40 + key, 100]);
@@ -78,7 +86,7 @@ fn the_audio_path_never_allocates() {
     engine.silence();
     engine.process(&mut left, &mut right);
     assert_eq!(
-        COUNT.load(Ordering::Relaxed) - before - beforehand,
+        COUNT.get() - before - beforehand,
         0,
         "the audio path allocated or freed"
     );

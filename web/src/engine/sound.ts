@@ -40,6 +40,8 @@ export interface Sound {
   setGain(gain: number): void
   /** Gives a wave to the audio thread, which then tells what it has. */
   shelve(bank: Uint8Array<ArrayBuffer>): void
+  /** Calls when a program was refused, and the one of before goes on. */
+  onRefused(told: () => void): void
   /** Called with the keys of all waves the audio thread has, each time one was given to it. */
   onHeld(told: (keys: string[]) => void): void
   midi(message: [number, number, number]): void
@@ -88,6 +90,9 @@ export function makeSound(): Sound {
   let installed: Uint8Array<ArrayBuffer> | undefined
   /** Called when the audio thread is ready for the next piece of a wave, or has taken it. */
   let answered: () => void = () => {}
+  /** Whether that was all of it, and not what changed alone. */
+  let wasWhole = true
+  let tellRefused: () => void = () => {}
   let isPlayable = false
   /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
   let waiting: [number, number, number][] = []
@@ -128,6 +133,7 @@ export function makeSound(): Sound {
       // while a hand moves a value it is a few of many bytes
       const changed = changes(installed, next.program)
       installed = next.program
+      wasWhole = !changed
       if (changed) node.port.postMessage({ changed }, [changed.buffer])
       else node.port.postMessage({ program: next.program })
       isPlayable = true
@@ -143,6 +149,14 @@ export function makeSound(): Sound {
     void send()
   }
 
+  /** The audio thread goes on with the program of before: it is given all of the new one, and if it had that, it is told. */
+  function refused() {
+    const program = installed
+    installed = undefined
+    if (wasWhole || !program) tellRefused()
+    else give({ program })
+  }
+
   async function open() {
     context = new AudioContext({ latencyHint: 'interactive' })
     const [compiled] = await Promise.all([compiledModule(), context.audioWorklet.addModule('/sound.worklet.js')])
@@ -154,7 +168,11 @@ export function makeSound(): Sound {
     await new Promise((ready) => {
       made.port.onmessage = ready
     })
-    made.port.onmessage = ({ data }: MessageEvent<'more' | { held: ArrayBuffer } | { kept: ArrayBuffer }>) => {
+    made.port.onmessage = ({ data }: MessageEvent<'more' | 'refused' | { held: ArrayBuffer } | { kept: ArrayBuffer }>) => {
+      if (data === 'refused') {
+        refused()
+        return
+      }
       if (data !== 'more' && 'kept' in data) {
         tellKept(data.kept)
         return
@@ -187,6 +205,9 @@ export function makeSound(): Sound {
     setGain(next) {
       gain = next
       if (context) fader?.gain.setTargetAtTime(next, context.currentTime, 0.01)
+    },
+    onRefused(told) {
+      tellRefused = told
     },
     onHeld(told) {
       tellHeld = told

@@ -10,6 +10,7 @@ import { share } from '../engine/told'
 import type { ScoreOf } from '../engine/generated/ScoreOf'
 import type { Touch } from '../engine/generated/Touch'
 import { useDocument } from './document'
+import { useMessages } from './messages'
 import { useSettings } from './settings'
 
 export type Message = [number, number, number]
@@ -29,6 +30,7 @@ const STARTS_MS = 400
 export const usePlaying = defineStore('playing', () => {
   const document = useDocument()
   const settings = useSettings()
+  const messages = useMessages()
   const sound = makeSound()
   const started = ref(false)
   /** Whether anything is heard now, or was a moment ago. */
@@ -47,6 +49,7 @@ export const usePlaying = defineStore('playing', () => {
   const underWay: string[] = []
   const isThere = (key: string) => shelved.has(key) || underWay.includes(key)
   let wanted = 0
+  sound.onRefused(() => messages.add({ severity: 'error', summary: 'Not heard', detail: 'The sound engine did not take up the last change and plays the state of before; load the page again.', life: 12_000 }))
   sound.onHeld((keys) => {
     const before = shelved
     shelved = new Set(keys)

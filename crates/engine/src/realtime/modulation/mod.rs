@@ -9,6 +9,7 @@ pub(crate) mod source_output;
 pub(crate) mod values;
 
 mod source;
+mod sources;
 
 use wide::f32x8;
 use zolvik_effects::tools::bounds::Bounds;

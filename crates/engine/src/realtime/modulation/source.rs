@@ -5,22 +5,21 @@ use zolvik_patch::movement::{Runs, SourceName};
 
 use crate::program::movement::{MovementProgram, ShapeProgram, SourceProgram};
 use crate::realtime::modulation::envelope::Begin;
-use crate::realtime::modulation::source_output::{faded, part, played, random_level, steps};
-use crate::realtime::modulation::{Modulation, Moment, SHARED, State};
+use crate::realtime::modulation::source_output::faded;
+use crate::realtime::modulation::sources::kind;
+use crate::realtime::modulation::sources::kind::{MOST_READ, Turn};
+use crate::realtime::modulation::{Modulation, Moment, SHARED};
 use crate::realtime::sine::Lanes;
 use crate::sizes::LANES;
 
 /// Positions of the parameters read here, among those of their source.
 mod at {
+    use zolvik_patch::movement::Timing;
     use zolvik_patch::movement::source::source_position;
-    use zolvik_patch::movement::{Macro, Random, Timing};
 
     pub(super) const RATE_HZ: usize = source_position(Timing::RATE_HZ);
     pub(super) const CYCLE_BEATS: usize = source_position(Timing::CYCLE_BEATS);
     pub(super) const START_TURNS: usize = source_position(Timing::START_TURNS);
-    pub(super) const LOW: usize = source_position(Random::LOW);
-    pub(super) const HIGH: usize = source_position(Random::HIGH);
-    pub(super) const PLACE: usize = source_position(Macro::PLACE);
 }
 
 impl Modulation {
@@ -36,11 +35,8 @@ impl Modulation {
         let source = &movement.sources[at];
         let moves = (source.first_move, source.moves);
         let param = |place: usize| self.moved(moment, source.first_param + place as u32, moves);
-        let kind = SourceName::ALL[source.kind as usize % SourceName::ALL.len()];
-        let goes_round = matches!(
-            kind,
-            SourceName::Lfo | SourceName::Steps | SourceName::Random
-        );
+        let kind = kind(SourceName::ALL[source.kind as usize % SourceName::ALL.len()]);
+        let goes_round = kind.goes_round;
         let rate = match source.in_beats {
             0 => (at::RATE_HZ, source.rate_hz),
             _ => (at::CYCLE_BEATS, source.cycle_beats),
@@ -59,11 +55,10 @@ impl Modulation {
             0 => rate,
             _ => rate.map(|beats| moment.program.tempo_bpm / 60.0 / beats),
         };
-        let range = match kind {
-            SourceName::Random => [param(at::LOW), param(at::HIGH)],
-            SourceName::Macro => [param(at::PLACE); 2],
-            _ => [f32x8::ZERO; 2],
-        };
+        let mut read = [[0.0; LANES]; MOST_READ];
+        for (read, place) in read.iter_mut().zip(kind.reads) {
+            *read = param(*place).to_array();
+        }
         if set == SHARED {
             self.free[at] += rate_hz[0] * moment.block_s;
         }
@@ -74,23 +69,21 @@ impl Modulation {
         };
         let [up, down] = self.shares[at];
         let begins = std::mem::take(&mut self.states[set][at].begins);
-        if kind == SourceName::Envelope {
+        if kind.has_envelopes {
             self.advance_envelopes(moment, (set, at), &begins);
         }
         let state = &mut self.states[set][at];
-        let followed = match kind {
-            SourceName::Follower if set != SHARED => amplitude(set, source.unit as usize),
-            SourceName::Follower => f32x8::splat(
-                amplitude(self.newest / LANES, source.unit as usize).to_array()
-                    [self.newest % LANES],
-            ),
-            _ => f32x8::ZERO,
+        let followed = match (kind.follows, set) {
+            (false, _) => f32x8::ZERO,
+            (true, SHARED) => {
+                let newest = amplitude(self.newest / LANES, source.unit as usize);
+                f32x8::splat(newest.to_array()[self.newest % LANES])
+            }
+            (true, set) => amplitude(set, source.unit as usize),
         }
         .to_array();
-        let [low, high] = range.map(|lanes| lanes.to_array());
         // of what all notes share only the first lane counts
         let count = if set == SHARED { 1 } else { LANES };
-        let once = source.runs == Runs::Once as u32;
         for (age_s, (turns, rate_hz)) in state
             .age_s
             .iter_mut()
@@ -106,39 +99,17 @@ impl Modulation {
         for (turns, start) in turns.iter_mut().zip(start) {
             *turns += f64::from(start);
         }
-        let each = |state: &State, give: &dyn Fn(&State, usize) -> f32| {
-            let mut places = [0.0; LANES];
-            for (lane, place) in places.iter_mut().enumerate().take(count) {
-                *place = give(state, lane);
-            }
-            places
+        let turn = Turn {
+            source,
+            points: points(movement, source),
+            turns,
+            once: source.runs == Runs::Once as u32,
+            read,
+            followed,
+            controls: moment.controls,
+            count,
         };
-        let places = match kind {
-            SourceName::Lfo => {
-                let mut at = [0.0; LANES];
-                for (at, turns) in at.iter_mut().zip(turns) {
-                    *at = part(turns, once);
-                }
-                state.segments.level(points(movement, source), at)
-            }
-            SourceName::Steps => each(state, &|_, lane| {
-                steps(points(movement, source), turns[lane], once)
-            }),
-            SourceName::Envelope => state.envelopes.value.map(|value| value as f32),
-            SourceName::Random => each(state, &|state, lane| {
-                let nth = if source.is_free() {
-                    0
-                } else {
-                    state.given.nth[lane]
-                };
-                low[lane] + (high[lane] - low[lane]) * random_level(source, nth, turns[lane])
-            }),
-            SourceName::Played => each(state, &|state, lane| {
-                played(source, &state.given, lane, moment.controls)
-            }),
-            SourceName::Follower => followed.map(|level| level.clamp(0.0, 1.0)),
-            SourceName::Macro => low,
-        };
+        let places = (kind.place)(state, &turn);
         if up >= 1.0 && down >= 1.0 {
             (state.place, state.fresh) = (places, [false; LANES]);
         } else {

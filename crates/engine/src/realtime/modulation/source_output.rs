@@ -1,24 +1,18 @@
-//! What sources of movement give: a drawn cycle, steps, chance, what is played, and how they come in.
+//! What several sources are made of: turns, segments of a drawn cycle, and how they come in.
 
 use wide::f32x8;
-use zolvik_patch::movement::{Chance, PlayedWhat};
 
 use crate::program::movement::{SegmentCurve, ShapeProgram, SourceProgram};
-use crate::realtime::input::controls::{Controls, Given};
-use crate::realtime::modulation::random;
 use crate::realtime::power::exp2;
 use crate::realtime::sine::Lanes;
 use crate::sizes::LANES;
-
-/// What chance is asked for.
-const SOURCE_CHANCE: u64 = 5;
 
 /// Added and taken away again it rounds to the nearest whole number: the smallest step of numbers of that size is one.
 const ROUNDS: f64 = 6_755_399_441_055_744.0;
 
 /// The largest whole number that is not above one, of those turns come to.
 #[inline(always)]
-fn floor(x: f64) -> f64 {
+pub(in crate::realtime) fn floor(x: f64) -> f64 {
     let nearest = (x + ROUNDS) - ROUNDS;
     nearest - if nearest > x { 1.0 } else { 0.0 }
 }
@@ -127,64 +121,6 @@ fn after(points: &[ShapeProgram], at: f32, known: usize) -> usize {
     match points.get(known..known + 2) {
         Some([a, b]) if a.at <= at && at < b.at => known + 1,
         _ => points.partition_point(|p| p.at <= at),
-    }
-}
-
-/// Value of steps after so many turns; each is gone to from the one before over its glide.
-pub(in crate::realtime) fn steps(points: &[ShapeProgram], turns: f64, once: bool) -> f32 {
-    let count = points.len().max(1);
-    let place = f64::from(part(turns, once)) * count as f64;
-    let at = (place as usize).min(count - 1);
-    let (Some(step), begun) = (points.get(at), (place - at as f64) as f32) else {
-        return 0.5;
-    };
-    // the very first has nothing to come from
-    if step.curve <= begun || at == 0 && (once || turns < 1.0) {
-        return step.level;
-    }
-    let before = points[(at + count - 1) % count].level;
-    before + (step.level - before) * begun / step.curve
-}
-
-/// What chance gives after so many turns, 0 to 1.
-pub(in crate::realtime) fn random_level(source: &SourceProgram, nth: u32, turns: f64) -> f32 {
-    let seed = u64::from(source.seed) | SOURCE_CHANCE << 32;
-    let at = |round: f64| {
-        let words = [seed, source.id.into(), nth.into(), round as i64 as u64];
-        (f64::from(random::bits(words)) / 4_294_967_296.0) as f32
-    };
-    let round = floor(turns);
-    match source.variant {
-        v if v == Chance::Note as u32 => at(0.0),
-        v if v == Chance::Hold as u32 => at(round),
-        _ => {
-            let t = (turns - round) as f32;
-            let (from, to) = (at(round), at(round + 1.0));
-            from + (to - from) * (t * t * (3.0 - 2.0 * t))
-        }
-    }
-}
-
-pub(in crate::realtime) fn played(
-    source: &SourceProgram,
-    given: &Given,
-    lane: usize,
-    controls: &Controls,
-) -> f32 {
-    let key = usize::from(given.key[lane] & 127);
-    match PlayedWhat::ALL[source.variant as usize % PlayedWhat::ALL.len()] {
-        PlayedWhat::Velocity => given.velocity[lane],
-        PlayedWhat::ReleaseVelocity => controls.lifted[key],
-        PlayedWhat::Key => (0.5 + (key as f32 - 60.0) / 120.0).clamp(0.0, 1.0),
-        PlayedWhat::Wheel => controls.wheel,
-        PlayedWhat::Bend => controls.bend,
-        PlayedWhat::Pressure => controls.pressure.max(controls.key_pressure[key]),
-        PlayedWhat::Expression => controls.expression,
-        PlayedWhat::Pedal => controls.pedal,
-        PlayedWhat::Alternate => (given.nth[lane] & 1) as f32,
-        PlayedWhat::Held => (controls.held as f32 / 8.0).min(1.0),
-        PlayedWhat::Copy => given.copy[lane],
-        PlayedWhat::Timbre => controls.key_timbre[key],
     }
 }
 

@@ -29,6 +29,8 @@ use crate::program::Program;
 use crate::realtime::modulation::values::Values;
 use crate::sizes::{BLOCK, BUSES, SILENT_WAY};
 
+/// The lowest level of a chain and of what it sends is silence, in decibels.
+const OFF_DB: f32 = -60.0;
 /// Time in which an effect comes in or goes out.
 const FADE_S: f64 = 0.02;
 /// Time in which what is left of a change that jumps is gone.
@@ -214,7 +216,7 @@ impl Rack {
             for (n, level) in levels.iter_mut().enumerate() {
                 let at = rack.chains[chain].level as usize + n;
                 let db = moment.values.at(at).next;
-                let next = if db <= -60.0 { 0.0 } else { gain(db) };
+                let next = if db <= OFF_DB { 0.0 } else { gain(db) };
                 let now = if self.jumps {
                     next
                 } else {
@@ -390,7 +392,7 @@ fn sends(program: &Program) -> bool {
     program
         .params()
         .get(at)
-        .is_some_and(|p| p.value > -60.0 || p.shared != crate::program::params::NO_SLOT)
+        .is_some_and(|p| p.value > OFF_DB || p.shared != crate::program::params::NO_SLOT)
 }
 
 impl Rack {
