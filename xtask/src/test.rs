@@ -45,8 +45,9 @@ fn tests() -> Result {
         "unstable-options",
         "--report-time",
     ]);
-    run_tests(cargo)?;
-    run(linted(&["--quiet", "--doc"]))
+    let tested = run_tests(cargo);
+    run(linted(&["--quiet", "--doc"]))?;
+    tested
 }
 
 /// What starts the programs of tests.

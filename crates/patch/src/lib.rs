@@ -1,21 +1,20 @@
-//! The patch document: what a sound designer builds, and every rule about it. No sound is made here.
+//! The patch document: what a sound designer builds, and every rule about it. No sound is made here, nothing is changed here, no screen is known.
 //!
 //! - [`document`]: the patch as data, read and written as JSON by [`json`], checked by [`validate`].
 //! - [`catalogue`]: one row per parameter; engine, screen, text, checks and schema all read it.
 //! - [`movement`]: sources that move values, and the links between them.
 //! - [`playing`]: phrase, beat, arpeggiator, articulations.
+//! - [`finish`]: chains of effects.
 //! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
 //! - [`plain`]: names and quotations from outside made safe.
 //! - [`text`]: values as people write them, in and out.
-//! - [`edit`] and [`history`]: changes as data, with exact undo and redo.
-//! - [`graph`], [`arrange`], [`hearing`]: what follows from the routing: order, rails, what can be heard.
+//! - [`graph`], [`hearing`]: what follows from the routing: order, what is listened to, what can be heard.
 //!
 //! ```
-//! use zolvik_patch::{edit::{Connect, Edit, apply}, document::{KindName, Patch, UnitId}};
+//! use zolvik_patch::{Patch, json};
 //! let patch = Patch::empty();
-//! let edit = Edit::AddUnit { kind: KindName::Operator, connect: Connect::Unit { id: UnitId(1) } };
-//! let (patch, _) = apply(&patch, &edit).unwrap();
-//! assert_eq!(patch.units.len(), 2);
+//! let text = json::write(&patch);
+//! assert_eq!(json::read(&text).unwrap(), patch);
 //! ```
 
 pub mod address;
