@@ -2,6 +2,8 @@
 
 use zolvik_browser_tests::{Server, Stage, stage, stage_with};
 
+use crate::losing::until_stored;
+
 async fn open_new(stage: &Stage) -> i64 {
     stage.open("/").await;
     stage.click("New patch").await;
@@ -259,6 +261,8 @@ async fn what_can_be_undone_survives_loading_again_a_restart_and_another_browser
         stage.set_value("Ratio", ratio).await;
     }
     stage.click("Undo").await;
+    // what is told as saved may still be the state of before
+    until_stored(&stage, id, 5.0).await;
     stage.saved(id).await;
     stage.server.kill();
     let port = stage.server.port;
@@ -289,6 +293,7 @@ async fn what_can_be_undone_survives_loading_again_a_restart_and_another_browser
         stage.click(button).await;
         is(&stage, ratio).await;
     }
+    until_stored(&stage, id, 7.0).await;
     let mut patch = stage.saved(id).await;
     // another program saves: what there was before is one step back, and all the rest behind it
     if let zolvik_patch::document::UnitKind::Operator(operator) = &mut patch.units[0].kind {
@@ -311,6 +316,7 @@ async fn what_can_be_undone_survives_loading_again_a_restart_and_another_browser
         is(&stage, ratio).await;
     }
     stage.set_value("Ratio", "4").await;
+    until_stored(&stage, id, 4.0).await;
     stage.saved(id).await;
     open(&stage).await;
     stage.click("Undo").await;

@@ -34,7 +34,7 @@ fn ratio(patch: &zolvik_patch::Patch) -> f64 {
 }
 
 /// Waits until the store has a ratio for a patch.
-async fn until_stored(stage: &Stage, id: i64, wanted: f64) {
+pub(crate) async fn until_stored(stage: &Stage, id: i64, wanted: f64) {
     let end = Instant::now() + PATIENCE;
     while ratio(&stage.stored(id).await) != wanted {
         let said = "return [location.pathname, document.querySelector('[data-testid=save-state]')?.textContent, document.querySelector('[role=spinbutton][aria-label=Ratio]')?.getAttribute('aria-valuetext'), document.querySelector('.p-toast')?.textContent]";
