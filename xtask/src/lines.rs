@@ -11,7 +11,7 @@ const PLACES: [&str; 4] = ["crates", "browser-tests", "xtask", "web/src"];
 const ENDINGS: [&str; 5] = ["rs", "ts", "vue", "css", "js"];
 
 /// Lines that are not blank.
-#[derive(Default, Clone, Copy)]
+#[derive(Debug, Default, Clone, Copy, PartialEq)]
 struct Lines {
     product: usize,
     tests: usize,
@@ -90,4 +90,28 @@ fn of(text: &str, is_test: bool) -> Lines {
         }
     }
     lines
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn blank_lines_count_for_nothing_and_tests_apart() {
+        let text = "fn a() {}\n\n#[cfg(test)]\nmod tests {\n}\n";
+        assert_eq!(
+            of(text, false),
+            Lines {
+                product: 1,
+                tests: 3
+            }
+        );
+        assert_eq!(
+            of(text, true),
+            Lines {
+                product: 0,
+                tests: 4
+            }
+        );
+    }
 }

@@ -125,3 +125,33 @@ fn each_line(from: impl Read, act: impl Fn(&str)) {
         line.clear();
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_a_test_took_is_read_and_all_else_is_none() {
+        assert_eq!(timed("test a::b ... ok <1.250s>"), Some(("a::b", 1.25)));
+        assert_eq!(
+            timed("test a::b ... FAILED <0.004s>"),
+            Some(("a::b", 0.004))
+        );
+        assert_eq!(timed("test a::b ... ignored, minutes"), None);
+        assert_eq!(timed("test result: ok. 1 passed"), None);
+    }
+
+    #[test]
+    fn files_of_tests_are_named_with_their_crate() {
+        let mut heard = Heard::default();
+        heard.line("     Running tests/sound/main.rs (target/debug/deps/sound-b5d4f6)");
+        heard.line("     Running unittests src/lib.rs (target/debug/deps/zolvik_engine-57c5)");
+        heard.line("test a ... ok <0.500s>");
+        let names: Vec<&str> = heard.files.iter().map(|file| file.0.as_str()).collect();
+        assert_eq!(
+            names,
+            ["tests/sound/main.rs", "zolvik_engine: unittests src/lib.rs"]
+        );
+        assert_eq!(heard.tests, [("a".to_owned(), 0.5)]);
+    }
+}

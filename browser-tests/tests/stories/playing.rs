@@ -3,6 +3,8 @@
 use thirtyfour::prelude::*;
 use zolvik_browser_tests::{Stage, stage};
 
+use crate::measure::amplitude;
+
 async fn voices(stage: &Stage, count: usize) {
     let words = if count == 1 {
         "1 voice".to_owned()
@@ -221,4 +223,47 @@ async fn the_controllers_stand_in_a_window_of_their_own_and_a_phrase_goes_on() {
     voices(&stage, 0).await;
     stage.click("Controllers").await;
     stage.wait_until("the panel is here", panel).await;
+}
+
+/// A program that is spoilt on its way to the audio thread: it is told, once, what was before goes on sounding, and the next good one is heard.
+#[tokio::test]
+async fn a_program_the_engine_refuses_is_told_and_the_one_of_before_goes_on() {
+    const C4_HZ: f64 = 261.626;
+    let stage = ready().await;
+    // how loud the first, second and third harmonic of the key are
+    let heard = async || {
+        let steady = async {
+            // past its attack
+            tokio::time::sleep(std::time::Duration::from_millis(100)).await;
+            stage.played().await
+        };
+        let (samples, rate_hz) = stage.holding(60, steady).await;
+        [1.0, 2.0, 3.0].map(|n| amplitude(&samples, rate_hz, n * C4_HZ))
+    };
+    let only = |levels: [f64; 3], nth: usize| {
+        let most = levels.iter().copied().fold(0.0, f64::max);
+        assert!(levels[nth] == most && most > 0.01, "{levels:?}");
+        let others = levels.iter().enumerate().filter(|(n, _)| *n != nth);
+        others.for_each(|(_, level)| assert!(*level < 0.05 * most, "{levels:?}"));
+    };
+    only(heard().await, 0);
+    let spoil = "const real = window.postToPort = MessagePort.prototype.postMessage;\
+        MessagePort.prototype.postMessage = function (message, ...rest) {\
+            const spoilt = message?.program || message?.changed ? { program: new Uint8Array(16) } : message;\
+            return real.call(this, spoilt, ...(spoilt === message ? rest : [])) }";
+    stage.js(spoil, vec![]).await;
+    let told = "return [...document.querySelectorAll('.p-toast-message')].filter((m) => m.textContent.includes('Not heard')).length === 1";
+    for ratio in ["2", "3"] {
+        stage.set_value("Ratio", ratio).await;
+        stage.wait_until("it is told, once", told).await;
+    }
+    only(heard().await, 0);
+    stage
+        .js(
+            "MessagePort.prototype.postMessage = window.postToPort",
+            vec![],
+        )
+        .await;
+    stage.set_value("Ratio", "2").await;
+    only(heard().await, 1);
 }

@@ -289,7 +289,7 @@ pub extern "C" fn zolvik_sound_relieve(load: f64) -> u32 {
 /// Tells that the work has fitted easily for a while.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_relax() {
-    with_sound(Sound::recover_quality);
+    with_sound(Sound::allow_more_notes);
 }
 
 /// Quality that is computed while it is lower than asked for, else 0.

@@ -204,8 +204,8 @@ impl Sound {
     }
 
     /// The work has fitted easily for a while: more notes may sound again.
-    pub fn recover_quality(&mut self) {
-        self.player.engine.recover_quality();
+    pub fn allow_more_notes(&mut self) {
+        self.player.engine.allow_more_notes();
     }
 
     /// Quality it is computed with while that is lower than asked for, else 0.

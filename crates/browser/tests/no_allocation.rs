@@ -2,35 +2,14 @@
 //! in memory that is made between blocks and then kept; while blocks are computed nothing is taken or freed.
 #![allow(unsafe_code)]
 
-use std::alloc::{GlobalAlloc, Layout, System};
-use std::sync::atomic::{AtomicUsize, Ordering};
-
 use zolvik_browser::sound::Sound;
 use zolvik_browser::tasks::{CachedTables, shelved};
+use zolvik_counting::{Counting, bytes, calls};
 use zolvik_engine::program::prepare;
 use zolvik_patch::Patch;
 use zolvik_patch::document::{KindName, Unit, UnitId};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::wave::{Table, Wave};
-
-struct Counting;
-static CALLS: AtomicUsize = AtomicUsize::new(0);
-static BYTES: AtomicUsize = AtomicUsize::new(0);
-
-// SAFETY: every call is passed on unchanged to the system's allocator.
-unsafe impl GlobalAlloc for Counting {
-    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        CALLS.fetch_add(1, Ordering::Relaxed);
-        BYTES.fetch_add(layout.size(), Ordering::Relaxed);
-        // SAFETY: the caller keeps the contract of `alloc`.
-        unsafe { System.alloc(layout) }
-    }
-    unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
-        CALLS.fetch_add(1, Ordering::Relaxed);
-        // SAFETY: the caller keeps the contract of `dealloc`.
-        unsafe { System.dealloc(ptr, layout) }
-    }
-}
 
 #[global_allocator]
 static ALLOCATOR: Counting = Counting;
@@ -60,21 +39,21 @@ fn waves_come_in_without_being_copied_and_playing_takes_no_memory() {
         let room = sound.room(wave.len());
         // SAFETY: the room was made for just so many bytes.
         unsafe { std::ptr::copy_nonoverlapping(wave.as_ptr(), room, wave.len()) };
-        let before = BYTES.load(Ordering::Relaxed);
+        let before = bytes();
         sound.cache_bank().expect("a wave");
-        let taken = BYTES.load(Ordering::Relaxed) - before;
+        let taken = bytes() - before;
         assert!(taken < 20_000, "{taken} bytes taken for one that is there");
     }
     assert_eq!(sound.held.len(), 2);
     sound.install(prepared.program.bytes()).expect("a program");
-    let before = CALLS.load(Ordering::Relaxed);
+    let before = calls();
     for block in 0..200u8 {
         if block % 20 == 0 {
             sound.midi([0x90, 40 + block / 4, 100]);
         }
         sound.process(128);
     }
-    assert_eq!(CALLS.load(Ordering::Relaxed), before, "while it plays");
+    assert_eq!(calls(), before, "while it plays");
     let peak = sound.channels[0].iter().fold(0.0f32, |a, b| a.max(b.abs()));
     assert!(peak > 0.01, "{peak}: both waves sound");
     sound.room(64);

@@ -11,7 +11,7 @@ const RATE_HZ: f64 = 48_000.0;
 
 /// Median of the time a second of sound takes, in seconds.
 fn takes_s(effect: &Effect) -> f64 {
-    let mut node = (kind(effect.kind.name()).make)(RATE_HZ);
+    let mut node = kind(effect.kind.name()).make(RATE_HZ);
     let still = Still::of(effect);
     let set = still.setting(RATE_HZ);
     let mut times: Vec<f64> = (0..7)

@@ -64,6 +64,8 @@ pub(crate) struct Chorus {
 }
 
 impl Effect for Chorus {
+    const SHORTEST_TAIL_S: f64 = 0.15;
+
     fn new(rate_hz: f64) -> Self {
         let line = Line::new((0.08 * rate_hz) as usize + 8);
         Chorus {
@@ -79,7 +81,7 @@ impl Effect for Chorus {
 
     fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
         let longest_s = 2.0 * set.end(ChorusRows::DELAY_S);
-        (longest_s + Past::ring_s(set.end(ChorusRows::LOW_CUT_HZ), set.rate_hz, down_db)).max(0.15)
+        longest_s + Past::ring_s(set.end(ChorusRows::LOW_CUT_HZ), set.rate_hz, down_db)
     }
 }
 

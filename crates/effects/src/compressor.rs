@@ -27,12 +27,15 @@ pub(crate) struct Compressor {
     lines: [Line; 2],
 }
 
-pub(crate) fn ahead_frames(set: &Setting<'_>) -> usize {
+fn ahead_frames(set: &Setting<'_>) -> usize {
     let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.0, AHEAD_S);
     libm::round(ahead_s * set.rate_hz) as usize
 }
 
 impl Effect for Compressor {
+    const LATEST_S: f64 = 0.02;
+    const SHORTEST_TAIL_S: f64 = 0.05;
+
     fn new(rate_hz: f64) -> Self {
         let line = Line::new((AHEAD_S * rate_hz) as usize + 2);
         Compressor {
@@ -48,14 +51,12 @@ impl Effect for Compressor {
         ahead_frames(set)
     }
 
-    const LATEST_S: f64 = 0.02;
-
     fn load(_set: &Setting<'_>) -> f64 {
         0.007
     }
 
     fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
-        0.05
+        0.0
     }
 
     fn lift_db(set: &Setting<'_>) -> f64 {

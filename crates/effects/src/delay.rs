@@ -71,7 +71,7 @@ pub(crate) struct Delay {
 }
 
 /// Both times in seconds.
-pub(crate) fn times_s(set: &Setting<'_>) -> [f64; 2] {
+fn times_s(set: &Setting<'_>) -> [f64; 2] {
     let value = |id| f64::from(set.value(id).next);
     let times = match set.chosen(Rows::CLOCK) {
         DelayIn::Seconds => [value(Rows::LEFT_S), value(Rows::RIGHT_S)],

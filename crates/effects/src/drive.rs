@@ -204,14 +204,6 @@ impl Drive {
     }
 }
 
-/// How late what is bent leaves.
-pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
-    match set.chosen(Rows::BEND) {
-        Bend::Bits => 0,
-        bend => Oversampler::latency_frames(times_of(bend, set.chosen(Rows::FINENESS)), INSIDE),
-    }
-}
-
 /// A filter that does nothing costs nothing.
 fn through(filter: &mut Filter, block: &mut Stereo) {
     if !filter.is_plain() {
@@ -311,6 +303,9 @@ impl Side {
 }
 
 impl Effect for Drive {
+    const LATEST_S: f64 = 0.02;
+    const SHORTEST_TAIL_S: f64 = 0.05;
+
     fn new(rate_hz: f64) -> Self {
         let side = || {
             let mut still = HighPass::default();
@@ -334,10 +329,11 @@ impl Effect for Drive {
     }
 
     fn latency_frames(set: &Setting<'_>) -> usize {
-        late_frames(set)
+        match set.chosen(Rows::BEND) {
+            Bend::Bits => 0,
+            bend => Oversampler::latency_frames(times_of(bend, set.chosen(Rows::FINENESS)), INSIDE),
+        }
     }
-
-    const LATEST_S: f64 = 0.02;
 
     fn load(set: &Setting<'_>) -> f64 {
         match set.chosen(Rows::BEND) {
@@ -359,7 +355,7 @@ impl Effect for Drive {
             Bend::Bits => 1.0 / set.end(Rows::STEP_HZ),
             _ => one_pole_s(STILL_HZ, down_db),
         };
-        (before_s + own_s + after_s).max(0.05)
+        before_s + own_s + after_s
     }
 
     fn lift_db(set: &Setting<'_>) -> f64 {

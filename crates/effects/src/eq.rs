@@ -104,6 +104,8 @@ struct Known {
 }
 
 impl Effect for Eq {
+    const SHORTEST_TAIL_S: f64 = 0.3;
+
     fn new(_rate_hz: f64) -> Self {
         Eq {
             bands: [[Filter::QUIET; STAGES]; MAX_EQ_BANDS],
@@ -121,7 +123,7 @@ impl Effect for Eq {
 
     fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
         let bands = (0..set.band_count.min(MAX_EQ_BANDS)).flat_map(|at| band_stages(set, at));
-        stages_s(bands, set.rate_hz, down_db).max(0.3)
+        stages_s(bands, set.rate_hz, down_db)
     }
 }
 

@@ -26,7 +26,7 @@ impl Filter {
     fn comb(&mut self, block: &mut Stereo, hz: f64, set: &Setting<'_>, negative: bool) {
         let back = comb_feedback(set.value(Rows::RESONANCE).next.into()) as f32;
         let sign = if negative { -1.0 } else { 1.0 };
-        let period = set.rate_hz * period_s(hz, negative);
+        let period = period_frames(hz, set.rate_hz, negative);
         let even = 1.0 - back;
         for (channel, samples) in block.iter_mut().enumerate() {
             for x in samples {
@@ -47,9 +47,9 @@ fn cutoff_hz(set: &Setting<'_>) -> f64 {
     f64::from(set.value(Rows::CUTOFF_HZ).next) * libm::exp2(octaves * follow)
 }
 
-/// Time of a round of a comb; turned over, a line half as long rings at the odd multiples.
-fn period_s(hz: f64, negative: bool) -> f64 {
-    1.0 / hz.max(LOWEST_HZ) * if negative { 0.5 } else { 1.0 }
+/// Frames of a round of a comb; turned over, a line half as long rings at the odd multiples.
+fn period_frames(hz: f64, rate_hz: f64, negative: bool) -> f64 {
+    rate_hz / hz.max(LOWEST_HZ) * if negative { 0.5 } else { 1.0 }
 }
 
 /// The bands of a vowel, side by side.
@@ -125,11 +125,8 @@ impl Effect for Filter {
         let ring_s = match set.chosen(Rows::RESPONSE) {
             response @ (FilterType::CombPlus | FilterType::CombMinus) => {
                 let kept = comb_feedback(resonance);
-                rounds_s(
-                    period_s(hz, response == FilterType::CombMinus),
-                    kept,
-                    down_db,
-                )
+                let round = period_frames(hz, set.rate_hz, response == FilterType::CombMinus);
+                rounds_s(round / set.rate_hz, kept, down_db)
             }
             FilterType::Vowel => {
                 let all = formant_stages(hz / set.rate_hz, set.end(Rows::VOWEL), resonance);
@@ -143,6 +140,7 @@ impl Effect for Filter {
                 down_db,
             ),
         };
+        // files made before are as long
         ring_s.max(0.05 + 2.0 * resonance)
     }
 

@@ -1,6 +1,6 @@
 //! Nothing louder than the ceiling.
 //!
-//! True peaks are looked for between samples as ITU-R BS.1770-4 has it, oversampler; the gain that holds them is the lowest within the look-ahead,
+//! True peaks are looked for between samples as ITU-R BS.1770-4 has it, finer; the gain that holds them is the lowest within the look-ahead,
 //! smoothed over it, so it is there when they come.
 
 use zolvik_patch::finish::Limiter as Rows;
@@ -115,17 +115,15 @@ fn dot(a: &[f32; TAPS], b: &[f32; TAPS]) -> f32 {
     ((a + b) + (c + d)) + ((e + f) + (g + h))
 }
 
-/// How late what is held leaves.
-pub(crate) fn late_frames(set: &Setting<'_>) -> usize {
-    ahead_frames(set) + TAPS / 2 - 1
-}
-
 fn ahead_frames(set: &Setting<'_>) -> usize {
     let ahead_s = f64::from(set.value(Rows::AHEAD_S).next).clamp(0.001, AHEAD_S);
     (libm::round(ahead_s * set.rate_hz) as usize).clamp(4, MOST)
 }
 
 impl Effect for Limiter {
+    const LATEST_S: f64 = 0.02;
+    const SHORTEST_TAIL_S: f64 = 0.05;
+
     fn new(rate_hz: f64) -> Self {
         let line = Line::new((AHEAD_S * rate_hz) as usize + TAPS + 8);
         let mut taps = [[0.0; TAPS]; PHASES];
@@ -169,10 +167,8 @@ impl Effect for Limiter {
     }
 
     fn latency_frames(set: &Setting<'_>) -> usize {
-        late_frames(set)
+        ahead_frames(set) + TAPS / 2 - 1
     }
-
-    const LATEST_S: f64 = 0.02;
 
     fn load(_set: &Setting<'_>) -> f64 {
         // as long as something comes near its ceiling; else a quarter of it
@@ -180,7 +176,7 @@ impl Effect for Limiter {
     }
 
     fn tail_s(_set: &Setting<'_>, _down_db: f64) -> f64 {
-        0.05
+        0.0
     }
 
     fn lift_db(set: &Setting<'_>) -> f64 {

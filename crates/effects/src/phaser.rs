@@ -24,6 +24,8 @@ fn coefficient(turns: f32) -> f32 {
 }
 
 impl Effect for Phaser {
+    const SHORTEST_TAIL_S: f64 = 0.01;
+
     fn new(_rate_hz: f64) -> Self {
         Phaser {
             states: [[0.0; MOST]; 2],
@@ -47,7 +49,7 @@ impl Effect for Phaser {
         // poles where all stages together give back what the feedback takes: `((w - s) / (w + s))^n = 1 / feedback`
         let each = libm::pow(set.end(Rows::FEEDBACK).abs().max(1e-6), -1.0 / stages);
         let slowest = lowest * (each - 1.0) / (each + 1.0);
-        (time_constants(down_db) / slowest + 1.5 * stages / lowest).max(0.01)
+        time_constants(down_db) / slowest + 1.5 * stages / lowest
     }
 }
 

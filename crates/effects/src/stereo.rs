@@ -62,6 +62,8 @@ fn mono_stages(set: &Setting<'_>) -> Option<[Biquad; 2]> {
 }
 
 impl Effect for Stereo {
+    const SHORTEST_TAIL_S: f64 = 0.1;
+
     fn new(_rate_hz: f64) -> Self {
         Stereo {
             low: Crossover::QUIET,
@@ -78,7 +80,7 @@ impl Effect for Stereo {
     fn tail_s(set: &Setting<'_>, down_db: f64) -> f64 {
         let at = |id| Crossover::ring_s(set.end(id), set.rate_hz, down_db);
         let mono = mono_stages(set).map_or(0.0, |stages| stages_s(stages, set.rate_hz, down_db));
-        (at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ) + mono).max(0.1)
+        at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ) + mono
     }
 }
 

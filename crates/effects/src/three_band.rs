@@ -49,6 +49,8 @@ fn goal_db(level_db: f32, amount: f32, up: f32, down: f32) -> f32 {
 }
 
 impl Effect for ThreeBand {
+    const SHORTEST_TAIL_S: f64 = 0.1;
+
     fn new(_rate_hz: f64) -> Self {
         ThreeBand {
             low: Crossover::QUIET,
@@ -68,7 +70,7 @@ impl Effect for ThreeBand {
         // what rings below and above is lifted as it fades
         let down_db = down_db + Self::lift_db(set);
         let at = |id| Crossover::ring_s(set.end(id), set.rate_hz, down_db);
-        (at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ)).max(0.1)
+        at(Rows::LOW_HZ) + 2.0 * at(Rows::HIGH_HZ)
     }
 
     fn lift_db(set: &Setting<'_>) -> f64 {

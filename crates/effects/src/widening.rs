@@ -20,6 +20,8 @@ pub(crate) struct Widening {
 }
 
 impl Effect for Widening {
+    const SHORTEST_TAIL_S: f64 = 0.15;
+
     fn new(rate_hz: f64) -> Self {
         let grains = Grains::new(GRAIN_S, rate_hz);
         Widening {
@@ -41,7 +43,7 @@ impl Effect for Widening {
             WidenBy::Copies => GRAIN_S,
         };
         // what is split, and its other half, which is turned once more
-        (own_s + 1.5 * Crossover::ring_s(set.end(Rows::ABOVE_HZ), set.rate_hz, down_db)).max(0.15)
+        own_s + 1.5 * Crossover::ring_s(set.end(Rows::ABOVE_HZ), set.rate_hz, down_db)
     }
 }
 

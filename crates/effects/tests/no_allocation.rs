@@ -1,37 +1,9 @@
 //! A binary of its own: it replaces the process-wide allocator by one that counts.
-#![allow(unsafe_code)]
 
-use std::alloc::{GlobalAlloc, Layout, System};
-use std::cell::Cell;
-
+use zolvik_counting::{Counting, calls};
 use zolvik_effects::{SILENT, Still, kind};
 use zolvik_patch::document::EffectId;
 use zolvik_patch::finish::{Effect, EffectName};
-
-struct Counting;
-thread_local! {
-    /// Of this thread alone: what runs tests takes memory as well.
-    static COUNT: Cell<usize> = const { Cell::new(0) };
-}
-
-fn count() {
-    // while a thread ends there is nothing left to count in
-    let _ = COUNT.try_with(|count| count.set(count.get() + 1));
-}
-
-// SAFETY: every call is passed on unchanged to the system's allocator.
-unsafe impl GlobalAlloc for Counting {
-    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        count();
-        // SAFETY: the caller keeps the contract of `alloc`.
-        unsafe { System.alloc(layout) }
-    }
-    unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
-        count();
-        // SAFETY: the caller keeps the contract of `dealloc`.
-        unsafe { System.dealloc(ptr, layout) }
-    }
-}
 
 #[global_allocator]
 static ALLOCATOR: Counting = Counting;
@@ -53,8 +25,8 @@ fn no_effect_allocates_while_it_sounds() {
                 Still::of(&effect),
                 Still::of(&Effect::new(effect.id, *name)),
             );
-            let mut node = (about.make)(48_000.0);
-            let before = COUNT.get();
+            let mut node = about.make(48_000.0);
+            let before = calls();
             for n in 0..600 {
                 let mut block = SILENT;
                 block[0][n % 16] = 1.0;
@@ -64,9 +36,9 @@ fn no_effect_allocates_while_it_sounds() {
             node.clear();
             let _ = (
                 about.tail_s(&still.setting(48_000.0), 80.0),
-                (about.load)(&still.setting(48_000.0)),
+                about.load(&still.setting(48_000.0)),
             );
-            let after = COUNT.get();
+            let after = calls();
             assert_eq!(after - before, 0, "{name:?}, {option}: allocated or freed");
         }
     }

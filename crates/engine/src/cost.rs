@@ -129,7 +129,7 @@ fn times_recorded(patch: &Patch, sample: &Sample) -> f64 {
 /// Share of the engine's time an effect takes in the browser at 48 kHz, 0 to 1.
 pub fn effect_share(effect: &Effect) -> f64 {
     match effect.on {
-        true => (kind(effect.kind.name()).load)(&Still::of(effect).setting(48_000.0)),
+        true => kind(effect.kind.name()).load(&Still::of(effect).setting(48_000.0)),
         false => 0.0,
     }
 }

@@ -1,37 +1,9 @@
 //! A binary of its own: it replaces the process-wide allocator by one that counts.
-#![allow(unsafe_code)]
 
-use std::alloc::{GlobalAlloc, Layout, System};
-use std::cell::Cell;
-
+use zolvik_counting::{Counting, calls};
 use zolvik_engine::{Engine, Guard, program::prepare};
 use zolvik_patch::hearing::Listening;
 use zolvik_patch::testing::any_patch;
-
-struct Counting;
-thread_local! {
-    /// Of this thread alone: what runs tests takes memory as well.
-    static COUNT: Cell<usize> = const { Cell::new(0) };
-}
-
-fn count() {
-    // while a thread ends there is nothing left to count in
-    let _ = COUNT.try_with(|count| count.set(count.get() + 1));
-}
-
-// SAFETY: every call is passed on unchanged to the system's allocator.
-unsafe impl GlobalAlloc for Counting {
-    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        count();
-        // SAFETY: the caller keeps the contract of `alloc`.
-        unsafe { System.alloc(layout) }
-    }
-    unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
-        count();
-        // SAFETY: the caller keeps the contract of `dealloc`.
-        unsafe { System.dealloc(ptr, layout) }
-    }
-}
 
 #[global_allocator]
 static ALLOCATOR: Counting = Counting;
@@ -58,13 +30,13 @@ fn the_audio_path_never_allocates() {
             engine.cache_recording(recording.clone());
         }
     }
-    let before = COUNT.get();
+    let before = calls();
     // what is made beforehand, for each program anew
     let mut beforehand = 0;
     for (i, program) in programs.iter().enumerate() {
-        let made = COUNT.get();
+        let made = calls();
         engine.reserve(&program.program);
-        beforehand += COUNT.get() - made;
+        beforehand += calls() - made;
         engine.install(&program.program);
         for key in 0..40 {
             engine.midi([0x90, 40 + key, 100]);
@@ -77,7 +49,7 @@ fn the_audio_path_never_allocates() {
         engine.midi([0x80, 44, 0]);
         engine.shed_notes(3.0);
         engine.lower_quality();
-        engine.recover_quality();
+        engine.allow_more_notes();
         if i % 3 == 0 {
             engine.all_notes_off();
         }
@@ -86,7 +58,7 @@ fn the_audio_path_never_allocates() {
     engine.silence();
     engine.process(&mut left, &mut right);
     assert_eq!(
-        COUNT.get() - before - beforehand,
+        calls() - before - beforehand,
         0,
         "the audio path allocated or freed"
     );

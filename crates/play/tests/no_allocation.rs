@@ -1,10 +1,7 @@
 //! A binary of its own: it replaces the process-wide allocator by one that counts.
-#![allow(unsafe_code)]
-
-use std::alloc::{GlobalAlloc, Layout, System};
-use std::cell::Cell;
 
 use rstest::rstest;
+use zolvik_counting::{Counting, calls};
 use zolvik_engine::program::prepare;
 use zolvik_patch::document::Quality;
 use zolvik_patch::hearing::Listening;
@@ -12,32 +9,6 @@ use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::{Beat, Order};
 use zolvik_patch::testing::any_patch;
 use zolvik_play::{Player, Score};
-
-struct Counting;
-
-thread_local! {
-    /// Of this thread: what others do meanwhile, the test runner too, is not counted.
-    static COUNT: Cell<usize> = const { Cell::new(0) };
-}
-
-fn count() {
-    // a thread that ends counts no more
-    let _ = COUNT.try_with(|count| count.set(count.get() + 1));
-}
-
-// SAFETY: every call is passed on unchanged to the system's allocator.
-unsafe impl GlobalAlloc for Counting {
-    unsafe fn alloc(&self, layout: Layout) -> *mut u8 {
-        count();
-        // SAFETY: the caller keeps the contract of `alloc`.
-        unsafe { System.alloc(layout) }
-    }
-    unsafe fn dealloc(&self, ptr: *mut u8, layout: Layout) {
-        count();
-        // SAFETY: the caller keeps the contract of `dealloc`.
-        unsafe { System.dealloc(ptr, layout) }
-    }
-}
 
 #[global_allocator]
 static ALLOCATOR: Counting = Counting;
@@ -57,7 +28,7 @@ fn playing_a_phrase_with_beat_and_arpeggio_never_allocates(
     player.engine.take(&prepare(&patch, &Listening::default()));
     player.play(Score::of(&patch), true);
     player.record(true);
-    let before = COUNT.get();
+    let before = calls();
     for block in 0..300u16 {
         if block % 50 == 10 {
             player.midi([0x90, 40 + (block / 10) as u8, 100]);
@@ -65,13 +36,13 @@ fn playing_a_phrase_with_beat_and_arpeggio_never_allocates(
         }
         player.process(&mut left, &mut right, &mut beat);
     }
-    assert_eq!(COUNT.get(), before);
+    assert_eq!(calls(), before);
     assert!(!player.kept().is_empty());
 }
 
 #[test]
 fn what_is_allocated_is_counted() {
-    let before = COUNT.get();
+    let before = calls();
     drop(std::hint::black_box(vec![1u8]));
-    assert_eq!(COUNT.get(), before + 2);
+    assert_eq!(calls(), before + 2);
 }

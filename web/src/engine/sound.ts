@@ -93,6 +93,7 @@ export function makeSound(): Sound {
   /** Whether that was all of it, and not what changed alone. */
   let wasWhole = true
   let tellRefused: () => void = () => {}
+  let isToldRefused = false
   let isPlayable = false
   /** Keys pressed before the audio thread and its first program were there: the first note is not lost. */
   let waiting: [number, number, number][] = []
@@ -149,12 +150,16 @@ export function makeSound(): Sound {
     void send()
   }
 
-  /** The audio thread goes on with the program of before: it is given all of the new one, and if it had that, it is told. */
+  /** The audio thread goes on with the program of before: it is given all of the new one; if it had that, it is told, once. */
   function refused() {
     const program = installed
     installed = undefined
-    if (wasWhole || !program) tellRefused()
-    else give({ program })
+    if (!wasWhole && program) {
+      give({ program })
+      return
+    }
+    if (!isToldRefused) tellRefused()
+    isToldRefused = true
   }
 
   async function open() {

@@ -12,7 +12,7 @@ use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::{choices, param, params};
 use zolvik_patch::document::{Bus, ChainId, EffectId, Route, RouteId, Send, UnitId};
 use zolvik_patch::finish::{
-    Bend, Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS,
+    Chain, Compressor, DuckBy, Effect, EffectKind, EffectName, EqBand, MAX_CHAIN_EFFECTS,
     MAX_EQ_BANDS, SideChain,
 };
 use zolvik_patch::hearing::Listening;
@@ -308,7 +308,7 @@ fn note(patch: &Patch, effect: &Effect) -> String {
     if listens {
         return "Works while the phrase is played with its beat.".into();
     }
-    let late_s = (kind(effect.kind.name()).latency_frames)(&Still::of(effect).setting(RATE_HZ))
+    let late_s = kind(effect.kind.name()).latency_frames(&Still::of(effect).setting(RATE_HZ))
         as f64
         / RATE_HZ;
     match late_s > 0.0 {
@@ -437,13 +437,7 @@ fn swept_curve(patch: &Patch, effect: &Effect) -> Vec<(f64, f64)> {
 /// What is drawn in an effect, where it works by that.
 pub(super) fn drawn(patch: &Patch, effect: &Effect) -> Option<ShapeView> {
     let points: &[ShapePoint] = effect.points();
-    // a drive bends by its drawing only where that is chosen, a ducker likewise
-    let wanted = match &effect.kind {
-        EffectKind::Drive(drive) => drive.bend == Bend::Drawn,
-        EffectKind::Ducker(ducker) => ducker.by == DuckBy::Shape,
-        _ => false,
-    };
-    wanted.then(|| ShapeView {
+    effect.works_by_drawing().then(|| ShapeView {
         points: points.to_vec(),
         values: (0..points.len())
             .map(|at| point_values(patch, effect.id, at))

@@ -26,7 +26,7 @@ impl Bench {
 
     pub fn of(effect: Effect, rate_hz: f64) -> Self {
         Bench {
-            node: (kind(effect.kind.name()).make)(rate_hz),
+            node: kind(effect.kind.name()).make(rate_hz),
             effect,
             rate_hz,
             tempo_bpm: 120.0,
@@ -66,8 +66,8 @@ impl Bench {
 
     pub fn latency(&mut self) -> usize {
         let values = Still::of(&self.effect).values;
-        let latency = kind(self.effect.kind.name()).latency_frames;
-        self.with(&values, &SILENT[0], |_, set| latency(set))
+        let about = kind(self.effect.kind.name());
+        self.with(&values, &SILENT[0], |_, set| about.latency_frames(set))
     }
 
     /// Seconds it says it is heard after what goes in.

@@ -121,7 +121,7 @@ fn tail_of(program: &Program, tempo_bpm: f64) -> f32 {
             tails[at] += longest(program, effect, tempo_bpm, |set| {
                 about.tail_s(set, FAINT_DB + lift_db)
             });
-            let own_db = longest(program, effect, tempo_bpm, about.lift_db);
+            let own_db = longest(program, effect, tempo_bpm, |set| about.lift_db(set));
             lift_db += own_db;
             lifts_db[at] += own_db;
         }

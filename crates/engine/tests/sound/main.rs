@@ -8,8 +8,6 @@ mod filters;
 mod laws;
 mod loops;
 mod movement;
-mod moving_envelopes;
-mod moving_loops;
 mod notes;
 mod quality;
 mod rack;

@@ -63,8 +63,8 @@ fn one_note_always_stays_and_nothing_is_stuck() {
     take(&mut engine, 4800);
     assert_eq!(engine.voices(), 1);
     assert_eq!(heard(&mut engine, &[80, 87]), [87]);
-    engine.recover_quality();
-    engine.recover_quality();
+    engine.allow_more_notes();
+    engine.allow_more_notes();
     (0..8).for_each(|n| engine.note_on(80 + n, 100));
     take(&mut engine, 4800);
     assert_eq!(engine.voices(), 4);

@@ -271,6 +271,15 @@ impl Effect {
         }
     }
 
+    /// Whether it works by what is drawn in it: a drive and a ducker do where that is chosen.
+    pub fn works_by_drawing(&self) -> bool {
+        match &self.kind {
+            EffectKind::Drive(drive) => drive.bend == Bend::Drawn,
+            EffectKind::Ducker(ducker) => ducker.by == DuckBy::Shape,
+            _ => false,
+        }
+    }
+
     /// The points of what is drawn in it, for changing.
     pub fn points_mut(&mut self) -> Option<&mut Vec<ShapePoint>> {
         match &mut self.kind {

@@ -1,4 +1,4 @@
-//! An engine's voices recorded on a capture, or played from one. Not for the audio path.
+//! What leaves an engine's voices captured, or a capture heard in place of them. Not for the audio path.
 
 use crate::realtime::engine::Engine;
 use crate::realtime::output::capture::{Capturing, VoiceCapture};

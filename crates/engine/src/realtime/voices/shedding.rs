@@ -11,7 +11,7 @@ const GOAL: f64 = 0.7;
 impl Engine {
     /// Lets notes go, within milliseconds, so that the work fits: those released first, the oldest first, then the quietest, and
     /// among them those that are computed together. `load` is the time the work takes, as a multiple of the time there is. Until
-    /// [`Engine::recover_quality`] no more notes sound at once than are left. One always stays. Gives how many went.
+    /// [`Engine::allow_more_notes`] no more notes sound at once than are left. One always stays. Gives how many went.
     ///
     /// # Real time
     /// No allocation, no lock, no panic.
@@ -43,7 +43,7 @@ impl Engine {
     }
 
     /// Allows twice as many notes again after [`Engine::shed_notes`].
-    pub fn recover_quality(&mut self) {
+    pub fn allow_more_notes(&mut self) {
         self.voices.allowed = self.voices.allowed.saturating_mul(2);
     }
 }

@@ -64,7 +64,7 @@ impl Slot {
         Slot {
             id: effect.id,
             kind: effect.kind,
-            node: Some((about.make)(rate_hz)),
+            node: Some(about.make(rate_hz)),
             about,
             at: None,
             fade: 0.0,
@@ -101,7 +101,7 @@ impl Slot {
         let points = effect.drawn();
         let mut set = effect.setting(&values, &points);
         set.rate_hz = self.rate_hz;
-        (self.about.latency_frames)(&set)
+        self.about.latency_frames(&set)
     }
 
     /// Lets a way go through that is so loud: mean square, and highest.
@@ -158,7 +158,7 @@ impl Slot {
         set.kick = frame.kick;
         // what is on its way out comes back to its time
         self.latency = match effect.is_some() && self.in_place {
-            true => (self.about.latency_frames)(&set),
+            true => self.about.latency_frames(&set),
             false => 0,
         };
         let mut dry = *way;

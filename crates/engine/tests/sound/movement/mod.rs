@@ -1,0 +1,6 @@
+//! Movement, by theory.
+
+mod envelopes;
+mod loops;
+mod sources;
+mod targets;
