@@ -13,7 +13,7 @@ import FindDialog from './components/FindDialog.vue'
 import HelpDialog from './components/HelpDialog.vue'
 import TipBubble from './components/TipBubble.vue'
 import TopBar from './components/TopBar.vue'
-import { bench } from './engine/bench'
+import { workers } from './engine/workers'
 import { isOfPatch } from './composables/isOfPatch'
 import { firstLook } from './composables/firstLook'
 import { useClipboard } from './composables/useClipboard'
@@ -74,8 +74,8 @@ onMounted(() => {
       }
       // a patch that is opened next finds its workers waiting
       const warmUp = () => {
-        if (isOfPatch(route.name)) setTimeout(bench().warmUp, RESTED_MS)
-        else bench().warmUp()
+        if (isOfPatch(route.name)) setTimeout(workers().warmUp, RESTED_MS)
+        else workers().warmUp()
       }
       if ('requestIdleCallback' in window) requestIdleCallback(warmUp, { timeout: IDLE_MS })
       else setTimeout(warmUp, IDLE_MS)

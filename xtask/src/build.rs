@@ -7,8 +7,9 @@ use crate::run::{Result, SETTINGS, command, is_fresh, root, run};
 use crate::{setup, size};
 
 /// What the browser module is made of.
-const MODULE_SOURCES: [&str; 13] = [
+const MODULE_SOURCES: [&str; 14] = [
     "xtask/src/build.rs",
+    "crates/json/src",
     "crates/patch/src",
     "crates/edit/src",
     "crates/layout/src",

@@ -106,7 +106,7 @@ async fn edit_at_random(stage: &Stage, seconds: u64) -> (u64, f64, [f64; 2]) {
           if (dice() < 0.3 && strip.kind === 'operator') doc.alter({ ask: 'draw_bar', unit: strip.id, harmonic: 1 + Math.floor(dice() * 30), amplitude: dice(), phase_turns: null, gesture: null });\
           else if (ratio) doc.type(ratio.address, (0.5 + dice() * 7).toFixed(3));\
           if (dice() < 0.05) doc.undo();\
-          const load = playing.benchLoad(); most = Math.max(most, load.waiting); oldest = Math.max(oldest, load.oldestMs);\
+          const load = playing.workersLoad(); most = Math.max(most, load.waiting); oldest = Math.max(oldest, load.oldestMs);\
           if (performance.now() - start > ms) { clearInterval(timer); done([most, oldest, before, memory()]) }\
         }, 125)";
     let asked = stage
@@ -140,7 +140,7 @@ async fn requests_do_not_pile_up_while_editing_fast() {
     assert!(most <= 6, "one of each kind at most: {most}");
     // what waits is soon done once the hand rests
     let since = Instant::now();
-    let load = "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').benchLoad().waiting === 0";
+    let load = "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').workersLoad().waiting === 0";
     stage.wait_until("nothing waits", load).await;
     println!("all done {:?} later", since.elapsed());
 }

@@ -297,7 +297,7 @@ async fn a_wave_that_made_room_for_many_others_is_there_again_after_undo() {
                 vec![],
             )
             .await;
-        stage.wait_until("it is made", "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').benchLoad().waiting === 0").await;
+        stage.wait_until("it is made", "return document.querySelector('#app').__vue_app__.config.globalProperties.$pinia._s.get('playing').workersLoad().waiting === 0").await;
     }
     stage
         .js(

@@ -1,12 +1,13 @@
 //! The C interface. The host is single-threaded: each home instantiates the module for itself.
+#![allow(unsafe_code)]
 
 use std::cell::RefCell;
 
 use serde::de::DeserializeOwned;
-use zolvik_patch::any_json::{self, Form};
+use zolvik_json::Form;
 
 use crate::page::Page;
-use crate::protocol::{Answer, Question, Task};
+use crate::protocol::{Answer, Question, Reply, Task};
 use crate::sound::{How, PlayFrom, Sound};
 use crate::tasks::Tasks;
 use crate::view::Memory;
@@ -73,28 +74,23 @@ impl Home {
     ) -> usize {
         self.tasks.begin();
         let text = std::str::from_utf8(asked).unwrap_or_default();
-        let answer = match any_json::read(text) {
+        let answer = match zolvik_json::read(text) {
             Ok(asked) => act(self, asked),
             Err(error) => Answer::Refused {
                 why: format!("this is no question: {error}"),
             },
         };
-        self.answer = any_json::write(&answer, Form::Dense);
+        self.answer = zolvik_json::write(&answer, Form::Dense);
         self.answer.len()
     }
 
     fn ask(&mut self, question: Question) -> Answer {
-        if matches!(question, Question::ImportMidi { .. }) {
+        if question.takes_a_file() {
             self.page.take_file(self.tasks.take_input());
         }
-        // only looked at, what is heard is as it was
-        let is_heard_anew = !matches!(question, Question::View { .. });
-        let answer = self.page.answer(question);
-        match &answer {
-            Answer::Ready { .. } => self.tasks.give(self.page.give_file()),
-            Answer::Changed { .. } => self.tasks.give(self.page.program()),
-            Answer::Document { .. } if is_heard_anew => self.tasks.give(self.page.program()),
-            _ => {}
+        let Reply { answer, beside } = self.page.answer(question);
+        if let Some(bytes) = beside {
+            self.tasks.give(bytes);
         }
         let Answer::Document { view, select, said } = answer else {
             return answer;

@@ -5,7 +5,6 @@ use std::collections::HashSet;
 use serde_json::Value;
 
 use zolvik_patch::Patch;
-use zolvik_patch::any_json;
 use zolvik_patch::error::PatchError;
 use zolvik_patch::json;
 use zolvik_patch::validate::savable;
@@ -72,7 +71,7 @@ pub fn nearest(text: &str) -> Result<Mended, PatchError> {
             .or_else(|| leave_a_whole(&mut tree));
         let Some(gone) = gone else { break };
         left_out.push(format!("{gone}: {problem}"));
-        match checked(&any_json::text(&tree, any_json::Form::Dense)) {
+        match checked(&zolvik_json::text(&tree, zolvik_json::Form::Dense)) {
             Ok(patch) => return Ok(Mended { patch, left_out }),
             Err(next) => problem = next,
         }

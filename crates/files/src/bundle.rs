@@ -6,7 +6,7 @@ use std::io::{Read, Seek, SeekFrom, Write};
 
 use zip::write::SimpleFileOptions;
 use zip::{ZipArchive, ZipWriter};
-use zolvik_patch::plain::{quoted, visible};
+use zolvik_json::outside::{quoted, visible};
 use zolvik_patch::{Patch, PatchError, json};
 
 use crate::recording::{self, RecordingError, Taken, take};

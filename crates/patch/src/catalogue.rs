@@ -157,7 +157,7 @@ macro_rules! named {
                 found.map(|row| row.id).ok_or_else(|| {
                     serde::de::Error::custom(format!(
                         concat!("there is no ", $what, " {}"),
-                        crate::plain::quoted(&name)
+                        zolvik_json::outside::quoted(&name)
                     ))
                 })
             }

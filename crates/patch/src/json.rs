@@ -6,12 +6,12 @@ use std::sync::Arc;
 
 use serde::Deserialize;
 
-use crate::any_json::{self, Form, Misread};
 use crate::error::PatchError;
 use crate::ids::ChainId;
 use crate::plain::clean_name;
 use crate::playing::differing;
 use crate::validate::{states, validate};
+use zolvik_json::{Form, Misread};
 
 /// Largest patch file read, in bytes. Two states with eight full tables each, the most the application can make, are below.
 pub const MAX_BYTES: usize = 8 << 20;
@@ -50,13 +50,13 @@ pub fn read(text: &str) -> Result<Patch, PatchError> {
             actual,
         });
     }
-    let mut tree = any_json::tree(text).map_err(misread)?;
+    let mut tree = zolvik_json::tree(text).map_err(misread)?;
     migrate(&mut tree);
     // two states were kept in one file from format 3 on, each with a format of its own
     if let Some(other) = tree.get_mut("other") {
         migrate(other);
     }
-    let mut patch: Patch = any_json::read_tree(&tree).map_err(misread)?;
+    let mut patch: Patch = zolvik_json::read_tree(&tree).map_err(misread)?;
     say_present(&mut patch);
     clean_names(&mut patch);
     validate(&patch)?;
@@ -251,7 +251,7 @@ pub fn write(patch: &Patch) -> String {
     {
         *other = Arc::new(differing::for_file(other));
     }
-    let mut text = any_json::text(&base, Form::Lines);
+    let mut text = zolvik_json::text(&base, Form::Lines);
     text.push('\n');
     text
 }

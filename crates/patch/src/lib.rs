@@ -6,7 +6,7 @@
 //! - [`playing`]: phrase, beat, arpeggiator, articulations.
 //! - [`finish`]: chains of effects.
 //! - [`wave`] and [`scale`]: what an operator repeats, and what the keys are tuned to.
-//! - [`plain`]: names and quotations from outside made safe.
+//! - [`plain`]: names made safe.
 //! - [`text`]: values as people write them, in and out.
 //! - [`graph`], [`hearing`]: what follows from the routing: order, what is listened to, what can be heard.
 //!
@@ -18,7 +18,6 @@
 //! ```
 
 pub mod address;
-pub mod any_json;
 pub mod catalogue;
 pub mod character;
 pub mod choice;

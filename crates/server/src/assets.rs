@@ -7,7 +7,7 @@ use axum::http::{HeaderValue, Method, StatusCode, Uri, header};
 use axum::response::{IntoResponse, Response};
 use rust_embed::RustEmbed;
 
-use zolvik_patch::plain::visible;
+use zolvik_json::outside::visible;
 
 use crate::problem::Problem;
 

@@ -9,8 +9,8 @@ use axum::http::{HeaderMap, StatusCode, header};
 use futures_util::StreamExt;
 use serde::de::DeserializeOwned;
 use zolvik_edit::history::MAX_KEPT_BYTES;
+use zolvik_json::outside::quoted;
 use zolvik_patch::json;
-use zolvik_patch::plain::quoted;
 
 use crate::problem::Problem;
 use crate::state::{Admission, App, aside};

@@ -14,7 +14,7 @@ use axum::http::uri::Authority;
 use axum::http::{HeaderMap, StatusCode, header};
 use axum::middleware::Next;
 use axum::response::{IntoResponse, Response};
-use zolvik_patch::plain::visible;
+use zolvik_json::outside::visible;
 
 use crate::problem::Problem;
 use crate::state::App;

@@ -7,8 +7,8 @@ use serde::{Deserialize, Serialize};
 use utoipa::{IntoResponses, ToSchema};
 use zolvik_files::bundle::BundleError;
 use zolvik_files::recording::RecordingError;
+use zolvik_json::outside::visible;
 use zolvik_patch::PatchError;
-use zolvik_patch::plain::visible;
 use zolvik_store::StoreError;
 
 /// Most characters of a detail; what it repeats of a request is shorter by far.

@@ -18,10 +18,10 @@ use zip::result::ZipError;
 use zip::write::SimpleFileOptions;
 use zolvik_files::flac::{self, FlacError};
 use zolvik_files::wav::{self, WavError};
+use zolvik_json::outside::visible;
 use zolvik_lab::Rendered;
 use zolvik_lab::batch::{Batch, BatchError, Piece, pieces, render_piece};
 use zolvik_patch::Patch;
-use zolvik_patch::plain::visible;
 
 use crate::clips::StoredClips;
 

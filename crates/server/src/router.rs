@@ -6,7 +6,7 @@ use tower_http::set_header::SetResponseHeaderLayer;
 use utoipa::OpenApi;
 use utoipa_axum::router::OpenApiRouter;
 use utoipa_axum::routes;
-use zolvik_patch::plain::visible;
+use zolvik_json::outside::visible;
 
 use crate::api::{backups, files, kept, library, patches, renders, versions};
 use crate::problem::Problem;

@@ -2,8 +2,8 @@
 
 use diesel::prelude::*;
 use diesel::sql_types::{Binary, Nullable, Text};
+use zolvik_json::outside::visible;
 use zolvik_patch::json;
-use zolvik_patch::plain::visible;
 
 use crate::error::StoreError;
 use crate::sealed::{

@@ -110,7 +110,7 @@ impl Store {
     /// # Errors
     /// If there is none with this content, or it is not as it was kept.
     pub fn recording(&self, content: &str) -> Result<Vec<u8>, StoreError> {
-        let told = || zolvik_patch::plain::visible(content, 64);
+        let told = || zolvik_json::outside::visible(content, 64);
         let found = self.read(|connection| sound_of(connection, content))?;
         let wav = found.ok_or_else(|| StoreError::NoRecording { content: told() })?;
         match sha256(&wav) == content {

@@ -7,7 +7,7 @@ import { computed, ref, watch } from 'vue'
 import RenderList from './RenderList.vue'
 import Dialog from './modalDialog'
 import { download, downloadFrom } from '../composables/download'
-import { bench } from '../engine/bench'
+import { workers } from '../engine/workers'
 import type { Batch } from '../engine/generated/Batch'
 import type { Progress } from '../engine/generated/Progress'
 import type { What } from '../engine/generated/What'
@@ -68,7 +68,7 @@ async function render() {
   try {
     if (isJob.value) await renderJob()
     else if (what.value !== 'set') {
-      const { name, bytes } = await bench().wav(document.text(), leftOut.value ? document.view?.listening : undefined, bits.value, rateHz.value, toItsEnd.value, what.value)
+      const { name, bytes } = await workers().wav(document.text(), leftOut.value ? document.view?.listening : undefined, bits.value, rateHz.value, toItsEnd.value, what.value)
       download(bytes, name, 'audio/wav')
       visible.value = false
     }

@@ -2,7 +2,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, watch } from 'vue'
 
-import { bench, Superseded } from '../engine/bench'
+import { workers, Superseded } from '../engine/workers'
 import type { Listening } from '../engine/generated/Listening'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
@@ -23,7 +23,7 @@ export function useCompare() {
   /** Loudness of both as they are heard; nothing if something newer was asked for meanwhile. */
   async function measure(listening: Listening): Promise<[number, number] | undefined> {
     try {
-      return await Promise.all([bench().loudness(document.sounding(), listening, 'this'), bench().loudness(document.sounding(true), listening, 'other')])
+      return await Promise.all([workers().loudness(document.sounding(), listening, 'this'), workers().loudness(document.sounding(true), listening, 'other')])
     } catch (error) {
       if (error instanceof Superseded) return undefined
       throw error

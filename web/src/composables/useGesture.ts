@@ -1,7 +1,7 @@
 /** One hand on one thing: a drag begins after a few pixels, is one step of undo, and ends however the pointer goes. Escape takes it back, and so does losing the pointer. */
 import { getCurrentScope, onScopeDispose, shallowReadonly, shallowRef, type ShallowRef } from 'vue'
 
-import { bench } from '../engine/bench'
+import { workers } from '../engine/workers'
 import { useDocument } from '../stores/document'
 
 export interface Drag<T> {
@@ -61,7 +61,7 @@ export function useGesture<T>({ move, end, slackPx = SLACK_PX, edits = true }: G
       if (edits) held.drag.gesture = document.beginGesture()
       dragged.value = held.drag
     }
-    if (edits) bench().moved()
+    if (edits) workers().moved()
     move(held.drag, event)
   }
   function escape(key: KeyboardEvent) {

@@ -2,7 +2,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { watch } from 'vue'
 
-import { bench, Superseded } from '../engine/bench'
+import { workers, Superseded } from '../engine/workers'
 import { useDocument } from '../stores/document'
 import { useMoving } from '../stores/moving'
 import { useSettings } from '../stores/settings'
@@ -23,7 +23,7 @@ export function useGhosts() {
     const end = async (high: boolean) => {
       const answer = document.ask({ ask: 'at_end', source, high })
       if (answer.is !== 'text') throw new Superseded()
-      return bench().ghost(answer.text, view.listening, settings.exponent, settings.showsPhrase, high ? 'high' : 'low', settings.span)
+      return workers().ghost(answer.text, view.listening, settings.exponent, settings.showsPhrase, high ? 'high' : 'low', settings.span)
     }
     try {
       const [low, high] = [await end(false), await end(true)]

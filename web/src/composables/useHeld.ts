@@ -1,7 +1,7 @@
 /** Hears without some strips or effects for as long as something is held, as loud as with them. */
 import { readonly, ref, type Ref } from 'vue'
 
-import { bench, Superseded } from '../engine/bench'
+import { workers, Superseded } from '../engine/workers'
 import type { Listening } from '../engine/generated/Listening'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
@@ -31,7 +31,7 @@ export function useHeld(): UseHeldReturn {
     const text = document.sounding()
     const now = document.view?.listening ?? before
     try {
-      const [here_lufs, there_lufs] = await Promise.all([bench().loudness(text, now, 'without', true), bench().loudness(text, before, 'with', true)])
+      const [here_lufs, there_lufs] = await Promise.all([workers().loudness(text, now, 'without', true), workers().loudness(text, before, 'with', true)])
       const answer = document.ask({ ask: 'match', here_lufs, there_lufs })
       if (mine === turn && holding.value && answer.is === 'match') playing.evened = answer.evened
     } catch (error) {

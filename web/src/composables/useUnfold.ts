@@ -2,7 +2,7 @@
 import { useTimeoutFn } from '@vueuse/core'
 import { computed, readonly, ref, shallowRef, watch, type Ref, type ShallowRef } from 'vue'
 
-import { bench, Superseded, type Looking, type Unfolded } from '../engine/bench'
+import { workers, Superseded, type Looking, type Unfolded } from '../engine/workers'
 import { areAtHand, soundsAtHand } from '../engine/sounds'
 import { useDocument } from '../stores/document'
 import { useFinish } from '../stores/finish'
@@ -56,7 +56,7 @@ export function useUnfold(inFinish: Readonly<Ref<boolean>>, isOpen: Readonly<Ref
         },
         more: (now: Unfolded) => mine === turn && (picture.value = now),
       }
-      picture.value = await bench().unfold(document.sounding, view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, document.gesture !== 0 && !fine, watching)
+      picture.value = await workers().unfold(document.sounding, view.listening, settings.exponent, fine, settings.showsPhrase, looking.value, settings.span, document.gesture !== 0 && !fine, watching)
       isExact.value = picture.value.exact && mine === turn
       version.value++
       if (!inked && !fine) told('ink')

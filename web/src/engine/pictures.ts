@@ -1,5 +1,5 @@
 /** Pictures by two workers: the newest wish stops the picture that is under way, those that were whole are kept by what they are of. */
-import type { PictureNews } from './bench.messages'
+import type { PictureNews } from './workers.messages'
 import type { Answer } from './generated/Answer'
 import type { BandLevelView } from './generated/BandLevelView'
 import type { EffectLevelView } from './generated/EffectLevelView'

@@ -1,5 +1,5 @@
 /** Recordings that were brought in: up to the store, and from there to the worker. */
-import { bench } from './bench'
+import { workers } from './workers'
 import type { Problem } from './generated/Problem'
 
 /** What the worker has been given, by content. */
@@ -42,7 +42,7 @@ async function bringSounds(contents: string[]): Promise<string[]> {
   for (const content of contents.filter((c) => !known.has(c))) {
     const response = await fetch(`/api/sounds/${content}`)
     if (response.ok) {
-      await bench().putClip(content, new Uint8Array(await response.arrayBuffer()))
+      await workers().putClip(content, new Uint8Array(await response.arrayBuffer()))
       known.add(content)
     } else if (response.status === 404) missing.push(content)
     else throw new Error(`a recording could not be loaded (${response.status}); try again`)

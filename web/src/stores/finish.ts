@@ -3,7 +3,7 @@ import { useStorage } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import type { Unfolded } from '../engine/bench'
+import type { Unfolded } from '../engine/workers'
 import type { ChainId } from '../engine/generated/ChainId'
 import type { EffectLevelView } from '../engine/generated/EffectLevelView'
 import type { EffectName } from '../engine/generated/EffectName'

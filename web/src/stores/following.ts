@@ -1,7 +1,7 @@
 /** While a hand moves a value, what is heard and the value itself come at once. All else that is seen follows as often as the page has time for it. */
 import { nextTick } from 'vue'
 
-import { bench } from '../engine/bench'
+import { workers } from '../engine/workers'
 import { afterFrame, isTight } from '../engine/frames'
 import type { DocumentView } from '../engine/generated/DocumentView'
 
@@ -51,13 +51,13 @@ export function makeFollowing(look: (atRest: boolean) => DocumentView | undefine
   function follow() {
     if (!isBehind || looked) return
     if (performance.now() - doneAt < takesMs * (isTight() ? PAUSE.tight : PAUSE.usual)) return afterFrame(follow)
-    bench().giveWay()
+    workers().giveWay()
     lookNow()
     afterFrame(arrive)
   }
   function arrive() {
     if (!isBehind) return
-    bench().giveWay()
+    workers().giveWay()
     showNow()
     if (isBehind) afterFrame(follow)
   }

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
 
-import type { Unfolded } from '../engine/bench'
+import type { Unfolded } from '../engine/workers'
 import type { Address } from '../engine/generated/Address'
 import type { Movable } from '../engine/generated/Movable'
 

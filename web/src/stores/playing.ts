@@ -3,7 +3,7 @@ import { useEventListener } from '@vueuse/core'
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 
-import { bench, Superseded } from '../engine/bench'
+import { workers, Superseded } from '../engine/workers'
 import { makeSound, type PlayFrom } from '../engine/sound'
 import { soundsAtHand } from '../engine/sounds'
 import { share } from '../engine/told'
@@ -70,7 +70,7 @@ export const usePlaying = defineStore('playing', () => {
         for (const key of missing) {
           // a newer program reads other waves: these are no longer wanted
           if (turn !== wanted) return
-          const bank = await bench().bank(text, key).catch((error: unknown) => {
+          const bank = await workers().bank(text, key).catch((error: unknown) => {
             // a strip whose audio is missing says so itself
             if (lost.length === 0 || error instanceof Superseded) throw error
           })
@@ -231,5 +231,5 @@ export const usePlaying = defineStore('playing', () => {
 
   const heldKeys = computed(() => new Set([...held.value, ...sounding.value]))
   return {
-    audible, heard, matched, evened, isWithout, gain, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, lost, releaseAll, panic, play, stop, benchLoad: () => bench().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
+    audible, heard, matched, evened, isWithout, gain, placeS, recording, record, recorded, of, started, failure, heldKeys, pedal, auditioning, loop, start, intercept, receive, press, release, letGo, lost, releaseAll, panic, play, stop, workersLoad: () => workers().load(), places: sound.places, levels: sound.levels, scope: sound.scope, spectrum: sound.spectrum }
 })

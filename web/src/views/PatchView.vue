@@ -38,7 +38,7 @@ import { useUnfold } from '../composables/useUnfold'
 import { timeToX, type Axis } from '../draw/axis'
 import { SIDE_PX } from '../draw/result'
 import { Refusal } from '../engine/api'
-import { bench, Superseded, type Spectrum } from '../engine/bench'
+import { workers, Superseded, type Spectrum } from '../engine/workers'
 import { soundsAtHand } from '../engine/sounds'
 import type { ExplanationView } from '../engine/generated/ExplanationView'
 import { useDocument } from '../stores/document'
@@ -216,7 +216,7 @@ async function trim() {
     await soundsAtHand(view.sounds)
     const beat = view.choices.find(({ id }) => id === 'playing.beat')?.at
     const what = settings.showsPhrase ? (beat ? 'beat' : 'phrase') : 'note'
-    const { level: file, of } = await bench().level(document.text(), view.listening, what)
+    const { level: file, of } = await workers().level(document.text(), view.listening, what)
     if (document.edits !== before) return
     const why = document.tried({ ask: 'trim_to', true_peak_db: file.true_peak_db })
     const trimmed = document.value('voice.trim_db')

@@ -7,15 +7,15 @@ use zolvik_patch::movement::{SourceKind, Step};
 use zolvik_patch::param::{Param, Quantity};
 use zolvik_patch::text::{self, Times};
 
-use super::state::{Page, gone};
+use super::state::{GONE, Page};
 use crate::inspect::bars_of;
-use crate::protocol::{Answer, BarPart};
+use crate::protocol::{BarPart, Refusal, Reply};
 
 /// Most degrees that are read; whole turns make no difference.
 const MOST_DEGREES: f64 = 3600.0;
 
-fn read(row: &Param, typed: &str, now: f64) -> Result<f64, String> {
-    text::read_as(row, typed, now, Times::PLAIN).map_err(|e| e.to_string())
+fn read(row: &Param, typed: &str, now: f64) -> Result<f64, Refusal> {
+    Ok(text::read_as(row, typed, now, Times::PLAIN)?)
 }
 
 impl Page {
@@ -26,11 +26,10 @@ impl Page {
         harmonic: usize,
         part: BarPart,
         typed: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let patch = self.history.present();
         let oscillator = patch.unit(unit).and_then(|u| u.oscillator());
-        let (amplitude, phase_turns) =
-            bars_of(patch, oscillator.ok_or_else(gone)?).harmonic(harmonic);
+        let (amplitude, phase_turns) = bars_of(patch, oscillator.ok_or(GONE)?).harmonic(harmonic);
         let (amplitude, phase_turns) = match part {
             BarPart::Amplitude => {
                 let row = Param {
@@ -61,10 +60,10 @@ impl Page {
         &mut self,
         source: SourceId,
         typed: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let kind = self.history.present().source(source).map(|s| &s.kind);
         let Some(SourceKind::Steps(steps)) = kind else {
-            return Err("this source has no steps".into());
+            return Err(Refusal::First("this source has no steps"));
         };
         let row = Param {
             label: "Count",

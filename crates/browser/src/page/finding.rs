@@ -8,7 +8,7 @@ use zolvik_patch::playing::Playing;
 
 use super::naming::Words;
 use super::state::Page;
-use crate::protocol::{Answer, Hit, HitOf, WordView};
+use crate::protocol::{Answer, Hit, HitOf, Refusal, Reply, WordView};
 use crate::view::{
     ChoiceView, ValueView, effect_values, envelope_values, patch_choices, patch_values,
     route_values, source_values, unit_choices, unit_values,
@@ -39,17 +39,19 @@ impl Page {
         }
     }
 
-    pub(super) fn take_line(&mut self, text: &str, units: &[UnitId]) -> Result<Answer, String> {
+    pub(super) fn take_line(&mut self, text: &str, units: &[UnitId]) -> Result<Reply, Refusal> {
         let (strips, selected): (Vec<NewStrip>, _) = match &self.copied_strips {
             Some((line, strips)) if line.trim() == text.trim() => (strips.clone(), None),
             _ => {
-                let list = read(text).map_err(|e| e.to_string())?;
+                let list = read(text)?;
                 let strips = list.into_iter().map(|(strip, _)| strip);
                 (strips.collect(), Some(units.to_vec()))
             }
         };
         if strips.is_empty() {
-            return Err("there is no strip in it; type one such as saw x0.5 -14dB 30L".into());
+            return Err(Refusal::First(
+                "there is no strip in it; type one such as saw x0.5 -14dB 30L",
+            ));
         }
         self.edit(&Edit::AddStrips { strips, selected }, None)
     }

@@ -1,14 +1,14 @@
 //! Effects: ready settings, copying and pasting, bands that are dragged.
 
 use zolvik_edit::Edit;
+use zolvik_json::Form;
 use zolvik_patch::address::Address;
-use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::document::{ChainId, EffectId};
 use zolvik_patch::finish::ready::ready_for;
 use zolvik_patch::finish::{Effect, EffectName, EqBand};
 
 use super::state::Page;
-use crate::protocol::{Answer, EffectKindView};
+use crate::protocol::{Answer, EffectKindView, FinishQuestion, Refusal, Reply};
 
 /// What copied effects begin with, so that they are told from other texts.
 const COPIED: &str = "zolvik effects\n";
@@ -25,17 +25,42 @@ pub(super) fn kinds() -> Vec<EffectKindView> {
 }
 
 impl Page {
-    fn effect(&self, id: EffectId) -> Result<&Effect, String> {
+    /// Answers what is asked of effects.
+    pub(super) fn answer_finish(&mut self, question: FinishQuestion) -> Result<Reply, Refusal> {
+        match question {
+            FinishQuestion::TakeReadyEffect { effect, at } => self.take_ready_effect(effect, at),
+            FinishQuestion::CopyEffects { effects } => self.copy_effects(&effects),
+            FinishQuestion::PasteEffects { chain, at, text } => {
+                self.paste_effects(chain, at, &text)
+            }
+            FinishQuestion::KeepEffect { effect } => self.keep_effect(effect),
+            FinishQuestion::TakeKeptEffect { effect, name, text } => {
+                self.take_kept_effect(effect, &name, &text)
+            }
+            FinishQuestion::KeptFor { kind, texts } => Ok(Page::kept_for(kind, &texts).into()),
+            FinishQuestion::StepEffect { effect, behind } => self.step_effect(effect, behind),
+            FinishQuestion::AddBand { effect, pointed } => self.add_band(effect, pointed),
+            FinishQuestion::DragBand {
+                effect,
+                at,
+                hz,
+                gain_db,
+                gesture,
+            } => self.drag_band(effect, at, (hz, gain_db), gesture),
+        }
+    }
+
+    fn effect(&self, id: EffectId) -> Result<&Effect, Refusal> {
         let found = self.history.present().effect(id);
-        found.ok_or_else(|| "this effect is gone".into())
+        found.ok_or(Refusal::Gone("effect"))
     }
 
     /// Gives an effect one of the ready settings of its kind.
-    pub(super) fn take_ready_effect(&mut self, id: EffectId, at: usize) -> Result<Answer, String> {
+    pub(super) fn take_ready_effect(&mut self, id: EffectId, at: usize) -> Result<Reply, Refusal> {
         let kind = self.effect(id)?.kind.name();
         let ready = ready_for(kind)
             .nth(at)
-            .ok_or("there is no such ready setting")?;
+            .ok_or(Refusal::NoSuch("ready setting"))?;
         let like = Effect {
             name: ready.name.into(),
             ..ready.make()
@@ -43,19 +68,20 @@ impl Page {
         self.set_effect(id, like)
     }
 
-    fn set_effect(&mut self, effect: EffectId, like: Effect) -> Result<Answer, String> {
+    fn set_effect(&mut self, effect: EffectId, like: Effect) -> Result<Reply, Refusal> {
         let like = Box::new(like);
         self.edit(&Edit::SetEffect { effect, like }, None)
     }
 
     /// Effects as text.
-    pub(super) fn copy_effects(&self, effects: &[EffectId]) -> Result<Answer, String> {
-        let list: Result<Vec<&Effect>, String> =
+    pub(super) fn copy_effects(&self, effects: &[EffectId]) -> Result<Reply, Refusal> {
+        let list: Result<Vec<&Effect>, Refusal> =
             effects.iter().map(|id| self.effect(*id)).collect();
-        let text = any_json::text(&list?, Form::Lines);
+        let text = zolvik_json::text(&list?, Form::Lines);
         Ok(Answer::Text {
             text: format!("{COPIED}{text}"),
-        })
+        }
+        .into())
     }
 
     /// Puts effects that came as text into a chain.
@@ -64,19 +90,21 @@ impl Page {
         chain: ChainId,
         at: Option<usize>,
         text: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let own = text.trim_start().strip_prefix(COPIED);
-        let own = own.ok_or("this is no copied effect; copy one first")?;
-        let effects: Vec<Effect> = any_json::read(own).map_err(|e| {
-            format!("these effects cannot be read: {e}; were they made by a newer version?")
+        let own = own.ok_or(Refusal::First("this is no copied effect; copy one first"))?;
+        let effects: Vec<Effect> = zolvik_json::read(own).map_err(|why| Refusal::Kept {
+            what: "these effects".into(),
+            why,
+            hint: "were they made by a newer version?",
         })?;
         self.edit(&Edit::PasteEffects { chain, at, effects }, None)
     }
 
     /// A setting to be kept in the store.
-    pub(super) fn keep_effect(&self, id: EffectId) -> Result<Answer, String> {
-        let text = any_json::text(self.effect(id)?, Form::Dense);
-        Ok(Answer::Text { text })
+    pub(super) fn keep_effect(&self, id: EffectId) -> Result<Reply, Refusal> {
+        let text = zolvik_json::text(self.effect(id)?, Form::Dense);
+        Ok(Answer::Text { text }.into())
     }
 
     /// Gives an effect a setting that was kept.
@@ -85,17 +113,19 @@ impl Page {
         id: EffectId,
         name: &str,
         text: &str,
-    ) -> Result<Answer, String> {
-        let kept: Effect = any_json::read(text).map_err(|e| {
-            format!("\u{201c}{name}\u{201d} cannot be read: {e}; was it kept by a newer version?")
+    ) -> Result<Reply, Refusal> {
+        let kept: Effect = zolvik_json::read(text).map_err(|why| Refusal::Kept {
+            what: format!("“{name}”"),
+            why,
+            hint: "was it kept by a newer version?",
         })?;
         let kind = self.effect(id)?.kind.name();
         if kept.kind.name() != kind {
-            return Err(format!(
-                "\u{201c}{name}\u{201d} is for {}, not for {}",
-                kept.kind.name().label(),
-                kind.label()
-            ));
+            return Err(Refusal::OtherKind {
+                name: name.into(),
+                of: kept.kind.name().label(),
+                wanted: kind.label(),
+            });
         }
         let name = name.to_string();
         self.set_effect(id, Effect { name, ..kept })
@@ -103,7 +133,7 @@ impl Page {
 
     /// Which of some kept settings are for a kind of effect.
     pub(super) fn kept_for(kind: EffectName, texts: &[String]) -> Answer {
-        let of = |text: &String| any_json::read(text).ok().map(|e: Effect| e.kind.name());
+        let of = |text: &String| zolvik_json::read(text).ok().map(|e: Effect| e.kind.name());
         // what cannot be read is offered too, and says why when it is taken
         let fits = texts
             .iter()
@@ -114,7 +144,7 @@ impl Page {
     }
 
     /// Puts an effect behind or before its neighbour; at the end nothing happens.
-    pub(super) fn step_effect(&mut self, effect: EffectId, behind: bool) -> Result<Answer, String> {
+    pub(super) fn step_effect(&mut self, effect: EffectId, behind: bool) -> Result<Reply, Refusal> {
         match self.history.present().finish.next_place(effect, behind) {
             Some((chain, at)) => self.edit(&Edit::MoveEffect { effect, chain, at }, None),
             None => Ok(self.document(vec![])),
@@ -126,7 +156,7 @@ impl Page {
         &mut self,
         effect: EffectId,
         pointed: Option<(f64, f64)>,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let band = EqBand::beside(self.effect(effect)?.bands(), pointed);
         self.edit(&Edit::AddBand { effect, band }, None)
     }
@@ -138,9 +168,9 @@ impl Page {
         at: usize,
         (hz, gain_db): (f64, f64),
         gesture: u32,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let bands = self.effect(effect)?.bands();
-        let mut band = *bands.get(at).ok_or("this band is gone")?;
+        let mut band = *bands.get(at).ok_or(Refusal::Gone("band"))?;
         band.put(hz, gain_db);
         let set = |id, value| Edit::SetValue {
             address: Address::band(effect, at, id),

@@ -1,21 +1,24 @@
 //! Sources of movement and links: what is typed, copied and pasted of them.
 
 use zolvik_edit::Edit;
+use zolvik_json::Form;
 use zolvik_patch::address::Address;
-use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{LinkId, Patch, SourceId, UnitId};
-use zolvik_patch::movement::amount::{ends, row_of};
+use zolvik_patch::movement::amount::{ends, row_of, way};
 use zolvik_patch::movement::link::Link;
-use zolvik_patch::movement::{Source, SourceName, target};
+use zolvik_patch::movement::shape::{READY_SHAPES, freehand};
+use zolvik_patch::movement::target::of_strip;
+use zolvik_patch::movement::{Macro, Source, SourceName, target};
 use zolvik_patch::param::Owner;
-use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
 use zolvik_patch::values;
+use zolvik_patch::{json, text};
 
 use super::naming::Words;
 use super::state::Page;
-use crate::protocol::{Answer, KindView, Target};
+use crate::inspect::ready_shapes;
+use crate::protocol::{Answer, KindView, MovementQuestion, Refusal, Reply, Target};
 
 /// Most targets shown at once.
 const MOST: usize = 60;
@@ -31,6 +34,49 @@ pub(super) fn kinds() -> Vec<KindView> {
 }
 
 impl Page {
+    /// Answers what is asked of sources and links.
+    pub(super) fn answer_movement(&mut self, question: MovementQuestion) -> Result<Reply, Refusal> {
+        let patch = self.history.present();
+        match question {
+            MovementQuestion::ReadyShapes => Ok(Answer::Shapes {
+                list: ready_shapes(),
+            }
+            .into()),
+            MovementQuestion::TakeShape { source, at } => match READY_SHAPES.get(at) {
+                Some(ready) => {
+                    let points = ready.points();
+                    self.edit(&Edit::SetShape { source, points }, None)
+                }
+                None => Err(Refusal::NoSuch("shape")),
+            },
+            MovementQuestion::DrawShape {
+                source,
+                levels,
+                gesture,
+            } => {
+                const TOLERANCE: f64 = 0.012;
+                let points = freehand(&levels, TOLERANCE);
+                self.edit(&Edit::SetShape { source, points }, Some(gesture))
+            }
+            MovementQuestion::Targets { text, source } => Ok(self.targets(&text, source).into()),
+            MovementQuestion::CopySource { source } => self.copy_source(source),
+            MovementQuestion::PasteSource { source, text } => self.paste_source(source, &text),
+            MovementQuestion::TypeEnd { link, high, text } => self.type_end(link, high, &text),
+            MovementQuestion::TypeWay { link, high, text } => self.type_way(link, high, &text),
+            MovementQuestion::LinkStrips { from, strips } => {
+                let to = strips.iter().filter_map(|strip| of_strip(patch, *strip));
+                let to = to.collect();
+                self.edit(&Edit::AddLinks { from, to }, None)
+            }
+            MovementQuestion::TypeStepCount { source, text } => self.type_step_count(source, &text),
+            MovementQuestion::AtEnd { source, high } => self.at_end(source, high),
+            MovementQuestion::ForgetLoose { source } => {
+                self.loose.forget(source);
+                Ok(self.document(vec![]))
+            }
+        }
+    }
+
     /// Values that may be moved whose names hold all words.
     pub(super) fn targets(&self, text: &str, source: SourceId) -> Answer {
         let patch = self.history.present();
@@ -83,7 +129,7 @@ impl Page {
         link: LinkId,
         high: bool,
         typed: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let (low, top) = self.typed_end(link, ends, high, typed)?;
         let patch = self.history.present();
         let is_down = patch.link(link).is_some_and(|found| found.amount < 0.0);
@@ -98,32 +144,34 @@ impl Page {
         ends_of: fn(&Patch, &Link) -> Option<(f64, f64)>,
         high: bool,
         typed: &str,
-    ) -> Result<(f64, f64), String> {
+    ) -> Result<(f64, f64), Refusal> {
         let patch = self.history.present();
-        let found = patch.link(link).ok_or("this link is gone")?;
-        let (low, top) = ends_of(patch, found).ok_or("what it moved is gone")?;
+        let found = patch.link(link).ok_or(Refusal::Gone("link"))?;
+        let (low, top) = ends_of(patch, found).ok_or(Refusal::First("what it moved is gone"))?;
         let row = row_of(patch, found.to);
         let now = if high { top } else { low };
         let times = said_at(patch, found.to);
-        let value = text::read_as(&row, typed, now, times).map_err(|e| e.to_string())?;
+        let value = text::read_as(&row, typed, now, times)?;
         Ok(if high { (low, value) } else { (value, top) })
     }
 
     /// A source as text.
-    pub(super) fn copy_source(&self, source: SourceId) -> Result<Answer, String> {
+    pub(super) fn copy_source(&self, source: SourceId) -> Result<Reply, Refusal> {
         let found = self.history.present().source(source);
-        let found = found.ok_or("this source is gone")?;
+        let found = found.ok_or(Refusal::Gone("source"))?;
         Ok(Answer::Text {
-            text: any_json::text(found, Form::Lines),
-        })
+            text: zolvik_json::text(found, Form::Lines),
+        }
+        .into())
     }
 
     /// Gives a source all but number and name of one that was copied.
-    pub(super) fn paste_source(&mut self, source: SourceId, text: &str) -> Result<Answer, String> {
+    pub(super) fn paste_source(&mut self, source: SourceId, text: &str) -> Result<Reply, Refusal> {
         let found = self.history.present().source(source);
-        let found = found.ok_or("this source is gone")?;
-        let read: Source = any_json::read(text)
-            .map_err(|_| "what was copied is no source of movement; copy one first")?;
+        let found = found.ok_or(Refusal::Gone("source"))?;
+        let read: Source = zolvik_json::read(text).map_err(|_| {
+            Refusal::First("what was copied is no source of movement; copy one first")
+        })?;
         let source = Source {
             id: found.id,
             name: found.name.clone(),
@@ -131,5 +179,25 @@ impl Page {
         };
         let source = Box::new(source);
         self.edit(&Edit::SetSource { source }, None)
+    }
+
+    pub(super) fn type_way(
+        &mut self,
+        link: LinkId,
+        high: bool,
+        typed: &str,
+    ) -> Result<Reply, Refusal> {
+        let (low, high) = self.typed_end(link, way, high, typed)?;
+        self.edit(&Edit::SetWay { link, low, high }, None)
+    }
+
+    /// The text of the patch with a macro at one of its ends.
+    pub(super) fn at_end(&self, source: SourceId, high: bool) -> Result<Reply, Refusal> {
+        let mut there = self.history.present().clone();
+        let place = Address::new(Macro::PLACE, source.0);
+        let value = if high { 1.0 } else { 0.0 };
+        place.set(&mut there, value)?;
+        let text = json::write(&there);
+        Ok(Answer::Text { text }.into())
     }
 }

@@ -15,7 +15,7 @@ use zolvik_play::inlet::Inlet;
 use super::left::Left;
 use super::loose::Loose;
 use crate::inspect::ArrangementView;
-use crate::protocol::Answer;
+use crate::protocol::{Answer, Refusal, Reply};
 use crate::view::{Piece, Tops, banks, document_view, seen};
 
 /// Gestures of trying are counted from here, out of the way of those the page counts.
@@ -55,7 +55,7 @@ pub struct Page {
     pub(super) loose: Loose,
     /// Units muted or bypassed for as long as a key is held.
     pub(super) without: BTreeSet<UnitId>,
-    /// A file that came with a question, or goes with its answer.
+    /// A file that came with a question.
     pub(super) file: Vec<u8>,
 }
 
@@ -91,7 +91,7 @@ impl Page {
         patch: Patch,
         of: Option<i32>,
         steps: Option<&KeptSteps>,
-    ) -> Answer {
+    ) -> Reply {
         let empty = History::new(Patch::empty());
         let left = std::mem::replace(&mut self.history, empty);
         self.left.leave(self.of, left);
@@ -112,12 +112,13 @@ impl Page {
         self.document(first.into_iter().collect())
     }
 
-    pub(super) fn learnt(&self, gone: Vec<u8>) -> Answer {
-        let list = self.inlet.learnt().to_vec();
-        Answer::Learnt { list, gone }
+    /// The document as it is now, with the program of it.
+    pub(super) fn document(&mut self, select: Vec<UnitId>) -> Reply {
+        Reply::with(self.view(select), self.program())
     }
 
-    pub(super) fn document(&mut self, select: Vec<UnitId>) -> Answer {
+    /// All the screen shows of the document.
+    pub(super) fn view(&mut self, select: Vec<UnitId>) -> Answer {
         let patch = self.history.present();
         let at_rest;
         let tops = match &mut self.steady {
@@ -140,24 +141,25 @@ impl Page {
         }
     }
 
-    pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Answer, String> {
+    pub(super) fn edit(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Reply, Refusal> {
         let before = self.history.changes();
         let select = self.apply(edit, gesture)?;
         let Some(held) = self.held else {
             return Ok(self.document(select));
         };
         if self.history.changes() == before {
-            return Ok(Answer::Unchanged);
+            return Ok(Answer::Unchanged.into());
         }
         let patch = self.history.present();
-        Ok(Answer::Changed {
+        let changed = Answer::Changed {
             pieces: seen(patch, &self.listening, held),
             banks: banks(patch),
-        })
+        };
+        Ok(Reply::with(changed, self.program()))
     }
 
     /// Makes an edit; gives the units it would select.
-    fn apply(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Vec<UnitId>, String> {
+    fn apply(&mut self, edit: &Edit, gesture: Option<u32>) -> Result<Vec<UnitId>, Refusal> {
         // trying is no hand that moves
         let hand = gesture.filter(|gesture| *gesture < TRIALS);
         if hand != self.steady.as_ref().map(|(hand, _)| *hand) {
@@ -171,10 +173,7 @@ impl Page {
             self.history.present()
         };
         let held = hand.is_none().then(|| Loose::held(before));
-        let select = self
-            .history
-            .edit(edit, gesture)
-            .map_err(|e| e.to_string())?;
+        let select = self.history.edit(edit, gesture)?;
         // any other edit takes what was tried
         let is_other = |(trial, _): &(u32, Box<Patch>)| Some(*trial) != gesture;
         if self.trial.as_ref().is_some_and(is_other) {
@@ -190,10 +189,8 @@ impl Page {
         Ok(select)
     }
 
-    pub(super) fn current(&self, address: Address) -> Result<f64, String> {
-        address
-            .get(self.history.present())
-            .map_err(|e| e.to_string())
+    pub(super) fn current(&self, address: Address) -> Result<f64, Refusal> {
+        Ok(address.get(self.history.present())?)
     }
 
     pub(super) fn set(
@@ -201,7 +198,7 @@ impl Page {
         address: Address,
         value: f64,
         gesture: Option<u32>,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         self.edit(&Edit::SetValue { address, value }, gesture)
     }
 
@@ -210,7 +207,7 @@ impl Page {
         label: &str,
         edits: Vec<Edit>,
         gesture: Option<u32>,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         self.edit(&as_one(label, edits), gesture)
     }
 }
@@ -224,7 +221,5 @@ pub(super) fn as_one(label: &str, mut edits: Vec<Edit>) -> Edit {
     Edit::Together { label, edits }
 }
 
-/// Why something was not done to what is there no longer.
-pub(super) fn gone() -> String {
-    "this operator is gone".into()
-}
+/// What is asked of is there no longer.
+pub(super) const GONE: Refusal = Refusal::Gone("operator");

@@ -6,7 +6,8 @@ use zolvik_edit::{Edit, everywhere};
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
-use zolvik_patch::document::{LinkId, UnitId, VoiceSettings};
+use zolvik_patch::document::{Audition, LinkId, UnitId, VoiceSettings};
+use zolvik_patch::levels::gain_db;
 use zolvik_patch::movement::amount::row_of;
 use zolvik_patch::movement::{Direction, Link};
 use zolvik_patch::param::{Param, Quantity};
@@ -14,8 +15,8 @@ use zolvik_patch::text;
 use zolvik_patch::timing::said_at;
 
 use super::state::{Page, as_one};
-use crate::protocol::Answer;
-use crate::view::{shown_row, shown_times};
+use crate::protocol::{Answer, Refusal, Reply, ValueQuestion};
+use crate::view::{shown_row, shown_times, spread};
 
 /// Which way a link goes after an amount was typed, and whether both ways round it is turned: without a sign as before.
 fn signed((direction, turned): (Direction, bool), text: &str, typed: f64) -> (Direction, bool) {
@@ -29,14 +30,89 @@ fn signed((direction, turned): (Direction, bool), text: &str, typed: f64) -> (Di
 }
 
 impl Page {
+    /// Answers what is asked of values.
+    pub(super) fn answer_value(&mut self, question: ValueQuestion) -> Result<Reply, Refusal> {
+        let patch = self.history.present();
+        match question {
+            ValueQuestion::Type {
+                address,
+                units,
+                text,
+            } => self.type_value(address, &units, &text),
+            ValueQuestion::Spread { address, units } => {
+                let all = everywhere(patch, address, &units);
+                Ok(Answer::Spread {
+                    spread: spread(patch, &all),
+                    count: all.iter().filter(|a| a.get(patch).is_ok()).count(),
+                }
+                .into())
+            }
+            ValueQuestion::Hint { address, text } => Ok(Answer::Text {
+                text: self.hint(address, &text).unwrap_or_default(),
+            }
+            .into()),
+            ValueQuestion::Nudge {
+                address,
+                units,
+                steps,
+                fine,
+                gesture,
+            } => self.set_all(address, &units, gesture, |row, now| {
+                Ok(row.nudge(now, steps, fine))
+            }),
+            ValueQuestion::Drag {
+                address,
+                units,
+                start,
+                moved,
+                fine,
+                gesture,
+            } => {
+                let edit = self.drag(address, &units, (start, moved, fine), gesture);
+                self.edit(&edit, Some(gesture))
+            }
+            ValueQuestion::Place {
+                address,
+                place,
+                gesture,
+            } => self.set_all(
+                address,
+                &[],
+                Some(gesture),
+                |row, _| Ok(row.value_at(place)),
+            ),
+            ValueQuestion::Reset { address, units } => self.reset(address, &units),
+            ValueQuestion::TrimTo { true_peak_db } => self.trim(true_peak_db),
+            ValueQuestion::ChangeWords { change_db } => Ok(Answer::Text {
+                text: text::signed_decibels(change_db),
+            }
+            .into()),
+            ValueQuestion::TimeWords { time_s } => {
+                let (time, unit) = text::seconds(time_s);
+                Ok(Answer::Text {
+                    text: format!("{time} {unit}"),
+                }
+                .into())
+            }
+            ValueQuestion::LevelWords { amplitude } => Ok(Answer::Text {
+                text: text::decibels(gain_db(amplitude.max(1e-9)), "dB"),
+            }
+            .into()),
+            ValueQuestion::KeyOf { text } => {
+                let key = text::read(Audition::NOTE, &text, 60.0)? as u8;
+                Ok(Answer::Key { key }.into())
+            }
+        }
+    }
+
     /// Sets a value, and the same value of other units, each from what it is now.
     pub(super) fn set_all(
         &mut self,
         address: Address,
         units: &[UnitId],
         gesture: Option<u32>,
-        next: impl Fn(&Param, f64) -> Result<f64, String>,
-    ) -> Result<Answer, String> {
+        next: impl Fn(&Param, f64) -> Result<f64, Refusal>,
+    ) -> Result<Reply, Refusal> {
         let signed = row_of(self.history.present(), address);
         let row = &shown_row(self.history.present(), address);
         let mut edits = vec![];
@@ -60,7 +136,7 @@ impl Page {
     }
 
     /// Sets a value, and the same value of other units, to what a new thing has.
-    pub(super) fn reset(&mut self, address: Address, units: &[UnitId]) -> Result<Answer, String> {
+    pub(super) fn reset(&mut self, address: Address, units: &[UnitId]) -> Result<Reply, Refusal> {
         let row = row_of(self.history.present(), address);
         self.start = None;
         let all = everywhere(self.history.present(), address, units).into_iter();
@@ -94,7 +170,7 @@ impl Page {
         address: Address,
         units: &[UnitId],
         text: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let patch = self.history.present();
         if address.param == Link::AMOUNT {
             return self.type_amount(address, units, text);
@@ -102,7 +178,7 @@ impl Page {
         if let Some((meant, mut edits)) = twins::meant(patch, address, text) {
             let (row, now) = (row_of(patch, meant), self.current(meant)?);
             let times = said_at(patch, meant);
-            let value = text::read_as(&row, text, now, times).map_err(|e| e.to_string())?;
+            let value = text::read_as(&row, text, now, times)?;
             edits.push(Edit::SetValue {
                 address: meant,
                 value,
@@ -111,9 +187,7 @@ impl Page {
             return self.together(&row.label.to_lowercase(), edits, None);
         }
         let times = said_at(patch, address);
-        let read = move |row: &Param, now: f64| {
-            text::read_as(row, text, now, times).map_err(|e| e.to_string())
-        };
+        let read = move |row: &Param, now: f64| Ok(text::read_as(row, text, now, times)?);
         if text::is_relative(text) {
             return self.set_all(address, units, None, read);
         }
@@ -129,7 +203,7 @@ impl Page {
         address: Address,
         units: &[UnitId],
         text: &str,
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let patch = self.history.present();
         let times = said_at(patch, address);
         let row = row_of(patch, address);
@@ -140,7 +214,7 @@ impl Page {
             };
             let own = link.amount.abs();
             let now = if text::is_relative(text) { own } else { first };
-            let typed = text::read_as(&row, text, now, times).map_err(|e| e.to_string())?;
+            let typed = text::read_as(&row, text, now, times)?;
             let (direction, turned) = signed(link.said(), text, typed);
             let sign = if turned { -1.0 } else { 1.0 };
             edits.push(Edit::DirectLink {
@@ -228,10 +302,12 @@ impl Page {
         as_one(&row.label.to_lowercase(), edits)
     }
 
-    pub(super) fn trim(&mut self, true_peak_db: f64) -> Result<Answer, String> {
+    pub(super) fn trim(&mut self, true_peak_db: f64) -> Result<Reply, Refusal> {
         const GOAL_DB: f64 = -1.0;
         if true_peak_db < -150.0 {
-            return Err("the note is silent; there is nothing to trim".into());
+            return Err(Refusal::First(
+                "the note is silent; there is nothing to trim",
+            ));
         }
         let (address, row) = (
             Address::patch(VoiceSettings::TRIM_DB),

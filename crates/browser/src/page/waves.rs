@@ -2,35 +2,96 @@
 
 use zolvik_edit::{Connect, Edit};
 use zolvik_files::scala;
-use zolvik_patch::any_json;
 use zolvik_patch::document::{KindName, UnitId};
 use zolvik_patch::limits::MAX_UNIT_NAME;
 use zolvik_patch::sound::{OwnSound, Sound};
 use zolvik_patch::wave::{Bars, OwnTable, Wave};
 
-use super::state::{Page, gone};
-use crate::inspect::bars_of;
-use crate::protocol::Answer;
+use super::state::{GONE, Page};
+use crate::inspect::{bars_of, sounds, waves};
+use crate::protocol::{Answer, Refusal, Reply, WaveQuestion};
 
 impl Page {
+    /// Answers what is asked of waves, recordings and scales.
+    pub(super) fn answer_wave(&mut self, question: WaveQuestion) -> Result<Reply, Refusal> {
+        let patch = self.history.present();
+        match question {
+            WaveQuestion::StepWave { units, steps } => {
+                let step = |unit: &UnitId| {
+                    let wave = &patch.unit(*unit)?.oscillator()?.wave;
+                    Some(Edit::SetWave {
+                        units: vec![*unit],
+                        wave: wave.stepped(&patch.tables, steps),
+                    })
+                };
+                let edits = units.iter().filter_map(step).collect();
+                self.together("wave", edits, None)
+            }
+            WaveQuestion::DrawBar {
+                unit,
+                harmonic,
+                amplitude,
+                phase_turns,
+                gesture,
+            } => self.bars(unit, gesture, |bars| {
+                let (a, p) = bars.harmonic(harmonic);
+                bars.set(harmonic, amplitude.unwrap_or(a), phase_turns.unwrap_or(p));
+            }),
+            WaveQuestion::ChooseWave { units, at } => {
+                let chosen = waves(patch).into_iter().nth(at);
+                let wave = chosen.ok_or(Refusal::NoSuch("wave"))?.wave;
+                self.edit(&Edit::SetWave { units, wave }, None)
+            }
+            WaveQuestion::AddTable { units, table } => self.add_table(units, &table),
+            WaveQuestion::TypeBar {
+                unit,
+                harmonic,
+                part,
+                text,
+            } => self.type_bar(unit, harmonic, part, &text),
+            WaveQuestion::Waves => Ok(Answer::Waves {
+                waves: waves(patch),
+            }
+            .into()),
+            WaveQuestion::Sounds => Ok(Answer::Sounds {
+                list: sounds(patch),
+            }
+            .into()),
+            WaveQuestion::ChooseSound { units, at } => {
+                let chosen = sounds(patch).into_iter().nth(at);
+                let sound = chosen.ok_or(Refusal::NoSuch("recording"))?.sound;
+                self.set_sound(units, sound)
+            }
+            WaveQuestion::AddSound { units, sound } => {
+                self.import(units, zolvik_json::read(&sound)?)
+            }
+            WaveQuestion::Missing { contents } => {
+                self.missing = contents;
+                Ok(self.document(vec![]))
+            }
+            WaveQuestion::LoadScale { file_name, text } => self.load_scale(&file_name, &text),
+            WaveQuestion::ClearScale => self.edit(&Edit::SetScale { scale: None }, None),
+        }
+    }
+
     pub(super) fn bars(
         &mut self,
         unit: UnitId,
         gesture: Option<u32>,
         change: impl FnOnce(&mut Bars),
-    ) -> Result<Answer, String> {
+    ) -> Result<Reply, Refusal> {
         let patch = self.history.present();
         let mut bars = patch
             .unit(unit)
             .and_then(|u| Some(bars_of(patch, u.oscillator()?)))
-            .ok_or_else(gone)?;
+            .ok_or(GONE)?;
         change(&mut bars);
         let (units, wave) = (vec![unit], Wave::Bars(bars));
         self.edit(&Edit::SetWave { units, wave }, gesture)
     }
 
-    pub(super) fn add_table(&mut self, units: Vec<UnitId>, text: &str) -> Result<Answer, String> {
-        let mut table: OwnTable = any_json::read(text).map_err(|e| e.to_string())?;
+    pub(super) fn add_table(&mut self, units: Vec<UnitId>, text: &str) -> Result<Reply, Refusal> {
+        let mut table: OwnTable = zolvik_json::read(text)?;
         table.id = self.history.present().free_table();
         let wave = Wave::Own(table.id);
         let label = format!("import {}", table.name);
@@ -39,13 +100,13 @@ impl Page {
         self.together(&label, edits, None)
     }
 
-    pub(super) fn set_sound(&mut self, units: Vec<UnitId>, sound: Sound) -> Result<Answer, String> {
+    pub(super) fn set_sound(&mut self, units: Vec<UnitId>, sound: Sound) -> Result<Reply, Refusal> {
         let sound = Box::new(sound);
         self.edit(&Edit::SetSound { units, sound }, None)
     }
 
     /// Gives units a recording that was brought in; without any it arrives as a strip of its own, under its name.
-    pub(super) fn import(&mut self, units: Vec<UnitId>, own: OwnSound) -> Result<Answer, String> {
+    pub(super) fn import(&mut self, units: Vec<UnitId>, own: OwnSound) -> Result<Reply, Refusal> {
         if !units.is_empty() {
             return self.set_sound(units, Sound::Own(own));
         }
@@ -68,17 +129,18 @@ impl Page {
         self.together(&format!("import {name}"), edits, None)
     }
 
-    pub(super) fn load_scale(&mut self, file_name: &str, text: &str) -> Result<Answer, String> {
-        let say = |e: scala::ScalaError| e.to_string();
+    pub(super) fn load_scale(&mut self, file_name: &str, text: &str) -> Result<Reply, Refusal> {
         let scale = if file_name.to_lowercase().ends_with(".kbm") {
             let scale = self.history.present().scale.as_ref();
-            let scale = scale.ok_or("load a scale first; the map lays its degrees on the keys")?;
-            scala::lay(scale, scala::read_map(text).map_err(say)?).map_err(say)?
+            let scale = scale.ok_or(Refusal::First(
+                "load a scale first; the map lays its degrees on the keys",
+            ))?;
+            scala::lay(scale, scala::read_map(text)?)?
         } else {
             let name = file_name
                 .rsplit_once('.')
                 .map_or(file_name, |(name, _)| name);
-            scala::read_scale(text, name).map_err(say)?
+            scala::read_scale(text, name)?
         };
         let scale = Some(Box::new(scale));
         self.edit(&Edit::SetScale { scale }, None)

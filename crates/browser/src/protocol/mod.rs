@@ -2,6 +2,8 @@
 
 mod found;
 mod question;
+mod refusal;
+mod reply;
 mod task;
 
 use serde::Serialize;
@@ -15,7 +17,13 @@ use zolvik_play::inlet::{Learnt, Meant};
 pub use self::found::{
     DifferenceView, EffectKindView, Hit, HitOf, KindView, ReadyPhraseView, Target, WordView,
 };
-pub use self::question::{BarPart, NoteField, Question, ScoreOf};
+pub use self::question::{
+    ArrangingQuestion, BarPart, DocumentQuestion, FinishQuestion, HandQuestion, HandsEdit,
+    ListeningQuestion, MovementQuestion, NoteField, PhraseQuestion, Question, ScoreOf,
+    StripQuestion, ValueQuestion, WaveQuestion,
+};
+pub use self::refusal::Refusal;
+pub use self::reply::Reply;
 pub use self::task::{PictureOf, RenderOf, Task};
 use crate::described::PictureWords;
 use crate::explain::{BandLevelView, EffectLevelView, ExplanationView, LevelView, PartialView};

@@ -6,7 +6,7 @@ use zolvik_lab::spectrum::Span;
 use zolvik_patch::document::{EffectId, UnitId};
 use zolvik_patch::hearing::Listening;
 
-zolvik_patch::kind_read_in_field!(Task, "task");
+zolvik_json::kind_read_in_field!(Task, "task");
 
 /// What the worker does: drawing, measuring, rendering.
 #[derive(Debug, Clone, Deserialize)]

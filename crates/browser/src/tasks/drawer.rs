@@ -23,7 +23,7 @@ use super::bytes::bytes;
 use super::moved::{Moved, at_moment, gains};
 use crate::described::PictureWords;
 use crate::explain::{PartialView, bands_of};
-use crate::protocol::{Answer, PictureOf};
+use crate::protocol::{Answer, PictureOf, Refusal};
 use crate::view::pitch_words;
 
 /// Points of a filter's response.
@@ -77,7 +77,7 @@ impl Drawer {
         of: PictureOf,
         rate_hz: f64,
         length_s: f64,
-    ) -> Result<Answer, String> {
+    ) -> Result<Answer, Refusal> {
         self.put_away();
         let grid = of
             .detail
@@ -116,10 +116,13 @@ impl Drawer {
         bytes: &[u8],
         look: bool,
         parts: &mut Vec<Vec<u8>>,
-    ) -> Result<Answer, String> {
-        let under = self.under.as_mut().ok_or("no picture was begun")?;
+    ) -> Result<Answer, Refusal> {
+        let under = self
+            .under
+            .as_mut()
+            .ok_or(Refusal::First("no picture was begun"))?;
         let before = under.sound.left.len();
-        piece::add(&mut under.sound, bytes).map_err(|e| e.to_string())?;
+        piece::add(&mut under.sound, bytes)?;
         let sound = &under.sound;
         let (left, right) = (&sound.left[before..], &sound.right[before..]);
         under.painter.hear(left, right);
@@ -149,15 +152,18 @@ impl Drawer {
     }
 
     /// The sound is whole: draws what is left, and measures it.
-    pub(super) fn end(&mut self, key: u32, parts: &mut Vec<Vec<u8>>) -> Result<Answer, String> {
+    pub(super) fn end(&mut self, key: u32, parts: &mut Vec<Vec<u8>>) -> Result<Answer, Refusal> {
         let Under {
             mut painter,
             mut sound,
             of,
             level,
             bands,
-        } = self.under.take().ok_or("no picture was begun")?;
-        let patch = json::read(&of.text).map_err(|e| e.to_string())?;
+        } = self
+            .under
+            .take()
+            .ok_or(Refusal::First("no picture was begun"))?;
+        let patch = json::read(&of.text)?;
         painter.end();
         piece::end(&mut sound);
         let level = level.end(&sound.left, &sound.right);
@@ -231,10 +237,10 @@ impl Drawer {
     }
 
     /// A picture that was kept.
-    pub(super) fn again(&mut self, key: u32, parts: &mut Vec<Vec<u8>>) -> Result<Answer, String> {
+    pub(super) fn again(&mut self, key: u32, parts: &mut Vec<Vec<u8>>) -> Result<Answer, Refusal> {
         self.put_away();
         let at = self.kept.iter().position(|(known, _)| *known == key);
-        let at = at.ok_or("this picture was let go")?;
+        let at = at.ok_or(Refusal::First("this picture was let go"))?;
         let found = self.kept.remove(at);
         let picture = found.1.clone();
         self.kept.push(found);
@@ -252,8 +258,11 @@ impl Drawer {
         span: Span,
         filter: Option<UnitId>,
         parts: &mut Vec<Vec<u8>>,
-    ) -> Result<Answer, String> {
-        let shown = self.shown.as_ref().ok_or("no note was drawn yet")?;
+    ) -> Result<Answer, Refusal> {
+        let shown = self
+            .shown
+            .as_ref()
+            .ok_or(Refusal::First("no note was drawn yet"))?;
         let (span, sound) = (span.held(), &shown.sound);
         let looked = |sides: [&[f32]; 2]| spectrum_within(sides, sound.rate_hz, time_s, rows, span);
         let spectrum = looked([&sound.left, &sound.right]);
@@ -291,8 +300,11 @@ impl Drawer {
     }
 
     /// What stands at a point of the last picture: the partial nearest to it, or how strong it is there.
-    pub(super) fn point(&self, time_s: f64, hz: f64) -> Result<Answer, String> {
-        let shown = self.shown.as_ref().ok_or("no note was drawn yet")?;
+    pub(super) fn point(&self, time_s: f64, hz: f64) -> Result<Answer, Refusal> {
+        let shown = self
+            .shown
+            .as_ref()
+            .ok_or(Refusal::First("no note was drawn yet"))?;
         let sound = &shown.sound;
         let (time, unit) = seconds(time_s);
         let narrow = Span {
@@ -335,8 +347,11 @@ impl Drawer {
         to_s: f64,
         columns: usize,
         parts: &mut Vec<Vec<u8>>,
-    ) -> Result<Answer, String> {
-        let shown = self.shown.as_ref().ok_or("no note was drawn yet")?;
+    ) -> Result<Answer, Refusal> {
+        let shown = self
+            .shown
+            .as_ref()
+            .ok_or(Refusal::First("no note was drawn yet"))?;
         let sound = &shown.sound;
         let columns = columns.clamp(1, 4000);
         let each = (to_s - from_s).max(1e-5) / columns as f64 * sound.rate_hz;

@@ -11,12 +11,12 @@ use std::sync::Arc;
 
 use zolvik_engine::program::prepare_with;
 use zolvik_files::{file_name, wav};
+use zolvik_json::Form;
 use zolvik_lab::Note;
 use zolvik_lab::Rendered;
 use zolvik_lab::level::level;
 use zolvik_lab::render::{Phrased, render_as_heard, render_phrase};
 use zolvik_patch::Patch;
-use zolvik_patch::any_json::{self, Form};
 use zolvik_patch::catalogue::choice;
 use zolvik_patch::document::{UnitId, UnitKind, VoiceSettings};
 use zolvik_patch::hearing::Listening;
@@ -30,7 +30,7 @@ use self::bytes::bytes;
 use self::drawer::Drawer;
 use self::everything::patch_of_everything;
 use self::renderer::Renderer;
-use crate::protocol::{Answer, RenderOf, Task};
+use crate::protocol::{Answer, Refusal, RenderOf, Task};
 use crate::view::phrase_window_s;
 
 /// What a worker has: one of two renders and does what else there is to do, the other draws and measures.
@@ -54,6 +54,9 @@ impl Clips for KnownClips {
         self.0.get(content).cloned()
     }
 }
+
+/// What a sample plays is not in the store.
+const NO_AUDIO: Refusal = Refusal::First("the audio of this sample is missing");
 
 /// What crosses to the audio thread, told apart by the first word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -118,7 +121,14 @@ impl Tasks {
                 to_s,
                 columns,
             } => self.drawer.cycles(from_s, to_s, columns, &mut self.parts),
-            Task::Wav { .. } => self.wav(task),
+            Task::Wav {
+                text,
+                bits,
+                rate_hz,
+                to_its_end,
+                listening,
+                what,
+            } => self.wav(&text, &listening, what, (bits, rate_hz, to_its_end)),
             Task::Level {
                 text,
                 listening,
@@ -132,7 +142,7 @@ impl Tasks {
                 Ok(()) => Ok(Answer::Ready {
                     file_name: String::new(),
                 }),
-                Err(why) => Err(why.to_string()),
+                Err(why) => Err(why.into()),
             },
             Task::CutTable { name, cycle } => self.cut(&name, cycle),
             Task::PutClip { content } => self.put_clip(content),
@@ -142,7 +152,9 @@ impl Tasks {
                 columns,
             } => self.waveform(&text, unit, columns),
         };
-        answer.unwrap_or_else(|why| Answer::Refused { why })
+        answer.unwrap_or_else(|why| Answer::Refused {
+            why: why.to_string(),
+        })
     }
 
     /// What goes with the last answer.
@@ -170,8 +182,8 @@ impl Tasks {
         self.input = bytes.to_vec();
     }
 
-    fn bank(&mut self, text: &str, key: &str) -> Result<Answer, String> {
-        let patch = json::read(text).map_err(|e| e.to_string())?;
+    fn bank(&mut self, text: &str, key: &str) -> Result<Answer, Refusal> {
+        let patch = json::read(text)?;
         let waves = patch
             .units
             .iter()
@@ -185,9 +197,9 @@ impl Tasks {
             Some(bank) => shelved(CachedTables::Bank, &bank.bytes()),
             None => {
                 let sample = recording::samples(&patch).find(of_sample);
-                let sample = sample.ok_or("this patch has no such wave")?;
+                let sample = sample.ok_or(Refusal::First("this patch has no such wave"))?;
                 let made = recording::recording(sample, &self.clips);
-                let made = made.ok_or("the audio of this sample is missing")?;
+                let made = made.ok_or(NO_AUDIO)?;
                 shelved(CachedTables::Recording, &made.bytes())
             }
         };
@@ -198,10 +210,10 @@ impl Tasks {
     }
 
     /// Keeps the file that was put in as a recording.
-    fn put_clip(&mut self, content: String) -> Result<Answer, String> {
+    fn put_clip(&mut self, content: String) -> Result<Answer, Refusal> {
         let input = std::mem::take(&mut self.input);
         let longest_s = f64::from(MAX_FRAMES) / f64::from(RATES_HZ.0);
-        let read = wav::read(&input, longest_s).map_err(|e| e.to_string())?;
+        let read = wav::read(&input, longest_s)?;
         let clip = Clip {
             samples: read.samples,
             rate_hz: read.rate_hz,
@@ -212,13 +224,13 @@ impl Tasks {
         })
     }
 
-    fn waveform(&mut self, text: &str, unit: UnitId, columns: usize) -> Result<Answer, String> {
-        let patch = json::read(text).map_err(|e| e.to_string())?;
+    fn waveform(&mut self, text: &str, unit: UnitId, columns: usize) -> Result<Answer, Refusal> {
+        let patch = json::read(text)?;
         let Some(UnitKind::Sample(sample)) = patch.unit(unit).map(|u| &u.kind) else {
-            return Err("this is no sample".into());
+            return Err(Refusal::First("this is no sample"));
         };
         let clip = recording::clip(&sample.sound, &self.clips);
-        let clip = clip.ok_or("the audio of this sample is missing")?;
+        let clip = clip.ok_or(NO_AUDIO)?;
         let count = clip.samples.len();
         let columns = columns.clamp(1, 4000);
         let mut picture = Vec::with_capacity(2 * columns);
@@ -234,14 +246,14 @@ impl Tasks {
         })
     }
 
-    fn cut(&mut self, name: &str, cycle: Option<usize>) -> Result<Answer, String> {
-        let recording = wav::read(&self.input, MAX_LENGTH_S).map_err(|e| e.to_string())?;
+    fn cut(&mut self, name: &str, cycle: Option<usize>) -> Result<Answer, Refusal> {
+        let recording = wav::read(&self.input, MAX_LENGTH_S)?;
         let how = cycle.map_or(Cycle::Pitch, Cycle::Samples);
         let table = cut(&recording.samples, recording.rate_hz, how, name);
         self.input = vec![];
-        let table = table.map_err(|e| e.to_string())?;
+        let table = table?;
         Ok(Answer::Text {
-            text: any_json::text(&table, Form::Dense),
+            text: zolvik_json::text(&table, Form::Dense),
         })
     }
 
@@ -278,10 +290,10 @@ impl Tasks {
         text: &str,
         listening: &Listening,
         what: RenderOf,
-    ) -> Result<Answer, String> {
+    ) -> Result<Answer, Refusal> {
         /// The rate files have unless another one is chosen.
         const RATE_HZ: f64 = 48_000.0;
-        let patch = json::read(text).map_err(|e| e.to_string())?;
+        let patch = json::read(text)?;
         let sound = self.file_sound(&patch, listening, what, (RATE_HZ, false));
         let quality =
             choice(VoiceSettings::QUALITY).options[patch.for_files().voice.quality as usize];
@@ -296,29 +308,20 @@ impl Tasks {
         })
     }
 
-    fn wav(&mut self, task: Task) -> Result<Answer, String> {
-        let Task::Wav {
-            text,
-            bits,
-            rate_hz,
-            to_its_end,
-            listening,
-            what,
-        } = task
-        else {
-            return Err(String::new());
-        };
-        let patch = json::read(&text).map_err(|e| e.to_string())?;
-        let depth = wav::Depth::try_from(bits).map_err(|e| e.to_string())?;
+    fn wav(
+        &mut self,
+        text: &str,
+        listening: &Listening,
+        what: RenderOf,
+        (bits, rate_hz, to_its_end): (u32, u32, bool),
+    ) -> Result<Answer, Refusal> {
+        let patch = json::read(text)?;
+        let depth = wav::Depth::try_from(bits)?;
         if !(8_000..=192_000).contains(&rate_hz) {
-            return Err(format!(
-                "a rate of {rate_hz} Hz is not rendered; choose 8000 to 192000"
-            ));
+            return Err(Refusal::Rate(rate_hz));
         }
-        let sound = self.file_sound(&patch, &listening, what, (rate_hz.into(), to_its_end));
-        self.give(
-            wav::write(&sound.left, &sound.right, rate_hz, depth).map_err(|e| e.to_string())?,
-        );
+        let sound = self.file_sound(&patch, listening, what, (rate_hz.into(), to_its_end));
+        self.give(wav::write(&sound.left, &sound.right, rate_hz, depth)?);
         Ok(Answer::Ready {
             file_name: file_name(&patch.meta.name, "wav"),
         })

@@ -13,7 +13,7 @@ use zolvik_patch::{Patch, json};
 use zolvik_play::Player;
 use zolvik_waves::Clips;
 
-use crate::protocol::{Answer, PictureOf};
+use crate::protocol::{Answer, PictureOf, Refusal};
 use crate::view::phrase_window_s;
 
 /// How long a slice is to take, in milliseconds.
@@ -50,10 +50,10 @@ struct Under {
 
 impl Renderer {
     /// Begins a picture, in place of the one before.
-    pub(super) fn begin(&mut self, of: PictureOf, clips: &dyn Clips) -> Result<Answer, String> {
+    pub(super) fn begin(&mut self, of: PictureOf, clips: &dyn Clips) -> Result<Answer, Refusal> {
         self.stop();
         self.trial = None;
-        let patch = json::read(&of.text).map_err(|e| e.to_string())?;
+        let patch = json::read(&of.text)?;
         let length_s = match of.phrase {
             true => phrase_window_s(&patch),
             false => patch.audition.window_s,

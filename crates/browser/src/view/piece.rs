@@ -14,7 +14,7 @@ use super::playing::{PhraseView, phrase};
 use super::value::{ValueView, shown_value};
 use crate::inspect::{WaveView, unit_wave};
 
-zolvik_patch::kind_read_in_field!(Piece, "of");
+zolvik_json::kind_read_in_field!(Piece, "of");
 
 /// What a hand has hold of.
 #[derive(Debug, Clone, Copy, PartialEq, Deserialize)]

@@ -1,4 +1,4 @@
-//! The page’s side and the bench, asked as the page asks them.
+//! The page’s side and the tasks, asked as the page asks them.
 
 mod finishing;
 mod moving;

@@ -159,26 +159,26 @@ fn copied_sources_are_pasted_and_other_texts_are_refused() {
     );
 }
 
-fn task(bench: &mut Tasks, task: Value) -> Value {
-    bench.begin();
-    let answer = bench.answer(serde_json::from_value(task).expect("a task"));
+fn task(tasks: &mut Tasks, task: Value) -> Value {
+    tasks.begin();
+    let answer = tasks.answer(serde_json::from_value(task).expect("a task"));
     serde_json::to_value(answer).expect("an answer")
 }
 
 /// A picture of a patch, rendered and drawn by one that does both.
-fn drawn(bench: &mut Tasks, text: &str) -> Value {
+fn drawn(tasks: &mut Tasks, text: &str) -> Value {
     let listening = json!({ "muted": [], "soloed": [] });
     let of = json!({ "text": text, "listening": listening, "exponent": 1.0, "detail": "coarse" });
-    let renders = task(bench, json!({ "task": "render", "of": of }));
+    let renders = task(tasks, json!({ "task": "render", "of": of }));
     let sound = json!({ "task": "draw", "of": of, "rate_hz": renders["rate_hz"], "length_s": renders["length_s"] });
-    task(bench, sound);
+    task(tasks, sound);
     loop {
-        let rendered = task(bench, json!({ "task": "render_on", "spent_ms": 1.0 }));
-        let piece = bench.parts()[0].clone();
-        bench.put(&piece);
-        task(bench, json!({ "task": "draw_on", "look": false }));
+        let rendered = task(tasks, json!({ "task": "render_on", "spent_ms": 1.0 }));
+        let piece = tasks.parts()[0].clone();
+        tasks.put(&piece);
+        task(tasks, json!({ "task": "draw_on", "look": false }));
         if rendered["more"] == false {
-            return task(bench, json!({ "task": "draw_end", "key": 1 }));
+            return task(tasks, json!({ "task": "draw_end", "key": 1 }));
         }
     }
 }
@@ -186,8 +186,8 @@ fn drawn(bench: &mut Tasks, text: &str) -> Value {
 /// What is drawn for nobody goes all the way: it sounds, and every unit and source of it has a curve.
 #[test]
 fn a_bit_of_everything_is_rendered_and_drawn() {
-    let mut bench = Tasks::default();
-    let everything = task(&mut bench, json!({ "task": "everything" }));
+    let mut tasks = Tasks::default();
+    let everything = task(&mut tasks, json!({ "task": "everything" }));
     let text = everything["text"].as_str().expect("a patch");
     let mut page = Page::default();
     let opened = ask(
@@ -195,7 +195,7 @@ fn a_bit_of_everything_is_rendered_and_drawn() {
         json!({ "ask": "load", "text": text, "of": null }),
     );
     assert_eq!(opened["is"], "document", "{opened}");
-    let unfolded = drawn(&mut bench, text);
+    let unfolded = drawn(&mut tasks, text);
     assert_eq!(unfolded["is"], "unfolded", "{unfolded}");
     let count = |list: &Value| list.as_array().map_or(0, Vec::len);
     assert_eq!(count(&unfolded["units"]), 7);
@@ -208,10 +208,10 @@ fn a_bit_of_everything_is_rendered_and_drawn() {
 #[test]
 fn the_picture_and_its_reasons_follow_the_links() {
     let explained = |text: &str| {
-        let mut bench = Tasks::default();
-        let unfolded = drawn(&mut bench, text);
+        let mut tasks = Tasks::default();
+        let unfolded = drawn(&mut tasks, text);
         let spectrum = task(
-            &mut bench,
+            &mut tasks,
             json!({ "task": "spectrum", "time_s": 1.0, "rows": 60 }),
         );
         (unfolded, spectrum["explanation"]["partials"].clone())
@@ -460,10 +460,10 @@ fn a_source_that_waits_is_drawn_waiting() {
             json!({ "do": "set_value", "address": address, "value": value }),
         );
     }
-    let mut bench = Tasks::default();
-    let answer = drawn(&mut bench, &text(&mut page));
+    let mut tasks = Tasks::default();
+    let answer = drawn(&mut tasks, &text(&mut page));
     let columns = answer["columns"].as_u64().unwrap() as usize;
-    let places: Vec<f32> = bench.parts()[3]
+    let places: Vec<f32> = tasks.parts()[3]
         .chunks(4)
         .map(|b| f32::from_le_bytes([b[0], b[1], b[2], b[3]]))
         .take(columns)

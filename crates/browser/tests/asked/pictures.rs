@@ -15,9 +15,9 @@ fn demo(name: &str) -> String {
     std::fs::read_to_string(folder.join(format!("{name}.json"))).unwrap()
 }
 
-fn task(bench: &mut Tasks, task: Value) -> Value {
-    bench.begin();
-    let answer = bench.answer(serde_json::from_value(task).expect("a task"));
+fn task(tasks: &mut Tasks, task: Value) -> Value {
+    tasks.begin();
+    let answer = tasks.answer(serde_json::from_value(task).expect("a task"));
     serde_json::to_value(answer).expect("an answer")
 }
 

@@ -4,7 +4,7 @@ use serde_json::{Value, json};
 use zolvik_browser::page::Page;
 use zolvik_browser::tasks::Tasks;
 
-use crate::support::ask;
+use crate::support::{ask, ask_for_file};
 use zolvik_browser::sound::{How, PlayFrom, Sound};
 
 fn view(answer: &Value) -> &Value {
@@ -151,9 +151,8 @@ fn what_is_different_in_an_articulation_is_marked_and_told_side_by_side() {
 #[test]
 fn a_midi_file_goes_out_and_comes_back_in() {
     let mut page = with_phrase();
-    let answer = ask(&mut page, json!({ "ask": "export_midi" }));
+    let (answer, bytes) = ask_for_file(&mut page, json!({ "ask": "export_midi" }));
     assert_eq!(answer["file_name"], "root-walk.mid");
-    let bytes = page.give_file();
     ask(&mut page, json!({ "ask": "no_phrase" }));
     page.take_file(bytes);
     let back = ask(
@@ -180,8 +179,7 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
         &mut page,
         json!({ "do": "choose", "units": [], "choice": "voice.quality", "at": 1 }),
     );
-    ask(&mut page, json!({ "ask": "score", "of": "phrase" }));
-    let score = page.give_file();
+    let (_, score) = ask_for_file(&mut page, json!({ "ask": "score", "of": "phrase" }));
     let mut sound = Sound::new(48_000.0);
     sound.install(&page.program()).unwrap();
     let how = How {
@@ -199,12 +197,12 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
         .as_str()
         .unwrap()
         .to_owned();
-    let mut bench = Tasks::default();
+    let mut tasks = Tasks::default();
     let task = json!({ "task": "wav", "text": text, "bits": 32, "rate_hz": 48000, "to_its_end": true, "what": "phrase" });
-    bench.begin();
-    let answer = serde_json::to_value(bench.answer(serde_json::from_value(task).unwrap())).unwrap();
+    tasks.begin();
+    let answer = serde_json::to_value(tasks.answer(serde_json::from_value(task).unwrap())).unwrap();
     assert_eq!(answer["is"], "ready", "{answer}");
-    let wav = zolvik_files::wav::read(&bench.parts()[0], 60.0).unwrap();
+    let wav = zolvik_files::wav::read(&tasks.parts()[0], 60.0).unwrap();
     assert!(heard.iter().any(|s| s.abs() > 0.1));
     // one in the middle of two equal sides is their mean; the limiter does nothing at this level
     let apart = heard.iter().zip(&wav.samples).map(|(a, b)| (a - b).abs());

@@ -21,7 +21,7 @@ impl Told {
     /// Asks, and holds what was told against all of it. Gives how many bytes were told, and how many all of it has.
     fn ask(&mut self, question: Value) -> (usize, usize) {
         let asked = serde_json::from_value(question.clone()).expect("a question");
-        let answer = self.page.answer(asked);
+        let answer = self.page.answer(asked).answer;
         let Answer::Document { view, .. } = answer else {
             panic!("{question}: {answer:?}");
         };

@@ -19,8 +19,8 @@ use zolvik_patch::scale::Scale;
 use zolvik_patch::sound::Sound;
 use zolvik_patch::wave::{OwnTable, TableId, Wave};
 
-zolvik_patch::kind_in_field!(Connect, "to");
-zolvik_patch::kind_in_field!(Edit, "do");
+zolvik_json::kind_in_field!(Connect, "to");
+zolvik_json::kind_in_field!(Edit, "do");
 
 /// Where a new unit is connected: nothing arrives silent.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -49,11 +49,11 @@ impl Difference {
 
     /// As it is kept.
     pub fn text(&self) -> String {
-        zolvik_patch::any_json::text(self, zolvik_patch::any_json::Form::Dense)
+        zolvik_json::text(self, zolvik_json::Form::Dense)
     }
 
     /// Reads what [`Difference::text`] wrote; none if it is none.
     pub fn read(text: &str) -> Option<Self> {
-        zolvik_patch::any_json::read(text).ok()
+        zolvik_json::read(text).ok()
     }
 }

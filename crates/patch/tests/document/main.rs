@@ -1,7 +1,6 @@
 //! What the patch document promises.
 #![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
-mod any_json;
 mod beats;
 mod catalogue;
 mod effects;

@@ -116,7 +116,7 @@ pub(super) fn path_of(data: &Path, name: &str) -> Option<PathBuf> {
 pub(super) fn no_backup(data: &Path, name: &str) -> StoreError {
     let present = all_backups(data).into_iter().map(|b| b.name);
     StoreError::NoBackup {
-        name: zolvik_patch::plain::visible(name, 80),
+        name: zolvik_json::outside::visible(name, 80),
         present: present.collect::<Vec<_>>().join(", "),
     }
 }

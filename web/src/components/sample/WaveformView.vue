@@ -3,7 +3,7 @@
 import { computed, shallowRef, watch } from 'vue'
 
 import { useGesture } from '../../composables/useGesture'
-import { bench, Superseded } from '../../engine/bench'
+import { workers, Superseded } from '../../engine/workers'
 import type { ParamId } from '../../engine/generated/ParamId'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'
@@ -19,7 +19,7 @@ watch(
   () => [props.strip.id, props.strip.wave_label, props.strip.unheard?.why].join(),
   async () => {
     try {
-      const found = await bench().waveform(document.text(), props.strip.id, WIDTH)
+      const found = await workers().waveform(document.text(), props.strip.id, WIDTH)
       peaks.value = found.peaks
       lengthS.value = found.lengthS
       missing.value = ''

@@ -5,7 +5,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 
 import { useLatest } from '../../composables/useLatest'
 import { plotHeight, PLOT_LEFT_PX, PLOT_PX, SIDE_PX, TOP_PX } from '../../draw/result'
-import { bench, Superseded } from '../../engine/bench'
+import { workers, Superseded } from '../../engine/workers'
 import { useDocument } from '../../stores/document'
 import { useSettings } from '../../stores/settings'
 import FrequencyScale from './FrequencyScale.vue'
@@ -28,7 +28,7 @@ const failed = ref(false)
 const look = useLatest<undefined>(async () => {
   if (!props.ready) return
   try {
-    sides.value = await bench().cycles(fromS.value, fromS.value + spanS.value, WIDTH_PX)
+    sides.value = await workers().cycles(fromS.value, fromS.value + spanS.value, WIDTH_PX)
     failed.value = false
   } catch (error) {
     failed.value = !(error instanceof Superseded)

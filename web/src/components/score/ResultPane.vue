@@ -11,8 +11,8 @@ import { rampColours } from '../../draw/ramp'
 import { linePath } from '../../draw/line'
 import { hzToY, marksHz, plotHeight, TOP_PX, yToHz } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
-import { bench, Superseded, type Pointed } from '../../engine/bench'
-import type { Spectrum, Unfolded } from '../../engine/bench'
+import { workers, Superseded, type Pointed } from '../../engine/workers'
+import type { Spectrum, Unfolded } from '../../engine/workers'
 import type { Question } from '../../engine/generated/Question'
 import { useDocument } from '../../stores/document'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
@@ -31,8 +31,8 @@ const top = TOP_PX
 const height = computed(() => plotHeight(paneHeight.value))
 
 // painted by the worker that draws
-onMounted(() => canvas.value && bench().paintOn(canvas.value.transferControlToOffscreen(), rampColours()))
-watch(() => settings.dark, () => void nextTick(() => bench().recolour(rampColours())))
+onMounted(() => canvas.value && workers().paintOn(canvas.value.transferControlToOffscreen(), rampColours()))
+watch(() => settings.dark, () => void nextTick(() => workers().recolour(rampColours())))
 
 // loudness: 0 dB at the top, -60 at the foot
 const loudY = (db: number) => top + height.value * Math.max(0, Math.min(1, -db / 60))
@@ -80,7 +80,7 @@ const pointed = ref<{ x: number; y: number; what: Pointed }>()
 const point = useLatest<{ x: number; y: number } | undefined>(async (at) => {
   if (!at || !props.picture) return void (pointed.value = undefined)
   try {
-    const what = await bench().point(xToTime(props.axis, at.x), yToHz(height.value, at.y + top, settings.span))
+    const what = await workers().point(xToTime(props.axis, at.x), yToHz(height.value, at.y + top, settings.span))
     if (over) pointed.value = { ...at, what }
   } catch (error) {
     if (!(error instanceof Superseded)) pointed.value = undefined

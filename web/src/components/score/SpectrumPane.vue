@@ -8,7 +8,7 @@ import { WHOLE } from '../../draw/axis'
 import { useLatest } from '../../composables/useLatest'
 import { dbToX, hzToY, PLOT_LEFT_PX, PLOT_PX, plotHeight, rowsPath, SIDE_PX, SPAN_DB, spread, TOP_PX } from '../../draw/result'
 import { inkOf } from '../../draw/tokens'
-import { bench, Superseded, type Spectrum } from '../../engine/bench'
+import { workers, Superseded, type Spectrum } from '../../engine/workers'
 import type { ExplainedView } from '../../engine/generated/ExplainedView'
 import type { ExplanationView } from '../../engine/generated/ExplanationView'
 import { useDocument } from '../../stores/document'
@@ -31,7 +31,7 @@ const filter = computed(() => (document.selectedStrip?.kind === 'filter' ? docum
 const look = useLatest<undefined>(async () => {
   if (!props.ready) return
   try {
-    spectrum.value = await bench().spectrum(props.cursorS, ROWS, span.value ?? WHOLE, filter.value)
+    spectrum.value = await workers().spectrum(props.cursorS, ROWS, span.value ?? WHOLE, filter.value)
     emit('explained', spectrum.value.explanation)
     emit('seen', spectrum.value)
   } catch (error) {

@@ -4,7 +4,7 @@ import Button from 'primevue/button'
 import Dialog from '../modalDialog'
 import { ref } from 'vue'
 
-import { bench } from '../../engine/bench'
+import { workers } from '../../engine/workers'
 import { useDocument } from '../../stores/document'
 
 const props = defineProps<{ units: number[] }>()
@@ -27,7 +27,7 @@ async function cut() {
   problem.value = ''
   try {
     const name = file.value.name.replace(/\.[^.]*$/, '')
-    const table = await bench().cutTable(file.value, name, byPitch.value ? null : Math.round(Number(samples.value)) || 0)
+    const table = await workers().cutTable(file.value, name, byPitch.value ? null : Math.round(Number(samples.value)) || 0)
     problem.value = document.alter({ ask: 'add_table', units: props.units, table }) ?? ''
     if (!problem.value) visible.value = false
   } catch (error) {

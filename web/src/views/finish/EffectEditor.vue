@@ -11,7 +11,7 @@ import ShapeEditor from '../move/ShapeEditor.vue'
 import NameField from '../../components/NameField.vue'
 import { useClip } from '../../composables/useClip'
 import { useHeld } from '../../composables/useHeld'
-import type { Spectrum } from '../../engine/bench'
+import type { Spectrum } from '../../engine/workers'
 import { useDocument } from '../../stores/document'
 import { useFinish } from '../../stores/finish'
 

@@ -3,7 +3,7 @@
 import { computed, shallowRef, watch } from 'vue'
 
 import LinkRow from '../../components/moving/LinkRow.vue'
-import type { Unfolded } from '../../engine/bench'
+import type { Unfolded } from '../../engine/workers'
 import type { BandLevelView } from '../../engine/generated/BandLevelView'
 import { useHeld } from '../../composables/useHeld'
 import { useDocument } from '../../stores/document'

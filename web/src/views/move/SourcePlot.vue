@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import type { Axis } from '../../draw/axis'
 import { coursePath } from '../../draw/line'
 import { inkOf } from '../../draw/tokens'
-import type { Unfolded } from '../../engine/bench'
+import type { Unfolded } from '../../engine/workers'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
 

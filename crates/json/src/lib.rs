@@ -2,6 +2,7 @@
 //! browser module.
 
 mod misread;
+pub mod outside;
 pub mod tagged;
 mod tree;
 mod whole;
@@ -12,9 +13,9 @@ use serde_json::Value;
 use serde_json::ser::{CompactFormatter, Formatter, PrettyFormatter};
 
 pub use self::misread::Misread;
+use self::outside::{quoted, visible};
 use self::tree::Node;
 use self::whole::Whole;
-use crate::plain::{quoted, visible};
 
 /// Most characters of a path that is told.
 const MAX_PATH: usize = 100;

@@ -3,7 +3,7 @@
 use serde::de::{Deserialize, Deserializer, Error, MapAccess, SeqAccess, Visitor};
 use serde_json::{Map, Number, Value};
 
-use crate::plain::quoted;
+use crate::outside::quoted;
 
 /// A tree in which no field of an object stands twice.
 pub struct Whole(pub Value);

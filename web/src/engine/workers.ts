@@ -1,5 +1,5 @@
 /** Client of the two workers. The only module that talks to them. */
-import type { BenchReply, BenchRequest, PictureNews } from './bench.messages'
+import type { WorkerReply, WorkerRequest, PictureNews } from './workers.messages'
 import type { Answer } from './generated/Answer'
 import type { ExplanationView } from './generated/ExplanationView'
 import type { LevelView } from './generated/LevelView'
@@ -38,7 +38,7 @@ export interface Spectrum {
 
 export type Pointed = Extract<Answer, { is: 'pointed' }>
 
-export interface Bench {
+export interface Workers {
   /** A hand moved: where frames come too late, workers give way to the next few. */
   moved(): void
   /** The page is at work until its next frame is drawn: meanwhile workers begin no other slice, if it is short of time. */
@@ -86,14 +86,14 @@ interface Job {
   kind: Kind
   /** Of two with the same key the newer one takes the older one's place. */
   key: string | null
-  make: (id: number) => BenchRequest
-  resolve: (reply: BenchReply) => void
+  make: (id: number) => WorkerRequest
+  resolve: (reply: WorkerReply) => void
   reject: (error: Error) => void
   since: number
 }
 
 /** What waits for the worker. Only one request is with it at a time, so that newer ones can overtake and outlive older ones. */
-function makeQueue(post: (request: BenchRequest) => void) {
+function makeQueue(post: (request: WorkerRequest) => void) {
   let jobs: Job[] = []
   let running: (Job & { id: number }) | undefined
   let last = 0
@@ -110,7 +110,7 @@ function makeQueue(post: (request: BenchRequest) => void) {
   }
   return {
     ask: (kind: Kind, key: string | null, make: Job['make']) =>
-      new Promise<BenchReply>((resolve, reject) => {
+      new Promise<WorkerReply>((resolve, reject) => {
         const older = key === null ? undefined : jobs.find((job) => job.kind === kind && job.key === key)
         older?.reject(new Superseded())
         jobs = jobs.filter((job) => job !== older)
@@ -118,7 +118,7 @@ function makeQueue(post: (request: BenchRequest) => void) {
         jobs.push({ kind, key, make, resolve, reject, since: older?.since ?? performance.now() })
         next()
       }),
-    answer(reply: BenchReply) {
+    answer(reply: WorkerReply) {
       if (running?.id !== reply.id) return
       const job = running
       running = undefined
@@ -140,27 +140,27 @@ function makeQueue(post: (request: BenchRequest) => void) {
   }
 }
 
-let shared: Bench | undefined
+let shared: Workers | undefined
 /** The one worker of the page. */
-export function bench(): Bench {
-  shared ??= startBench()
+export function workers(): Workers {
+  shared ??= startWorkers()
   return shared
 }
 
 /** A worker and what waits for it. */
 function startWorker(news: (news: PictureNews) => void, failed: (why: string) => void) {
-  const worker = new Worker(new URL('./bench.worker.ts', import.meta.url), { type: 'module' })
+  const worker = new Worker(new URL('./tasks.worker.ts', import.meta.url), { type: 'module' })
   const queue = makeQueue((request) => worker.postMessage(request, 'compiled' in request ? [request.pair] : []))
-  worker.onmessage = ({ data }: MessageEvent<BenchReply | PictureNews>) => ('news' in data ? news(data) : queue.answer(data))
+  worker.onmessage = ({ data }: MessageEvent<WorkerReply | PictureNews>) => ('news' in data ? news(data) : queue.answer(data))
   worker.onerror = (event) => {
     const why = `the picture cannot be drawn: ${event.message || 'the worker did not start'}`
     queue.fail(why)
     failed(why)
   }
-  return { queue, post: (request: BenchRequest, transfer: Transferable[] = []) => worker.postMessage(request, transfer) }
+  return { queue, post: (request: WorkerRequest, transfer: Transferable[] = []) => worker.postMessage(request, transfer) }
 }
 
-function startBench(): Bench {
+function startWorkers(): Workers {
   const news = (one: PictureNews) => pictures.hear(one)
   const failed = (why: string) => pictures.fail(why)
   const renders = startWorker(news, failed)

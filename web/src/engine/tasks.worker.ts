@@ -2,7 +2,7 @@
  * A worker's thread. There are two, on the same module: one renders the sound of pictures in slices and does what else takes long, the other draws
  * what comes and measures it. Between slices both look whether the picture is still wanted.
  */
-import type { BenchReply, BenchRequest, PictureNews, PieceOfPicture } from './bench.messages'
+import type { WorkerReply, WorkerRequest, PictureNews, PieceOfPicture } from './workers.messages'
 import type { Answer } from './generated/Answer'
 import { EVERYTHING } from './listening'
 import { startModule, type Module } from './module'
@@ -44,7 +44,7 @@ const turn = () =>
     turns.port2.postMessage(0)
   })
 
-async function reply(request: Extract<BenchRequest, { id: number }>): Promise<BenchReply> {
+async function reply(request: Extract<WorkerRequest, { id: number }>): Promise<WorkerReply> {
   if ('compiled' in request) {
     module = startModule(request.compiled)
     wanted = request.wanted
@@ -61,7 +61,7 @@ async function reply(request: Extract<BenchRequest, { id: number }>): Promise<Be
   return { id: request.id, answer, parts }
 }
 
-type PictureRequest = Extract<BenchRequest, { picture: number }>
+type PictureRequest = Extract<WorkerRequest, { picture: number }>
 /** How many pictures are being rendered, those among them that are not wanted any more and stop at their next turn. */
 let rendering = 0
 /** The one that renders. */
@@ -174,7 +174,7 @@ async function draw(message: PieceOfPicture) {
   tell({ picture: id, news: 'whole', answer: whole, parts }, parts)
 }
 
-self.onmessage = async (event: MessageEvent<BenchRequest>) => {
+self.onmessage = async (event: MessageEvent<WorkerRequest>) => {
   const asked = event.data
   if ('picture' in asked) return render(asked)
   if ('warmUp' in asked) return warmUp()

@@ -3,8 +3,8 @@
 use std::collections::BTreeMap;
 
 use serde::{Deserialize, Serialize};
-use zolvik_patch::any_json::{Form, read, text};
-use zolvik_patch::kind_in_field;
+use zolvik_json::kind_in_field;
+use zolvik_json::{Form, read, text};
 
 #[derive(Debug, PartialEq, Serialize, Deserialize)]
 #[serde(deny_unknown_fields)]
@@ -153,4 +153,42 @@ fn what_is_wrong_is_said_with_its_place(
     let wrong = read::<Part>(text).unwrap_err();
     assert!(wrong.path.contains(path), "{wrong}");
     assert!(wrong.problem.contains(problem), "{wrong}");
+}
+
+#[derive(Debug, PartialEq, Deserialize)]
+#[serde(rename_all = "snake_case", remote = "Self")]
+enum Near {
+    Step { by: u8 },
+    Stay,
+}
+
+#[derive(Debug, PartialEq, Deserialize)]
+#[serde(rename_all = "snake_case", remote = "Self")]
+enum Far {
+    Leap { by: u8 },
+}
+
+zolvik_json::kinds_read_in_field! {
+    #[derive(Debug, PartialEq)]
+    pub enum Move in "do" {
+        Near(Near),
+        Far(Far),
+    }
+}
+
+#[rstest::rstest]
+#[case::first_list(r#"{"do":"step","by":2}"#, Ok(Move::Near(Near::Step { by: 2 })))]
+#[case::without_fields(r#"{"do":"stay"}"#, Ok(Move::Near(Near::Stay)))]
+#[case::second_list(r#"{"do":"leap","by":9}"#, Ok(Move::Far(Far::Leap { by: 9 })))]
+#[case::of_no_list(r#"{"do":"fly"}"#, Err(".: .: unknown do `fly`"))]
+#[case::its_own_fault(
+    r#"{"do":"step","by":true}"#,
+    Err(".: by: invalid type: boolean `true`, expected u8")
+)]
+fn kinds_of_several_lists_are_told_apart_as_of_one(
+    #[case] text: &str,
+    #[case] expected: Result<Move, &str>,
+) {
+    let read = read::<Move>(text).map_err(|misread| misread.to_string());
+    assert_eq!(read, expected.map_err(str::to_owned));
 }

@@ -5,14 +5,14 @@ import type { PictureOf } from './generated/PictureOf'
 import type { Task } from './generated/Task'
 
 /** A module to start on, with the memory that says which picture is wanted and the way to the other worker; a task; a picture to render; something to draw while nobody waits; or what pictures are painted on. */
-export type BenchRequest =
+export type WorkerRequest =
   | { id: number; compiled: WebAssembly.Module; wanted: Int32Array; pair: MessagePort }
   | { id: number; task: Task; file?: Uint8Array<ArrayBuffer> }
   | { picture: number; of: PictureOf }
   | { warmUp: true }
   | { canvas?: OffscreenCanvas; colours: Uint32Array<ArrayBuffer> }
 
-export interface BenchReply {
+export interface WorkerReply {
   id: number
   answer: Answer
   parts: Uint8Array<ArrayBuffer>[]

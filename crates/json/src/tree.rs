@@ -10,29 +10,41 @@ use serde::de::{
 };
 use serde_json::{Map, Value};
 
-use super::misread::Misread;
+use crate::Misread;
 
 /// What is wrong, with the path as far as it is known: each part around it puts itself before.
 #[derive(Debug, thiserror::Error)]
-#[error("{0}")]
-pub struct Wrong(Box<Misread>);
+#[error("{told}")]
+pub struct Wrong {
+    told: Box<Misread>,
+    /// The list of kinds has no such name.
+    is_unknown: bool,
+}
 
 impl Wrong {
     fn at(path: &str, problem: &dyn Display) -> Wrong {
-        Wrong(Box::new(Misread {
-            path: path.to_owned(),
-            problem: problem.to_string(),
-        }))
+        Wrong {
+            told: Box::new(Misread {
+                path: path.to_owned(),
+                problem: problem.to_string(),
+            }),
+            is_unknown: false,
+        }
+    }
+
+    /// Whether the kind that was named may be one of another list.
+    pub fn is_of_another_list(&self) -> bool {
+        self.is_unknown
     }
 
     fn within_field(mut self, name: &str) -> Wrong {
-        let rest = &self.0.path;
+        let rest = &self.told.path;
         let dot = if rest.is_empty() || rest.starts_with('[') {
             ""
         } else {
             "."
         };
-        self.0.path = format!("{name}{dot}{rest}");
+        self.told.path = format!("{name}{dot}{rest}");
         self
     }
 
@@ -42,7 +54,7 @@ impl Wrong {
 
     /// What is wrong and where; `.` is the root.
     pub fn told(self) -> Misread {
-        let mut told = *self.0;
+        let mut told = *self.told;
         if told.path.is_empty() {
             told.path.push('.');
         }
@@ -265,6 +277,7 @@ impl<'de> Deserializer<'de> for Node<'_> {
 }
 
 /// An object that names its kind in one of its fields. It is read as a kind only.
+#[derive(Clone, Copy)]
 pub struct Kind<'a> {
     name: &'a str,
     tag: &'a str,
@@ -285,6 +298,15 @@ impl<'a> Kind<'a> {
             None => Err(Node(tree).is_not(&"an object that names its kind")),
         }
     }
+
+    /// What is said of a name no list has.
+    pub fn unknown(&self) -> Wrong {
+        let name = self.name;
+        Wrong {
+            is_unknown: true,
+            ..Wrong::custom(format_args!("unknown {} `{name}`", self.tag))
+        }
+    }
 }
 
 impl<'de> Deserializer<'de> for Kind<'_> {
@@ -293,13 +315,18 @@ impl<'de> Deserializer<'de> for Kind<'_> {
     fn deserialize_enum<V: Visitor<'de>>(
         self,
         _: &'static str,
-        _: &'static [&'static str],
+        names: &'static [&'static str],
         visitor: V,
     ) -> Result<V::Value, Wrong> {
-        visitor.visit_enum(Variant {
+        let read = visitor.visit_enum(Variant {
             name: self.name,
             tag: Some(self.tag),
             holds: Some(Node(self.tree)),
+        });
+        let is_unknown = !names.contains(&self.name);
+        read.map_err(|wrong| Wrong {
+            is_unknown,
+            ..wrong
         })
     }
 

@@ -6,7 +6,7 @@ use serde::ser::{Error as _, Impossible, SerializeStruct, SerializeStructVariant
 use serde::{Deserialize, Deserializer, Serialize, Serializer};
 use serde_json::Value;
 
-use super::tree::{Kind, Wrong};
+use crate::tree::{Kind, Wrong};
 
 /// Reads a kind: `read` is what serde derived for it, told apart from outside.
 ///
@@ -32,7 +32,7 @@ macro_rules! kind_in_field {
 
         impl serde::Serialize for $Type {
             fn serialize<S: serde::Serializer>(&self, to: S) -> Result<S::Ok, S::Error> {
-                <$Type>::serialize(self, $crate::any_json::tagged::InField { to, tag: $tag })
+                <$Type>::serialize(self, $crate::tagged::InField { to, tag: $tag })
             }
         }
     };
@@ -44,7 +44,36 @@ macro_rules! kind_read_in_field {
     ($Type:ty, $tag:literal) => {
         impl<'de> serde::Deserialize<'de> for $Type {
             fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
-                $crate::any_json::tagged::read(from, $tag, |kind| <$Type>::deserialize(kind))
+                $crate::tagged::read(from, $tag, |kind| <$Type>::deserialize(kind))
+            }
+        }
+    };
+}
+
+/// An enum of enums that are told apart as if their kinds were of one: each derives its reader with `#[serde(remote = "Self")]`, as for
+/// `kind_read_in_field`. So what is asked is one list to who asks, and a list for each subject to who answers.
+#[macro_export]
+macro_rules! kinds_read_in_field {
+    (
+        $(#[$meta:meta])*
+        pub enum $Type:ident in $tag:literal {
+            $($(#[$own:meta])* $Kind:ident($Part:ty),)*
+        }
+    ) => {
+        $(#[$meta])*
+        pub enum $Type {
+            $($(#[$own])* $Kind($Part),)*
+        }
+
+        impl<'de> serde::Deserialize<'de> for $Type {
+            fn deserialize<D: serde::Deserializer<'de>>(from: D) -> Result<Self, D::Error> {
+                $crate::tagged::read(from, $tag, |kind| {
+                    $(match <$Part>::deserialize(kind) {
+                        Err(wrong) if wrong.is_of_another_list() => {}
+                        read => return read.map($Type::$Kind),
+                    })*
+                    Err(kind.unknown())
+                })
             }
         }
     };

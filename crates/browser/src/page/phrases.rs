@@ -1,0 +1,312 @@
+//! The phrase, and the score of the audio thread.
+
+use zolvik_edit::Edit;
+use zolvik_files::{file_name, midi};
+use zolvik_json::Form;
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::Audition;
+use zolvik_patch::expression::evaluate;
+use zolvik_patch::limits::{BEATS_OF_A_BAR, MAX_PHRASE_BEATS, MIN_PHRASE_BEATS};
+use zolvik_patch::param::Param;
+use zolvik_patch::pitch::note_name;
+use zolvik_patch::playing::phrase::snapped;
+use zolvik_patch::playing::ready::READY_PHRASES;
+use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
+use zolvik_patch::timing::said_at;
+use zolvik_patch::{address::Address, text};
+use zolvik_play::Score;
+use zolvik_play::recorder::Recorder;
+
+use super::state::Page;
+use crate::protocol::{
+    Answer, NoteField, PhraseQuestion, ReadyPhraseView, Refusal, Reply, ScoreOf,
+};
+
+/// Phrases to choose from.
+fn phrases() -> Answer {
+    let view = |ready: &zolvik_patch::playing::ready::ReadyPhrase| ReadyPhraseView {
+        name: ready.name,
+        help: ready.help,
+        key: ready.key,
+        key_name: note_name(ready.key.into()),
+    };
+    Answer::Phrases {
+        list: READY_PHRASES.iter().map(view).collect(),
+    }
+}
+
+impl Page {
+    /// Answers what is asked of the phrase.
+    pub(super) fn answer_phrase(&mut self, question: PhraseQuestion) -> Result<Reply, Refusal> {
+        match question {
+            PhraseQuestion::Phrases => Ok(phrases().into()),
+            PhraseQuestion::TakePhrase { at, from_its_key } => self.take_phrase(at, from_its_key),
+            PhraseQuestion::GivePhrase { text } => self.give_phrase(&text),
+            PhraseQuestion::PhraseText => Ok(Answer::Text {
+                text: zolvik_json::text(self.phrase()?, Form::Lines),
+            }
+            .into()),
+            PhraseQuestion::NoPhrase => self.edit(&Edit::SetPhrase { phrase: None }, None),
+            PhraseQuestion::TypeBars { text } => self.type_bars(&text),
+            PhraseQuestion::ImportMidi { name } => self.import_midi(&name),
+            PhraseQuestion::ExportMidi => self.export_midi(),
+            PhraseQuestion::Score { of } => Ok(self.score(of)),
+            PhraseQuestion::Recorded { events, grid_beats } => self.recorded(&events, grid_beats),
+            PhraseQuestion::MoveNotes {
+                notes,
+                by_beats,
+                by_semitones,
+                longer_beats,
+                grid_beats,
+                gesture,
+            } => {
+                let by = (by_beats, by_semitones, longer_beats);
+                self.move_notes(&notes, by, grid_beats, gesture)
+            }
+            PhraseQuestion::TypeNote { notes, field, text } => self.type_note(&notes, field, &text),
+        }
+    }
+
+    /// Takes a file in, for the question that comes.
+    pub fn take_file(&mut self, bytes: Vec<u8>) {
+        self.file = bytes;
+    }
+
+    pub(super) fn take_phrase(&mut self, at: usize, from_its_key: bool) -> Result<Reply, Refusal> {
+        let ready = READY_PHRASES.get(at).ok_or(Refusal::NoSuch("phrase"))?;
+        let mut edits = vec![give(ready.phrase())];
+        if from_its_key {
+            edits.push(Edit::SetValue {
+                address: Address::patch(Audition::NOTE),
+                value: ready.key.into(),
+            });
+        }
+        self.together(&format!("phrase {}", ready.name), edits, None)
+    }
+
+    pub(super) fn give_phrase(&mut self, text: &str) -> Result<Reply, Refusal> {
+        let phrase: Phrase = zolvik_json::read(text)?;
+        self.edit(&give(phrase), None)
+    }
+
+    pub(super) fn phrase(&self) -> Result<&Phrase, Refusal> {
+        let phrase = self.history.present().playing.phrase.as_deref();
+        phrase.ok_or(Refusal::First("there is no phrase; choose one first"))
+    }
+
+    pub(super) fn import_midi(&mut self, name: &str) -> Result<Reply, Refusal> {
+        let bytes = std::mem::take(&mut self.file);
+        let stem = name.rsplit_once('.').map_or(name, |(stem, _)| stem);
+        let root = self.history.present().audition.note;
+        let read = midi::read(&bytes, stem, root)?;
+        // a file has its notes where they are heard: what swings in it would swing twice
+        let even = Edit::SetValue {
+            address: Address::patch(Playing::SWING),
+            value: param(Playing::SWING).default,
+        };
+        self.said = read.left_out;
+        let mut edits = vec![give(read.phrase), even];
+        let row = param(Audition::TEMPO_BPM);
+        if let Some(bpm) = read.tempo_bpm {
+            edits.push(Edit::SetValue {
+                address: Address::patch(Audition::TEMPO_BPM),
+                value: ((bpm * 10.0).round() / 10.0).clamp(row.min, row.max),
+            });
+        }
+        self.together(&format!("import {stem}"), edits, None)
+    }
+
+    pub(super) fn export_midi(&mut self) -> Result<Reply, Refusal> {
+        let patch = self.history.present();
+        let (audition, playing) = (&patch.audition, patch.playing.clone());
+        let (root, tempo) = (audition.note, audition.tempo_bpm);
+        let phrase = self.phrase()?;
+        let file_name = file_name(&phrase.name, "mid");
+        let file = midi::write(phrase, root, tempo, |beats| playing.swung(beats));
+        Ok(Reply::with(Answer::Ready { file_name }, file))
+    }
+
+    pub(super) fn score(&mut self, of: ScoreOf) -> Reply {
+        let patch = self.history.present();
+        let score = match of {
+            ScoreOf::Note => Score::note(patch),
+            ScoreOf::Phrase => Score::of(patch),
+            ScoreOf::Beat => Score::beat(patch),
+        };
+        let file_name = String::new();
+        Reply::with(Answer::Ready { file_name }, score.bytes())
+    }
+
+    pub(super) fn recorded(
+        &mut self,
+        events: &[(f64, [u8; 3])],
+        grid_beats: f64,
+    ) -> Result<Reply, Refusal> {
+        let mut recorder = Recorder::new(self.history.present().audition.note);
+        for (at_beats, message) in events {
+            recorder.take(*at_beats, *message);
+        }
+        recorder.end(events.last().map_or(0.0, |(at, _)| *at));
+        // of what is too long the beginning is kept: nothing that was played is refused
+        let phrase = recorder.cut().phrase("Recorded", grid_beats);
+        let phrase = phrase?;
+        self.edit(&give(phrase), None)
+    }
+
+    /// Moves notes from where they were when the gesture began.
+    pub(super) fn move_notes(
+        &mut self,
+        notes: &[usize],
+        (by_beats, by_semitones, longer_beats): (f64, i16, f64),
+        grid_beats: f64,
+        gesture: u32,
+    ) -> Result<Reply, Refusal> {
+        self.begin(gesture);
+        let began = self.base().playing.phrase.clone();
+        let began = began.ok_or(Refusal::First("there is no phrase"))?;
+        let length = began.length_beats;
+        let moved = |note: &PhraseNote| {
+            let at = snapped(note.at_beats + by_beats, grid_beats);
+            let end = note.length_beats + longer_beats;
+            let shortest = if grid_beats > 0.0 {
+                0.5 * grid_beats
+            } else {
+                0.02
+            };
+            PhraseNote {
+                at_beats: if by_beats == 0.0 {
+                    note.at_beats
+                } else {
+                    at.clamp(0.0, length - 0.001)
+                },
+                length_beats: if longer_beats == 0.0 {
+                    note.length_beats
+                } else {
+                    snapped(end, 0.25 * grid_beats).max(shortest)
+                },
+                semitones: (note.semitones + by_semitones).clamp(-127, 127),
+                velocity: note.velocity,
+            }
+        };
+        // the whole phrase is made anew from its begin: notes keep their places in the list only until they pass others
+        let mut phrase = (*began).clone();
+        for at in notes {
+            if let Some(note) = phrase.notes.get_mut(*at) {
+                *note = moved(note);
+            }
+        }
+        self.edit(&give(phrase), Some(gesture))
+    }
+
+    /// Sets the length of the phrase from a typed number of bars, or of beats.
+    pub(super) fn type_bars(&mut self, typed: &str) -> Result<Reply, Refusal> {
+        let plain = typed.trim().to_lowercase().replace(',', ".");
+        let number = |text: &str| evaluate(text.trim());
+        let beats = match plain.trim_end_matches('s') {
+            bars if bars.ends_with("bar") => {
+                number(&bars[..bars.len() - 3]).map(|n| n * BEATS_OF_A_BAR)
+            }
+            beats if beats.ends_with("beat") => number(&beats[..beats.len() - 4]),
+            bare => number(bare).map(|n| n * BEATS_OF_A_BAR),
+        };
+        let beats = beats.ok_or_else(|| Refusal::NotA {
+            typed: typed.trim().into(),
+            what: "length",
+            instead: "bars such as 2, or 6 beats",
+        })?;
+        if !(MIN_PHRASE_BEATS..=MAX_PHRASE_BEATS).contains(&beats) {
+            return Err(Refusal::Outside {
+                what: "a phrase has",
+                from: MIN_PHRASE_BEATS / BEATS_OF_A_BAR,
+                to: MAX_PHRASE_BEATS / BEATS_OF_A_BAR,
+                unit: "bars",
+            });
+        }
+        self.edit(&Edit::SetPhraseLength { beats }, None)
+    }
+
+    pub(super) fn type_note(
+        &mut self,
+        notes: &[usize],
+        field: NoteField,
+        typed: &str,
+    ) -> Result<Reply, Refusal> {
+        let patch = self.history.present();
+        let root = patch.audition.note;
+        let phrase = self.phrase()?;
+        let number = |id, now: f64| text::read(id, typed, now);
+        let beats = |now: f64| {
+            use zolvik_patch::movement::Timing;
+            let row = Param {
+                label: "Length",
+                max: phrase.length_beats,
+                ..*param(Timing::CYCLE_BEATS)
+            };
+            // bare numbers are beats, as they are shown
+            let times = said_at(patch, Address::patch(Audition::TEMPO_BPM));
+            text::read_as(&row, typed, now.min(1.0), times)
+        };
+        let mut changed = vec![];
+        for at in notes {
+            let Some(note) = phrase.notes.get(*at) else {
+                continue;
+            };
+            let mut next = *note;
+            match field {
+                NoteField::Pitch => {
+                    let now = f64::from(root) + f64::from(note.semitones);
+                    let key = number(Audition::NOTE, now)?;
+                    next.semitones = (key - f64::from(root)).round() as i16;
+                }
+                NoteField::Velocity => {
+                    next.velocity = number(Audition::VELOCITY, note.velocity.into())? as u8;
+                }
+                NoteField::Starts => next.at_beats = place_of(typed, phrase.length_beats)?,
+                NoteField::Length => next.length_beats = beats(note.length_beats)?,
+            }
+            changed.push((*at, next));
+        }
+        self.edit(&Edit::ChangeNotes { notes: changed }, None)
+    }
+}
+
+fn give(phrase: Phrase) -> Edit {
+    let mut phrase = phrase;
+    phrase.tidy();
+    Edit::SetPhrase {
+        phrase: Some(Box::new(phrase)),
+    }
+}
+
+/// A place in a phrase typed in beats (`2.5`) or as bar, beat and hundredths of it (`1.3.50`), both counted from 1.
+fn place_of(typed: &str, length_beats: f64) -> Result<f64, Refusal> {
+    let why = || Refusal::NotA {
+        typed: typed.trim().into(),
+        what: "place",
+        instead: "beats such as 2.5, or bar.beat.hundredths such as 1.3.50",
+    };
+    let number = |text: &str| evaluate(text).ok_or_else(why);
+    let plain = typed.replace(',', ".");
+    let parts: Vec<&str> = plain.trim().split('.').collect();
+    let place = match parts[..] {
+        [bar, beat, part] => {
+            let (bar, beat, part) = (number(bar)?, number(beat)?, number(part)?);
+            (bar - 1.0) * BEATS_OF_A_BAR + (beat - 1.0) + part / 100.0
+        }
+        _ => number(
+            plain
+                .trim()
+                .trim_end_matches("beats")
+                .trim_end_matches("beat"),
+        )?,
+    };
+    match (0.0..length_beats).contains(&place) {
+        true => Ok(place),
+        false => Err(Refusal::Outside {
+            what: "a note starts within the phrase: from",
+            from: 0.0,
+            to: length_beats,
+            unit: "beats",
+        }),
+    }
+}
