@@ -17,7 +17,7 @@ impl Page {
         let patch = self.history.present();
         match question {
             ListeningQuestion::Listen { listening } => {
-                self.listening = listening;
+                self.listening = *listening;
                 Ok(self.document(vec![]))
             }
             ListeningQuestion::HearWithout { units } => {

@@ -14,7 +14,7 @@ pub enum ListeningQuestion {
     /// Mutes and solos for now.
     Listen {
         /// What is muted and soloed.
-        listening: Listening,
+        listening: Box<Listening>,
     },
     /// Lets hear without some units for now; with none, with all of them again.
     HearWithout { units: Vec<UnitId> },
