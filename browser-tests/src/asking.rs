@@ -49,6 +49,14 @@ impl Stage {
         self.driver.screenshot(path).await.expect("a picture");
     }
 
+    /// A picture of the page into the folder `ZOLVIK_LOOK` names, for who works on it; without that nothing.
+    pub async fn look(&self, name: &str) {
+        if let Ok(folder) = std::env::var("ZOLVIK_LOOK") {
+            let path = Path::new(&folder).join(name).with_extension("png");
+            self.picture(&path).await;
+        }
+    }
+
     pub(crate) async fn picture_of_failure(&self) {
         let path = Path::new(env!("CARGO_MANIFEST_DIR")).join("../target/failed.png");
         if self.driver.screenshot(&path).await.is_ok() {

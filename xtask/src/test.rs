@@ -13,7 +13,8 @@ fn format() -> Result {
 
 fn front_end() -> Result {
     run(command("web", "npm", &["run", "--silent", "check"]))?;
-    run(command("web", "npm", &["run", "--silent", "lint"]))
+    run(command("web", "npm", &["run", "--silent", "lint"]))?;
+    run(command("web", "npm", &["run", "--silent", "test"]))
 }
 
 /// The compiler that lints what it builds, so that nothing is looked at twice: of what others wrote a check alone takes minutes.

@@ -8,6 +8,8 @@ use zolvik_json::Form;
 
 use crate::page::Page;
 use crate::protocol::{Answer, Question, Reply, Task};
+#[cfg(doc)]
+use crate::shared::Shared;
 use crate::sound::{How, PlayFrom, Sound};
 use crate::tasks::Tasks;
 use crate::view::Memory;
@@ -228,22 +230,6 @@ pub extern "C" fn zolvik_sound_stop() {
     with_sound(Sound::stop);
 }
 
-/// Where in its score it is, in beats; below zero while it plays none.
-#[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_place() -> f64 {
-    with_sound(|sound| sound.place_beats())
-}
-
-/// Where each source of movement stands and how far it has come in: pairs of `f32`, 32 of them, valid for the engine's life.
-#[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_places() -> *const f32 {
-    SOUND.with_borrow(|sound| {
-        sound
-            .as_ref()
-            .map_or(std::ptr::null(), |s| s.places.as_ptr().cast())
-    })
-}
-
 /// Begins (1) or ends (0) keeping what is heard. Not inside of processing.
 #[unsafe(no_mangle)]
 pub extern "C" fn zolvik_sound_record(on: u32) {
@@ -272,35 +258,22 @@ pub extern "C" fn zolvik_sound_midi(status: u8, first: u8, second: u8) {
     with_sound(|sound| sound.midi([status, first, second]));
 }
 
-/// Tells that the work takes `load` times the time there is: notes are let go, or quality. Gives how many notes went since the
-/// start.
+/// Renders frames.
 #[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_relieve(load: f64) -> u32 {
-    with_sound(|sound| {
-        sound.shed_notes(load);
-        sound.let_go
-    })
+pub extern "C" fn zolvik_sound_process(frames: usize) {
+    with_sound(|sound| sound.process(frames));
 }
 
-/// Tells that the work has fitted easily for a while.
+/// Tells how long those took, in milliseconds: less is computed where the machine cannot keep up.
 #[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_relax() {
-    with_sound(Sound::allow_more_notes);
+pub extern "C" fn zolvik_sound_watch(spent_ms: f64, frames: usize) {
+    with_sound(|sound| sound.watch(spent_ms, frames));
 }
 
-/// Quality that is computed while it is lower than asked for, else 0.
+/// What is told of the last frames: `f32` at the places of [`Shared`], valid for the engine's life.
 #[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_lowered() -> usize {
-    with_sound(|sound| sound.lowered_to())
-}
-
-/// Renders frames. Gives the lowest gain of the guard, 1 if it did nothing.
-#[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_process(frames: usize) -> f32 {
-    with_sound(|sound| {
-        sound.process(frames);
-        sound.guard_gain
-    })
+pub extern "C" fn zolvik_sound_told() -> *const f32 {
+    SOUND.with_borrow(|sound| sound.as_ref().map_or(std::ptr::null(), |s| s.told.as_ptr()))
 }
 
 /// Left (0) or right (1) channel of the last call: 1024 `f32`, valid for the engine's life.
@@ -311,10 +284,4 @@ pub extern "C" fn zolvik_sound_channel(channel: usize) -> *const f32 {
             .as_ref()
             .map_or(std::ptr::null(), |s| s.channels[channel.min(1)].as_ptr())
     })
-}
-
-/// Notes that sound.
-#[unsafe(no_mangle)]
-pub extern "C" fn zolvik_sound_voices() -> usize {
-    with_sound(|sound| sound.voices())
 }

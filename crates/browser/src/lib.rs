@@ -15,6 +15,7 @@ mod interface;
 pub mod page;
 pub mod protocol;
 pub mod rules;
+pub mod shared;
 pub mod sound;
 pub mod tasks;
 pub mod view;

@@ -3,6 +3,10 @@
 use serde::Serialize;
 use zolvik_patch::limits::{MAX_NAME, MAX_NOTE, MAX_UNIT_NAME};
 use zolvik_patch::wave::{MAX_BARS, MAX_CYCLES};
+
+use crate::shared::METER_DB;
+
+/// Limits and laws.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]
 #[cfg_attr(feature = "types", derive(ts_rs::TS))]
 pub struct Rules {
@@ -20,6 +24,8 @@ pub struct Rules {
     pub cycle_samples: usize,
     /// The computer's keys.
     pub keys: KeyRules,
+    /// Where full scale stands on the level meter, 0 to 1.
+    pub meter_full_scale: f64,
     /// Place on the time axis is `(time / window)^exponent`: more room for the start, and even.
     pub time_exponents: [f64; 2],
 }
@@ -56,5 +62,6 @@ pub const RULES: Rules = Rules {
         softest: 40,
         hardest: 120,
     },
+    meter_full_scale: -METER_DB.0 / (METER_DB.1 - METER_DB.0),
     time_exponents: [0.6, 1.0],
 };

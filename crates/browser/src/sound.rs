@@ -5,14 +5,26 @@ use std::sync::Arc;
 use zolvik_engine::Guard;
 use zolvik_engine::program::{Program, ProgramError};
 use zolvik_patch::document::MAX_SOURCES;
+use zolvik_patch::levels::gain_db;
+use zolvik_play::overload::{LoadWatch, Verdict};
 use zolvik_play::{NoScore, Player, Score};
 use zolvik_waves::bank::NoBank;
 use zolvik_waves::{Bank, Recording};
 
+use crate::shared::{METER_DB, Shared};
 use crate::tasks::CachedTables;
 
 /// Most frames of one call.
 pub const MAX_FRAMES: usize = 1024;
+
+/// Below this nothing is heard: -120 dB.
+const FAINT: f32 = 1e-6;
+
+/// Where an amplitude stands on the meter, 0 to 1.
+fn meter_place(amplitude: f32) -> f32 {
+    let (low, high) = METER_DB;
+    ((gain_db(f64::from(amplitude.max(FAINT))) - low) / (high - low)).clamp(0.0, 1.0) as f32
+}
 
 /// From where on a score is played.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -43,16 +55,22 @@ pub struct Sound {
     guard: Guard,
     /// Both channels of the last call.
     pub channels: [[f32; MAX_FRAMES]; 2],
-    /// Lowest gain the guard used in the last call; 1 if it did nothing.
-    pub guard_gain: f32,
+    /// What is told of the last call, each at its place ([`Shared`]).
+    pub told: [f32; Shared::TOLD],
     /// A wave or recording that is coming in.
     incoming: Vec<f32>,
     /// Keys of the waves and recordings it has, since the last was shelved.
     pub held: Vec<u64>,
-    /// Where each source of movement stands in the newest note, 0 to 1, and how far it has come in.
-    pub places: [[f32; 2]; MAX_SOURCES],
+    rate_hz: f64,
+    /// Frames since the start.
+    frames: u64,
+    /// Whether the last call was silent.
+    is_silent: bool,
+    /// The frame at which a key was struck in silence, until it is heard.
+    struck: Option<u64>,
+    watch: LoadWatch,
     /// Notes that were let go because the machine could not keep up, since the start.
-    pub let_go: u32,
+    let_go: u32,
     /// The quality a program asked for and the one it is computed with, while that is lower.
     lowered: Option<(usize, usize)>,
 }
@@ -68,10 +86,14 @@ impl Sound {
             beat_gain: 0.0,
             guard: Guard::new(rate_hz),
             channels: [[0.0; MAX_FRAMES]; 2],
-            guard_gain: 1.0,
+            told: [0.0; Shared::TOLD],
             incoming: vec![],
             held: vec![],
-            places: [[0.0; 2]; MAX_SOURCES],
+            rate_hz,
+            frames: 0,
+            is_silent: true,
+            struck: None,
+            watch: LoadWatch::default(),
             let_go: 0,
             lowered: None,
         }
@@ -157,13 +179,12 @@ impl Sound {
         bytemuck::cast_slice(self.player.kept())
     }
 
-    /// Where in its score it is, in beats; below zero while it plays none.
-    pub fn place_beats(&self) -> f64 {
-        self.player.place_beats().unwrap_or(-1.0)
-    }
-
     /// Takes a MIDI message.
     pub fn midi(&mut self, message: [u8; 3]) {
+        let strikes = message[0] & 0xf0 == 0x90 && message[2] > 0;
+        if strikes && self.is_silent && self.struck.is_none() {
+            self.struck = Some(self.frames);
+        }
         self.player.midi(message);
     }
 
@@ -179,18 +200,63 @@ impl Sound {
             &mut right[..frames],
             &mut self.beat[..frames],
         );
-        self.player.engine.places(&mut self.places);
         for (at, beat) in self.beat[..frames].iter().enumerate() {
             left[at] += beat * self.beat_gain;
             right[at] += beat * self.beat_gain;
         }
-        self.guard_gain = self
+        let guard_gain = self
             .guard
             .process(&mut left[..frames], &mut right[..frames]);
+        self.tell(frames, guard_gain);
     }
 
-    /// The work takes `load` times the time there is: notes are let go, and if none can be, quality.
-    pub fn shed_notes(&mut self, load: f64) {
+    /// Puts in place what is told of the frames that were rendered.
+    fn tell(&mut self, frames: usize, guard_gain: f32) {
+        let [left, right] = &self.channels;
+        let peak = |channel: &[f32]| channel.iter().fold(0.0f32, |peak, s| peak.max(s.abs()));
+        let (left, right) = (&left[..frames], &right[..frames]);
+        let peaks = (peak(left), peak(right));
+        let heard = |(l, r): (&f32, &f32)| l.abs() > FAINT || r.abs() > FAINT;
+        let first = left.iter().zip(right).position(heard);
+        self.is_silent = first.is_none();
+        let mut places = [[0.0; 2]; MAX_SOURCES];
+        self.player.engine.places(&mut places);
+        let told = &mut self.told;
+        if let (Some(first), Some(struck)) = (first, self.struck) {
+            let waited = self.frames + first as u64 - struck;
+            told[Shared::KeyToSoundS as usize] = (waited as f64 / self.rate_hz) as f32;
+            self.struck = None;
+        }
+        self.frames += frames as u64;
+        told[Shared::PeakLeft as usize] = peaks.0;
+        told[Shared::PeakRight as usize] = peaks.1;
+        told[Shared::MeterLeft as usize] = meter_place(peaks.0);
+        told[Shared::MeterRight as usize] = meter_place(peaks.1);
+        told[Shared::Guard as usize] = guard_gain;
+        told[Shared::Voices as usize] = self.player.engine.voices() as f32;
+        told[Shared::PlaceBeats as usize] = self.player.place_beats().unwrap_or(-1.0) as f32;
+        let sources = &mut told[Shared::Sources as usize..];
+        for (told, [place, _]) in sources.iter_mut().zip(places) {
+            *told = place;
+        }
+    }
+
+    /// The last call took `spent_ms`: where the machine cannot keep up, notes are let go, and if none can be, quality.
+    pub fn watch(&mut self, spent_ms: f64, frames: usize) {
+        let there_ms = frames as f64 * 1000.0 / self.rate_hz;
+        match self.watch.take(spent_ms, there_ms) {
+            Verdict::Goes => {}
+            Verdict::TooMuch(load) => self.shed_notes(load),
+            Verdict::Easy => self.player.engine.allow_more_notes(),
+        }
+        self.told[Shared::Load as usize] = self.watch.load as f32;
+        self.told[Shared::Late as usize] = self.watch.late_blocks as f32;
+        self.told[Shared::LetGo as usize] = self.let_go as f32;
+        let lowered_to = self.lowered.map_or(0, |(_, given)| given);
+        self.told[Shared::Lowered as usize] = lowered_to as f32;
+    }
+
+    fn shed_notes(&mut self, load: f64) {
         let gone = self.player.engine.shed_notes(load);
         self.let_go = self.let_go.saturating_add(gone as u32);
         if gone == 0 && self.player.engine.voices() > 0 && load > 1.0 {
@@ -201,20 +267,5 @@ impl Sound {
                 self.lowered = Some((asked, before / 2));
             }
         }
-    }
-
-    /// The work has fitted easily for a while: more notes may sound again.
-    pub fn allow_more_notes(&mut self) {
-        self.player.engine.allow_more_notes();
-    }
-
-    /// Quality it is computed with while that is lower than asked for, else 0.
-    pub fn lowered_to(&self) -> usize {
-        self.lowered.map_or(0, |(_, given)| given)
-    }
-
-    /// Notes that sound.
-    pub fn voices(&self) -> usize {
-        self.player.engine.voices()
     }
 }

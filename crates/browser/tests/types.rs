@@ -5,6 +5,7 @@ use std::path::Path;
 
 use ts_rs::{Config, TS};
 use zolvik_browser::protocol::{Answer, Question, Task};
+use zolvik_browser::shared::Shared;
 
 #[test]
 fn the_front_end_has_these_types() {
@@ -17,6 +18,8 @@ fn the_front_end_has_these_types() {
     Question::export_all(&config).expect("the folder can be written");
     Task::export_all(&config).expect("the folder can be written");
     Answer::export_all(&config).expect("the folder can be written");
+    std::fs::write(folder.join("shared.ts"), Shared::typescript())
+        .expect("the folder can be written");
     let kept = Path::new(env!("CARGO_MANIFEST_DIR")).join("../../web/src/engine/generated");
     for entry in std::fs::read_dir(fresh.path()).expect("the types") {
         let entry = entry.expect("a file");

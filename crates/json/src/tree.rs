@@ -10,7 +10,7 @@ use serde::de::{
 };
 use serde_json::{Map, Value};
 
-use crate::Misread;
+use crate::misread::Misread;
 
 /// What is wrong, with the path as far as it is known: each part around it puts itself before.
 #[derive(Debug, thiserror::Error)]

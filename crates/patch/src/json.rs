@@ -260,7 +260,7 @@ pub fn write(patch: &Patch) -> String {
 #[cfg(feature = "schema")]
 pub fn schema() -> serde_json::Value {
     let mut root = serde_json::to_value(schemars::schema_for!(Patch)).unwrap_or_default();
-    for row in crate::catalogue::params() {
+    for row in crate::params::catalogue::params() {
         // routes are one of several; every other part is a definition by its own name
         let place = match row.path.strip_prefix("send.") {
             None => format!("/$defs/{:?}/properties/{}", row.id.part, row.field),

@@ -17,47 +17,27 @@
 //! assert_eq!(json::read(&text).unwrap(), patch);
 //! ```
 
-pub mod address;
-pub mod catalogue;
-pub mod character;
-pub mod choice;
-pub mod envelope;
 pub mod error;
-pub mod expression;
-pub mod filter;
 pub mod finish;
-pub mod graph;
-mod group;
-pub mod hearing;
 mod ids;
 pub mod json;
 mod kinds;
-pub mod levels;
-pub mod limits;
-mod look;
+mod laws;
 pub mod movement;
-pub mod order;
-pub mod param;
-pub mod part;
+mod params;
+mod parts;
 mod patch;
-pub mod pitch;
 pub mod plain;
 pub mod playing;
-pub mod reach;
-mod route;
-pub mod scale;
-pub mod section;
-pub mod sound;
 #[cfg(feature = "testing")]
 pub mod testing;
 pub mod text;
-pub mod timing;
-mod unit;
 pub mod validate;
-pub mod values;
-mod voice;
-pub mod wave;
 
+pub use self::laws::{expression, graph, hearing, levels, order, pitch, reach, timing};
+pub use self::params::{address, catalogue, choice, limits, param, part, section, values};
+pub use self::parts::{character, envelope, filter, scale, sound, wave};
+use self::parts::{group, route, unit, voice};
 pub use error::PatchError;
 pub use patch::Patch;
 

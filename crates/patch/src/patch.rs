@@ -4,18 +4,18 @@ use std::sync::Arc;
 
 use serde::{Deserialize, Serialize};
 
-use crate::envelope::Envelope;
 use crate::finish::{Effect, Finish};
-use crate::group::{EnvelopeLink, Group};
 use crate::ids::{EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::movement::{Direction, Link, Movement, Source, SourceKind};
+use crate::parts::envelope::Envelope;
+use crate::parts::group::{EnvelopeLink, Group};
+use crate::parts::route::{Route, Send};
+use crate::parts::scale::Scale;
+use crate::parts::sound::OwnSound;
+use crate::parts::unit::Unit;
+use crate::parts::voice::{Audition, Quality, VoiceSettings};
+use crate::parts::wave::{OwnTable, TableId};
 use crate::playing::Playing;
-use crate::route::{Route, Send};
-use crate::scale::Scale;
-use crate::sound::OwnSound;
-use crate::unit::Unit;
-use crate::voice::{Audition, Quality, VoiceSettings};
-use crate::wave::{OwnTable, TableId};
 
 /// The format this version writes. Older formats are migrated by [`crate::json::read`].
 pub const FORMAT: u32 = 11;
@@ -306,7 +306,7 @@ impl Patch {
         UnitId((1..).find(|n| self.unit(UnitId(*n)).is_none()).unwrap_or(1))
     }
 
-    /// The number of a new route: above all others, so that it is taken up after them (see [`crate::order`]); the lowest free one where
+    /// The number of a new route: above all others, so that it is taken up after them (see [`crate::laws::order`]); the lowest free one where
     /// there is none above.
     pub fn free_route(&self) -> RouteId {
         let last = self.routes.iter().map(|r| r.id.0).max().unwrap_or(0);

@@ -1,31 +1,31 @@
 //! Patches for tests: any valid patch from a seed, extremes far more often than chance.
 
-use crate::address::Address;
-use crate::catalogue::{choices, param};
-use crate::envelope::{Envelope, Point};
 use crate::finish::{Effect, EffectName, EqBand};
-use crate::group::Group;
 use crate::ids::ChainId;
 use crate::ids::{GroupId, RouteId, UnitId};
 use crate::kinds::operator::{Operator, TunedBy};
 use crate::kinds::{KindName, UnitKind};
-use crate::limits::MAX_UNITS;
-use crate::limits::SHORTEST_STRETCH;
 use crate::movement::amount::gentle;
 use crate::movement::order::order;
 use crate::movement::target::is_there;
 use crate::movement::{Direction, Link, Source, SourceName};
-use crate::param::{Owner, PartId};
-use crate::part::Part;
+use crate::params::address::Address;
+use crate::params::catalogue::{choices, param};
+use crate::params::limits::MAX_UNITS;
+use crate::params::limits::SHORTEST_STRETCH;
+use crate::params::param::{Owner, PartId};
+use crate::params::part::Part;
+use crate::params::values;
+use crate::parts::envelope::{Envelope, Point};
+use crate::parts::group::Group;
+use crate::parts::route::{Route, Send};
+use crate::parts::unit::Unit;
+use crate::parts::voice::VoiceSettings;
+use crate::parts::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 use crate::patch::Patch;
 use crate::playing::articulation::{Articulation, Difference};
 use crate::playing::differing;
 use crate::playing::ready::READY_PHRASES;
-use crate::route::{Route, Send};
-use crate::unit::Unit;
-use crate::values;
-use crate::voice::VoiceSettings;
-use crate::wave::{Bars, MAX_BARS, Shape, Table, Wave};
 
 /// A small generator of pseudo-random numbers (SplitMix64; Steele, Lea, Flood, 2014).
 #[derive(Debug, Clone)]

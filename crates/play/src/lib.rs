@@ -2,6 +2,7 @@
 //!
 //! - [`Score`]: what is to be played, in beats; made off the audio path and sent there as bytes.
 //! - [`Hands`]: who holds which keys, off the audio path.
+//! - [`overload`]: whether the machine keeps up.
 //! - [`Player`]: the engine with what plays it. Notes fall on their sample although the engine works in blocks.
 //!
 //! ```
@@ -21,6 +22,7 @@ mod arpeggiator;
 mod drums;
 mod hands;
 pub mod inlet;
+pub mod overload;
 mod player;
 pub mod recorder;
 mod score;

@@ -12,7 +12,9 @@ const playing = usePlaying()
 const often = useOften()
 const left = ref(0)
 const right = ref(0)
-const peakDb = ref(NaN)
+/** The highest sample lately, as it is told in words. */
+let told = NaN
+const meter = ref(0)
 const peakWords = ref('')
 const voices = ref(0)
 const limited = ref(false)
@@ -48,7 +50,6 @@ function draw(sounding: boolean) {
   line.value = path
 }
 
-const place = (amplitude: number) => Math.max(0, Math.min(1, (20 * Math.log10(Math.max(amplitude, 1e-6)) + 60) / 66))
 /** While nothing is heard it is enough to look now and then. */
 const LOOK_MS = 50
 /** How much of the bar a level falls in a second. */
@@ -63,16 +64,16 @@ function look(timestamp: number) {
   const now = playing.levels()
   const fallen = (FALL * Math.max(0, Math.min(100, timestamp - lookedAt))) / 1000
   lookedAt = timestamp
-  left.value = Math.max(place(now.peakLeft), left.value - fallen)
-  right.value = Math.max(place(now.peakRight), right.value - fallen)
+  left.value = Math.max(now.meterLeft, left.value - fallen)
+  right.value = Math.max(now.meterRight, right.value - fallen)
   const peak = Math.max(now.peakLeft, now.peakRight)
-  const db = peak > 1e-5 ? 20 * Math.log10(peak) : -Infinity
-  if (db > peakDb.value || timestamp - held > 1500) {
-    if (db !== peakDb.value) {
+  if (Number.isNaN(told) || peak > told || timestamp - held > 1500) {
+    if (peak !== told) {
       const answer = document.ask({ ask: 'level_words', amplitude: peak })
       if (answer.is === 'text') peakWords.value = answer.text
     }
-    peakDb.value = db
+    told = peak
+    meter.value = Math.max(now.meterLeft, now.meterRight)
     held = timestamp
   }
   voices.value = now.voices
@@ -108,11 +109,11 @@ function look(timestamp: number) {
 </script>
 
 <template>
-  <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Number.isFinite(peakDb) ? peakDb : -60" aria-valuemin="-60" aria-valuemax="6">
+  <div class="meter" role="meter" aria-label="Output level" :aria-valuenow="Math.round(meter * 100)" aria-valuemin="0" aria-valuemax="100" :aria-valuetext="peakWords">
     <svg class="scope" width="64" height="24" role="img" aria-label="Live waveform"><path d="M0 12H64" class="zero" /><path :d="line" class="wave" data-testid="waveform" /></svg>
     <div class="bars">
       <i v-for="(level, at) in [left, right]" :key="at" :style="{ backgroundSize: `${(level * 100).toFixed(1)}% 100%` }" />
-      <b />
+      <b :style="{ left: `${((document.rules?.meter_full_scale ?? 0) * 100).toFixed(1)}%` }" />
     </div>
     <div class="words" :title="`${overload}Audio load ${load} %${lateBlocks > 0 ? `; ${lateBlocks} dropouts: blocks that came too late` : ''}${keyToSoundMs > 0 ? `. The last key was heard ${keyToSoundMs.toFixed(2)} ms after it reached the sound engine` : ''}`">
       <span data-testid="peak">{{ peakWords }}</span>
@@ -131,7 +132,7 @@ function look(timestamp: number) {
 .bars { position: relative; width: 96px; display: grid; gap: 2px; background: var(--bar-track); }
 /* a background, as what moves makes the browser arrange all of the page anew */
 .bars i { height: 5px; background: linear-gradient(var(--ok), var(--ok)) no-repeat; background-size: 0; border-bottom: 0; }
-.bars b { position: absolute; left: 90.9%; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
+.bars b { position: absolute; top: -3px; bottom: -3px; width: 1.5px; background: var(--warn); }
 .words { display: grid; font-size: var(--fs-11); width: 112px; line-height: 13px; }
 .line { display: flex; gap: 6px; white-space: nowrap; }
 .overload:empty { display: none; }

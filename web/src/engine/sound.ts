@@ -1,11 +1,8 @@
 /** Client of the audio thread. Browsers need a gesture before sound: `start` must be called from one. */
 import { changes } from './changes'
+import { SHARED } from './generated/shared'
 import { compiledModule } from './module'
 
-const SCOPE = 1024
-/** Numbers before the scope in the shared memory; see the worklet. */
-const SOURCES = 32
-const HEAD = 11 + SOURCES
 /** What plays is looked at through three windows: 0.68 s below, 0.17 s, and 43 ms above these frequencies. In a long one little is new
  *  from look to look: it is worth one in so many. */
 export const LIVE = [
@@ -17,6 +14,9 @@ export const LIVE = [
 export interface Levels {
   peakLeft: number
   peakRight: number
+  /** Where they stand on the meter, 0 to 1. */
+  meterLeft: number
+  meterRight: number
   voices: number
   /** Lowest gain of the safety limiter since the last look; 1 if it did nothing. */
   guard: number
@@ -77,10 +77,10 @@ type Parcel = { wave: Uint8Array<ArrayBuffer> } | { program: Uint8Array<ArrayBuf
 const KEPT = 16
 
 export function makeSound(): Sound {
-  const shared = new SharedArrayBuffer(4 * (HEAD + SCOPE))
+  const shared = new SharedArrayBuffer(4 * (SHARED.scope + SHARED.scopeFrames))
   const memory = new Float32Array(shared)
-  memory[3] = 1
-  memory[9] = -1
+  memory[SHARED.guard] = 1
+  memory[SHARED.placeBeats] = -1
   let context: AudioContext | undefined
   let node: AudioWorkletNode | undefined
   /** What goes to the audio thread in this order: waves, and the programs that read them. */
@@ -168,7 +168,7 @@ export function makeSound(): Sound {
     const made = new AudioWorkletNode(context, 'zolvik-sound', {
       numberOfInputs: 0,
       outputChannelCount: [2],
-      processorOptions: { compiled, shared },
+      processorOptions: { compiled, shared, places: SHARED },
     })
     await new Promise((ready) => {
       made.port.onmessage = ready
@@ -226,8 +226,8 @@ export function makeSound(): Sound {
     },
     play: (score, { from, looped }, gain) => give({ score, ...begin(from), looped: looped ? 1 : 0, gain }),
     stop: () => give({ stop: true }),
-    placeBeats: () => memory[9],
-    places: (count) => (memory[2] > 0 ? Array.from(memory.subarray(HEAD - SOURCES, HEAD - SOURCES + count)) : undefined),
+    placeBeats: () => memory[SHARED.placeBeats],
+    places: (count) => (memory[SHARED.voices] > 0 ? Array.from(memory.subarray(SHARED.sources, SHARED.sources + count)) : undefined),
     record: () => node?.port.postMessage({ record: true }),
     recorded: () =>
       new Promise((resolve) => {
@@ -240,11 +240,12 @@ export function makeSound(): Sound {
         else resolve([])
       }),
     levels() {
-      const [peakLeft, peakRight, voices, guard, load, , letGo, lowered, late, , waited] = memory
-      memory[0] = 0
-      memory[1] = 0
-      memory[3] = 1
-      return { peakLeft, peakRight, voices, guard, load, letGo, lowered, late, keyToSoundS: waited / (context?.sampleRate ?? 1) }
+      const at = (name: keyof Levels) => memory[SHARED[name]]
+      const { guard } = SHARED
+      const now = { peakLeft: at('peakLeft'), peakRight: at('peakRight'), meterLeft: at('meterLeft'), meterRight: at('meterRight'), voices: at('voices'), guard: at('guard'), load: at('load'), letGo: at('letGo'), lowered: at('lowered'), late: at('late'), keyToSoundS: at('keyToSoundS') }
+      memory.fill(0, 0, guard)
+      memory[guard] = 1
+      return now
     },
     spectrum(which, into) {
       if (!analysers[which] || !context || context.state !== 'running') return 0
@@ -252,9 +253,9 @@ export function makeSound(): Sound {
       return context.sampleRate / (2 * into.length)
     },
     scope(into) {
-      const place = memory[5]
-      const first = place + SCOPE - into.length
-      for (let i = 0; i < into.length; i++) into[i] = memory[HEAD + ((first + i) % SCOPE)]
+      const { scope, scopeFrames, written } = SHARED
+      const first = memory[written] + scopeFrames - into.length
+      for (let i = 0; i < into.length; i++) into[i] = memory[scope + ((first + i) % scopeFrames)]
     },
   }
 }

@@ -63,6 +63,18 @@ impl Page {
                 let by = (by_beats, by_semitones, longer_beats);
                 self.move_notes(&notes, by, grid_beats, gesture)
             }
+            PhraseQuestion::StrikeNotes {
+                notes,
+                by_velocity,
+                gesture,
+            } => self.each_note(&notes, gesture, |note, _| {
+                let row = param(Audition::VELOCITY);
+                let velocity = f64::from(note.velocity) + by_velocity;
+                PhraseNote {
+                    velocity: velocity.clamp(row.min, row.max).round() as u8,
+                    ..*note
+                }
+            }),
             PhraseQuestion::TypeNote { notes, field, text } => self.type_note(&notes, field, &text),
         }
     }
@@ -161,11 +173,7 @@ impl Page {
         grid_beats: f64,
         gesture: u32,
     ) -> Result<Reply, Refusal> {
-        self.begin(gesture);
-        let began = self.base().playing.phrase.clone();
-        let began = began.ok_or(Refusal::First("there is no phrase"))?;
-        let length = began.length_beats;
-        let moved = |note: &PhraseNote| {
+        self.each_note(notes, gesture, |note, length| {
             let at = snapped(note.at_beats + by_beats, grid_beats);
             let end = note.length_beats + longer_beats;
             let shortest = if grid_beats > 0.0 {
@@ -187,12 +195,24 @@ impl Page {
                 semitones: (note.semitones + by_semitones).clamp(-127, 127),
                 velocity: note.velocity,
             }
-        };
+        })
+    }
+
+    /// Makes notes anew from what they were when the gesture began; `next` is told a note and how many beats the phrase has.
+    fn each_note(
+        &mut self,
+        notes: &[usize],
+        gesture: u32,
+        next: impl Fn(&PhraseNote, f64) -> PhraseNote,
+    ) -> Result<Reply, Refusal> {
+        self.begin(gesture);
+        let began = self.base().playing.phrase.clone();
+        let began = began.ok_or(Refusal::First("there is no phrase"))?;
         // the whole phrase is made anew from its begin: notes keep their places in the list only until they pass others
         let mut phrase = (*began).clone();
         for at in notes {
             if let Some(note) = phrase.notes.get_mut(*at) {
-                *note = moved(note);
+                *note = next(note, began.length_beats);
             }
         }
         self.edit(&give(phrase), Some(gesture))

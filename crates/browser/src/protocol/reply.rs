@@ -1,6 +1,6 @@
 //! What a question comes to.
 
-use super::Answer;
+use super::answer::Answer;
 
 /// An answer, and what is handed over beside it.
 #[derive(Debug)]

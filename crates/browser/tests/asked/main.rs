@@ -1,6 +1,7 @@
 //! The page’s side and the tasks, asked as the page asks them.
 
 mod finishing;
+mod hand;
 mod moving;
 mod page;
 mod pictures;

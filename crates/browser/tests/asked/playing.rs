@@ -5,6 +5,7 @@ use zolvik_browser::page::Page;
 use zolvik_browser::tasks::Tasks;
 
 use crate::support::{ask, ask_for_file};
+use zolvik_browser::shared::Shared;
 use zolvik_browser::sound::{How, PlayFrom, Sound};
 
 fn view(answer: &Value) -> &Value {
@@ -192,7 +193,7 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
         sound.process(128);
         heard.extend_from_slice(&sound.channels[0][..128]);
     }
-    assert!(sound.place_beats() > 1.0);
+    assert!(sound.told[Shared::PlaceBeats as usize] > 1.0);
     let text = ask(&mut page, json!({ "ask": "save" }))["text"]
         .as_str()
         .unwrap()
@@ -209,7 +210,7 @@ fn what_is_heard_of_a_phrase_is_what_is_rendered() {
     assert!(apart.fold(0.0, f32::max) < 1e-6);
     sound.stop();
     sound.process(128);
-    assert!(sound.place_beats() < 0.0);
+    assert!(sound.told[Shared::PlaceBeats as usize] < 0.0);
 }
 
 /// From a message of a keyboard to the first sample that is heard of it: within the block at hand, and what its quality takes.
@@ -247,4 +248,55 @@ fn a_key_is_heard_within_a_block_of_being_pressed() {
         latest <= 18,
         "{latest} frames: a block, and a sine rises from nothing"
     );
+}
+
+/// What the page sees of the audio thread's blocks.
+#[test]
+fn the_page_is_told_of_levels_places_and_the_way_from_key_to_sound() {
+    let mut page = Page::default();
+    ask(&mut page, json!({ "ask": "new" }));
+    let mut sound = Sound::new(48_000.0);
+    sound.install(&page.program()).unwrap();
+    let told = |sound: &Sound, at: Shared| sound.told[at as usize];
+    sound.process(128);
+    assert_eq!(told(&sound, Shared::PeakLeft), 0.0);
+    assert_eq!(told(&sound, Shared::MeterLeft), 0.0);
+    assert_eq!(told(&sound, Shared::Voices), 0.0);
+    sound.midi([0x90, 60, 100]);
+    let mut peak = 0.0f32;
+    for _ in 0..40 {
+        sound.process(128);
+        let own = sound.channels[0][..128].iter();
+        let own = own.fold(0.0f32, |peak, sample| peak.max(sample.abs()));
+        assert_eq!(told(&sound, Shared::PeakLeft), own);
+        // the meter goes from -60 to +6 dB
+        let place = (20.0 * own.max(1e-6).log10() + 60.0) / 66.0;
+        let shown = told(&sound, Shared::MeterLeft);
+        assert!((shown - place.clamp(0.0, 1.0)).abs() < 1e-4, "{shown}");
+        peak = peak.max(own);
+    }
+    assert!(peak > 0.05, "{peak}");
+    assert_eq!(told(&sound, Shared::Voices), 1.0);
+    let waited_s = told(&sound, Shared::KeyToSoundS);
+    assert!(waited_s > 0.0 && waited_s < 0.003, "{waited_s} s");
+}
+
+/// Sixteen notes that take four times the time there is: some are let go at once, and one stays however long that lasts.
+#[test]
+fn notes_are_let_go_while_the_machine_cannot_keep_up() {
+    let page = Page::default();
+    let mut sound = Sound::new(48_000.0);
+    sound.install(&page.program()).unwrap();
+    for key in 40..56 {
+        sound.midi([0x90, key, 100]);
+    }
+    for _ in 0..3000 {
+        sound.process(128);
+        sound.watch(4.0 * 128.0 / 48.0, 128);
+    }
+    let told = |at: Shared| sound.told[at as usize];
+    assert_eq!(told(Shared::Voices), 1.0);
+    assert!(told(Shared::LetGo) >= 7.0, "{}", told(Shared::LetGo));
+    assert_eq!(told(Shared::Late), 3000.0);
+    assert!((told(Shared::Load) - 4.0).abs() < 1e-3);
 }

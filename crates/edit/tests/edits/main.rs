@@ -3,7 +3,9 @@
 
 mod any_edits;
 mod arrangements;
+mod articulations;
 mod comparing;
+mod dice;
 mod editing;
 mod finishing;
 mod following;

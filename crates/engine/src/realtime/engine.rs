@@ -3,12 +3,11 @@
 use std::sync::Arc;
 
 use bytemuck::Zeroable;
-use wide::{f32x4, f32x8};
 use zolvik_patch::document::{EffectId, Mode, UnitId};
 use zolvik_waves::{Bank, Recording};
 
-use crate::program::{ArpeggioProgram, Prepared, Program};
-use crate::realtime::Buses;
+use crate::program::{ArpeggioProgram, Program};
+use crate::realtime::SILENT;
 use crate::realtime::graph::Graph;
 use crate::realtime::input::channels::Channels;
 use crate::realtime::modulation::clock::Clock;
@@ -16,10 +15,10 @@ use crate::realtime::nodes::line_frames;
 use crate::realtime::output::capture::{CapturedBlock, Capturing};
 use crate::realtime::output::decimate::{MAX_OVERSAMPLING, latency_frames, wait_frames};
 use crate::realtime::output::rack::{self, EffectMeter, Moment, Rack, Stereo};
+use crate::realtime::output::summing::{Sums, add_lanes, sum_of_voices, taken};
 use crate::realtime::tables::bank_cache::BankCache;
 use crate::realtime::voices::Voices;
-use crate::realtime::voices::lanes::{LANE_COUNT, Lane, LaneState};
-use crate::realtime::{Block, SILENT};
+use crate::realtime::voices::lanes::{LANE_COUNT, LaneState};
 use crate::sizes::{BLOCK, BUSES, LANES};
 
 /// Plays a [`Program`]. Made once per sample rate; nothing allocates after that.
@@ -34,8 +33,8 @@ pub struct Engine {
     /// Blocks in which no key needed the quality there is.
     pub(in crate::realtime) calm: u32,
     /// A program that came while another change was fading.
-    waiting: Box<Program>,
-    has_waiting: bool,
+    pub(super) waiting: Box<Program>,
+    pub(super) has_waiting: bool,
     pub(in crate::realtime) voices: Voices,
     pub(in crate::realtime) channels: Channels,
     pub(in crate::realtime) bank_cache: BankCache,
@@ -49,20 +48,8 @@ pub struct Engine {
     pub(in crate::realtime) capturing: Option<Box<Capturing>>,
 }
 
-/// Sums of the ways out: of all voices, of one set of lanes, and at the rate they are computed at.
-struct Sums {
-    total: Buses,
-    own: Buses,
-    fine: [[[f32; BLOCK * MAX_OVERSAMPLING]; 2]; BUSES],
-}
-
-/// The ways out that a program takes.
-fn taken(buses: u32) -> impl Iterator<Item = usize> {
-    (0..BUSES).filter(move |bus| buses >> bus & 1 == 1)
-}
-
 /// Blocks over which a changed routing fades in: 10 ms at 48 kHz.
-const FADE_BLOCKS: usize = 30;
+pub(super) const FADE_BLOCKS: usize = 30;
 /// Blocks before that in which one that differs only in its quality fills its filters.
 pub(in crate::realtime) const FILL_BLOCKS: usize = 4;
 
@@ -152,81 +139,6 @@ impl Engine {
         let sounds = &mut self.graphs[self.current].lines;
         if program.follows_keys() && (silent || sounds.reaches(each)) {
             sounds.reserve(lines, each);
-        }
-    }
-
-    /// Shelves what a patch reads and installs its program. Not for the audio path.
-    pub fn take(&mut self, prepared: &Prepared) {
-        for bank in &prepared.banks {
-            self.cache_bank(bank.clone());
-        }
-        for recording in &prepared.recordings {
-            self.cache_recording(recording.clone());
-        }
-        self.reserve(&prepared.program);
-        self.tap(prepared.tap);
-        self.install(&prepared.program);
-    }
-
-    /// Takes up a program, whose banks must be in the cache. If only values differ from the present one they glide; if the routing differs,
-    /// old and new are faded into each other within 10 ms while notes go on.
-    ///
-    /// # Real time
-    /// No allocation, no lock, no panic.
-    pub fn install(&mut self, program: &Program) {
-        if !program.follows_keys() {
-            return self.put(program);
-        }
-        let mut program = *program;
-        let now = &self.graphs[self.current].program;
-        program.oversampling = match self.voices.sounding() {
-            0 => 1,
-            // what is there stays until it has not been needed for a while
-            _ if now.follows_keys() => now
-                .oversampling
-                .max(self.oversampling_needed() as u32)
-                .min(program.most_oversampling() as u32),
-            _ => self.oversampling_needed() as u32,
-        };
-        self.put(&program);
-    }
-
-    /// Takes up a program as it is.
-    pub(in crate::realtime) fn put(&mut self, program: &Program) {
-        if self.fading > 0 && !self.graphs[self.current].program.same_shape(program) {
-            *self.waiting = *program;
-            self.has_waiting = true;
-            return;
-        }
-        self.has_waiting = false;
-        let before = self.graphs[self.current].program.rack;
-        let moved = !before.same_places(&program.rack);
-        if self.graphs[self.current].program.same_shape(program) && self.voices.sounding() > 0 {
-            self.graphs[self.current].follow(program, &self.voices.lanes);
-            return self.install_rack(moved);
-        }
-        self.alike = false;
-        let [a, b] = &mut *self.graphs;
-        let (old, new) = if self.current == 0 { (a, b) } else { (b, a) };
-        new.replace(old, program, &self.voices.lanes, &self.bank_cache);
-        self.current = 1 - self.current;
-        self.fading = if self.voices.sounding() > 0 {
-            FADE_BLOCKS
-        } else {
-            0
-        };
-        self.install_rack(true);
-    }
-
-    /// Lets the rack follow the program that sounds. Where values have other places than before, or begin anew, they go on from where they
-    /// were.
-    fn install_rack(&mut self, moved: bool) {
-        let graph = &mut self.graphs[self.current];
-        self.rack.install(&graph.program);
-        if moved {
-            let first = graph.program.rack.first_param as usize;
-            graph.values.jump_from(&graph.program, first, graph.block_s);
-            self.rack.jumped(&graph.values, &graph.program);
         }
     }
 
@@ -531,71 +443,4 @@ impl Engine {
             self.voices.wake();
         }
     }
-}
-
-/// One block of all voices, both channels of each way out. `span` is its place in the block that leaves, 0 to 1, over which
-/// voices that are taken away fade.
-fn sum_of_voices(
-    graph: &mut Graph,
-    voices: &Voices,
-    span: [f32; 2],
-    bank_cache: &BankCache,
-    Sums { total, own, .. }: &mut Sums,
-) {
-    let buses = graph.program.buses;
-    taken(buses).for_each(|bus| total[bus] = [SILENT; 2]);
-    for set in 0..voices.top {
-        if !voices.set_sounds(set) {
-            continue;
-        }
-        let lanes = &voices.lanes[set * LANES..(set + 1) * LANES];
-        let upper = lanes[LANES / 2..]
-            .iter()
-            .any(|v| v.state != LaneState::Free);
-        let halves = if upper { 2 } else { 1 };
-        let plain = |v: &Lane| {
-            v.gain == 1.0 && v.next_gain == 1.0 && v.sides == [1.0; 2] && v.next_sides == [1.0; 2]
-        };
-        let waits = graph.within.waits(set);
-        if !waits && lanes.iter().all(|v| plain(v) || v.state == LaneState::Free) {
-            graph.block(set, halves, total, bank_cache);
-            continue;
-        }
-        taken(buses).for_each(|bus| own[bus] = [SILENT; 2]);
-        graph.block(set, halves, own, bank_cache);
-        if waits {
-            let times = graph.program.oversampling();
-            graph.within.run(set, taken(buses), times, own);
-        }
-        for side in 0..2 {
-            let at = |share: f32| {
-                f32x8::new(std::array::from_fn(|l| {
-                    let v = &lanes[l];
-                    let gain = v.gain + (v.next_gain - v.gain) * share;
-                    gain * (v.sides[side] + (v.next_sides[side] - v.sides[side]) * share)
-                }))
-            };
-            let (gain, next) = (at(span[0]), at(span[1]));
-            for bus in taken(buses) {
-                add_gliding(&mut total[bus][side], &own[bus][side], gain, next);
-            }
-        }
-    }
-}
-
-fn add_gliding(total: &mut Block, own: &Block, mut gain: f32x8, next: f32x8) {
-    let slope = (next - gain) * f32x8::splat(1.0 / BLOCK as f32);
-    for (total, own) in total.iter_mut().zip(own) {
-        *total += *own * gain;
-        gain += slope;
-    }
-}
-
-/// Sums of the eight lanes of four frames, in an order that is the same on every target.
-#[inline(always)]
-fn add_lanes(frames: &[f32x8; 4]) -> [f32; 4] {
-    let frames = frames.map(f32x8::to_array);
-    let lane = |l: usize| f32x4::new([frames[0][l], frames[1][l], frames[2][l], frames[3][l]]);
-    let [a, b, c, d, e, f, g, h] = std::array::from_fn(lane);
-    (((a + b) + (c + d)) + ((e + f) + (g + h))).to_array()
 }

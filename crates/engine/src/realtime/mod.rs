@@ -10,6 +10,7 @@
 pub(crate) mod engine;
 pub(crate) mod graph;
 pub(crate) mod input;
+mod installing;
 pub(crate) mod modulation;
 pub(crate) mod nodes;
 pub(crate) mod output;

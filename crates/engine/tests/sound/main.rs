@@ -3,6 +3,7 @@
 
 mod accuracy;
 mod bounds;
+mod ends;
 mod envelopes;
 mod filters;
 mod laws;
@@ -11,12 +12,10 @@ mod movement;
 mod notes;
 mod quality;
 mod rack;
-mod relief;
 mod routes;
 mod same_bits;
 mod samples;
 mod shaping;
-mod silencing;
 mod support;
 mod voice;
 mod waves;

@@ -1,7 +1,7 @@
 //! Bands of an EQ where they are pointed at.
 
 use super::kinds::{BandType, EqBand};
-use crate::catalogue::param;
+use crate::params::catalogue::param;
 
 impl EqBand {
     /// A bell beside other bands: at a frequency and gain that were pointed at, or amid the widest gap between them, at rest.

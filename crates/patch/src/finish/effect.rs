@@ -3,13 +3,13 @@
 use serde::{Deserialize, Serialize};
 
 use super::kinds::*;
-use crate::choice::Options;
 use crate::ids::EffectId;
-use crate::look::look;
 use crate::movement::shape::ShapePoint;
-use crate::param::{ChoiceId, Param, ParamId, PartId, Quantity as Q, When};
-use crate::part::{Number, Part, Rows, part};
-use crate::section::SectionId as S;
+use crate::params::choice::Options;
+use crate::params::param::{ChoiceId, Param, ParamId, PartId, Quantity as Q, When};
+use crate::params::part::{Number, Part, Rows, part};
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 part! {
     /// An effect of a chain.

@@ -1,6 +1,6 @@
 //! What becomes of the sound after the voices: two chains of effects, a common one after both, and the clean way past all.
 //!
-//! The ways out of the voices (see [`crate::route::Bus`]) lead into them: main into the first chain, second into the second, clean past
+//! The ways out of the voices (see [`crate::parts::route::Bus`]) lead into them: main into the first chain, second into the second, clean past
 //! everything. Both chains run into the common one.
 
 mod bands;
@@ -13,11 +13,11 @@ use serde::{Deserialize, Serialize};
 pub use self::effect::{Effect, EffectKind, EffectName};
 pub use self::kinds::*;
 use crate::ids::{ChainId, EffectId};
-use crate::look::look;
-use crate::param::Quantity as Q;
-use crate::part::part;
-use crate::route::Bus;
-use crate::section::SectionId as S;
+use crate::params::param::Quantity as Q;
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
+use crate::parts::route::Bus;
 
 /// Chains of a patch: first, second, common.
 pub const CHAINS: usize = 3;

@@ -1,10 +1,10 @@
 //! A filter.
 
-use crate::choice::options;
-use crate::look::look;
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 options! {
     /// What a filter does with frequencies.
@@ -50,7 +50,7 @@ options! {
 }
 
 part! {
-    /// A filter. Its envelope moves the cutoff, see [`crate::filter::cutoff_hz`].
+    /// A filter. Its envelope moves the cutoff, see [`crate::parts::filter::cutoff_hz`].
     pub struct Filter: Unit "filter" in "kind.filter." {
         choices {
             RESPONSE response: FilterType = FilterType::Low, "Type", Filter, When::Always,

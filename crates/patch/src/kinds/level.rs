@@ -1,9 +1,9 @@
 //! A level strip.
 
-use crate::look::look;
-use crate::param::Quantity as Q;
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::param::Quantity as Q;
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 part! {
     /// A level strip. What goes through it rises and falls with its envelope; when that ends, so does the note.

@@ -15,9 +15,9 @@ use self::noise::Noise;
 use self::operator::{CycleShape, Harmonics, Operator};
 use self::sample::Sample;
 use self::shaper::Shaper;
-use crate::part::{Part, Rows};
-use crate::route::RouteKind::{self, Amplitude, Audio, Frequency, Phase, Ring};
-use crate::section::SectionId;
+use crate::params::part::{Part, Rows};
+use crate::params::section::SectionId;
+use crate::parts::route::RouteKind::{self, Amplitude, Audio, Frequency, Phase, Ring};
 
 /// One row for each kind: the struct, its label, whether it makes sound of its own, what routes may do to it (the usual first), its parts
 /// with parameters, and the sections of its sheet before those all units have.

@@ -1,9 +1,9 @@
 //! Noise.
 
-use crate::look::look;
-use crate::param::Quantity as Q;
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::param::Quantity as Q;
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 part! {
     /// Noise.

@@ -1,11 +1,11 @@
 //! An operator: what it repeats, how high, and how its cycle and harmonics are shaped.
 
-use crate::choice::options;
-use crate::look::look;
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
-use crate::wave::Wave;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
+use crate::parts::wave::Wave;
 
 options! {
     /// How an operator's pitch is given.
@@ -34,7 +34,7 @@ options! {
 }
 
 part! {
-    /// Tuning and wave of an operator. See [`crate::pitch::tuning`] for its frequency.
+    /// Tuning and wave of an operator. See [`crate::laws::pitch::tuning`] for its frequency.
     #[serde(default)]
     pub struct Operator: Unit "operator" in "kind.operator." {
         also {

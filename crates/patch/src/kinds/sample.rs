@@ -1,10 +1,10 @@
 //! A recording and how it is played.
 
-use crate::look::look;
-use crate::param::{Quantity as Q, When};
-use crate::part::part;
-use crate::section::SectionId as S;
-use crate::sound::Sound;
+use crate::params::param::{Quantity as Q, When};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
+use crate::parts::sound::Sound;
 
 part! {
     /// A recording and how it is played. Places are shares of the recording's length.

@@ -1,10 +1,10 @@
 //! A shaper.
 
-use crate::choice::options;
-use crate::look::look;
-use crate::param::{Quantity as Q, When};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 options! {
     /// The curve of a shaper.

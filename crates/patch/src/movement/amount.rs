@@ -5,14 +5,14 @@ use super::link::{Direction, Link};
 use super::shape::level_at;
 use super::source::{Runs, Source};
 use super::target;
-use crate::address::Address;
-use crate::catalogue::param;
 use crate::ids::{LinkId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
-use crate::limits::MAX_LINKS;
-use crate::param::{Curve, Domain, Owner, Param, Quantity as Q};
+use crate::params::address::Address;
+use crate::params::catalogue::param;
+use crate::params::limits::MAX_LINKS;
+use crate::params::param::{Curve, Domain, Owner, Param, Quantity as Q};
+use crate::parts::voice::Unison;
 use crate::patch::Patch;
-use crate::voice::Unison;
 
 /// The row of a link's amount: that of a number with sign in the domain of what it moves.
 pub fn amount_row(target: &Param) -> Param {

@@ -3,15 +3,15 @@
 use serde::{Deserialize, Serialize};
 
 use super::shape::{ShapePoint, sine};
-use crate::address::Address;
-use crate::choice::options;
-use crate::envelope::Envelope;
 use crate::ids::UnitId;
-use crate::look::look;
-use crate::param::{ParamId, Quantity as Q, When};
-use crate::part::{Part, Rows, part};
-use crate::section::SectionId as S;
-use crate::voice::Audition;
+use crate::params::address::Address;
+use crate::params::choice::options;
+use crate::params::param::{ParamId, Quantity as Q, When};
+use crate::params::part::{Part, Rows, part};
+use crate::params::section::SectionId as S;
+use crate::parts::envelope::Envelope;
+use crate::parts::look::look;
+use crate::parts::voice::Audition;
 
 /// One row for each kind: the struct, its label, and its rows.
 macro_rules! source_kinds {

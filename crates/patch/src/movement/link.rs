@@ -1,14 +1,14 @@
 //! Links: from a source to a value, by an amount.
 
 use super::shape::bent;
-use crate::address::Address;
-use crate::choice::options;
 use crate::ids::{LinkId, SourceId};
-use crate::look::look;
-use crate::param::{Quantity as Q, When};
-use crate::part::part;
-use crate::section::SectionId as S;
-use crate::voice::VoiceSettings;
+use crate::params::address::Address;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
+use crate::parts::voice::VoiceSettings;
 
 options! {
     /// Which way a link takes its value.

@@ -1,9 +1,9 @@
 //! In which order sources and links are computed: each after all that moves it.
 
-use crate::address::Address;
-use crate::catalogue::param;
 use crate::ids::{LinkId, SourceId, UnitId};
-use crate::param::Owner;
+use crate::params::address::Address;
+use crate::params::catalogue::param;
+use crate::params::param::Owner;
 use crate::patch::Patch;
 
 /// A source or a link, by its position in the patch.

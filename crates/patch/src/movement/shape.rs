@@ -2,12 +2,12 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::envelope::CURVATURE;
-use crate::limits::MAX_SHAPE_POINTS;
-use crate::look::look;
-use crate::param::Quantity as Q;
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::limits::MAX_SHAPE_POINTS;
+use crate::params::param::Quantity as Q;
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::envelope::CURVATURE;
+use crate::parts::look::look;
 
 part! {
     /// A point of a drawn cycle and the segment that leads to it.

@@ -1,12 +1,12 @@
 //! One source: its name, kind and clock.
 
 use super::kinds::{Chance, SourceKind, SourceName};
-use crate::choice::options;
 use crate::ids::SourceId;
-use crate::look::look;
-use crate::param::{ChoiceId, Param, ParamId, Quantity as Q, When, when};
-use crate::part::{Number, Part, part};
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{ChoiceId, Param, ParamId, Quantity as Q, When, when};
+use crate::params::part::{Number, Part, part};
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 options! {
     /// For whom a source runs.
@@ -222,7 +222,7 @@ pub fn source_params(kind: SourceName) -> impl Iterator<Item = &'static Param> {
 /// Position of a parameter among those of its source, as [`source_params`] has them.
 pub const fn source_position(id: ParamId) -> usize {
     match id.part {
-        crate::param::PartId::Timing => id.row as usize,
+        crate::params::param::PartId::Timing => id.row as usize,
         _ => Timing::ROWS.params.len() + id.row as usize,
     }
 }

@@ -2,15 +2,15 @@
 
 use super::link::Link;
 use super::source::{Clock, Timing};
-use crate::address::Address;
-use crate::catalogue::param;
-use crate::envelope::Point;
 use crate::ids::{ChainId, EffectId, LinkId, RouteId, SourceId, UnitId};
 use crate::kinds::operator::Operator;
 use crate::kinds::sample::Sample;
-use crate::param::{Linked, Owner, Param, ParamId};
+use crate::params::address::Address;
+use crate::params::catalogue::param;
+use crate::params::param::{Linked, Owner, Param, ParamId};
+use crate::parts::envelope::Point;
+use crate::parts::voice::VoiceSettings;
 use crate::patch::Patch;
-use crate::voice::VoiceSettings;
 
 /// For whom a value may be moved, with what its owner allows. The end of an envelope is silence.
 pub fn linkable_at(patch: &Patch, to: Address) -> Linked {

@@ -6,10 +6,10 @@
 
 use serde::{Deserialize, Serialize};
 
-use crate::address::Address;
-use crate::envelope::Envelope;
 use crate::ids::{EffectId, LinkId, SourceId, UnitId};
 use crate::movement::SourceKind;
+use crate::params::address::Address;
+use crate::parts::envelope::Envelope;
 
 /// A variant of a patch.
 #[derive(Debug, Clone, PartialEq, Serialize, Deserialize)]

@@ -1,6 +1,6 @@
 //! Beats to hear a patch against: patterns of struck sounds, over two bars of four.
 
-use crate::choice::options;
+use crate::params::choice::options;
 
 options! {
     /// A beat.

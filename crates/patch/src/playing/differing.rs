@@ -1,16 +1,16 @@
 //! What is different in articulations: found, exchanged with what the patch has, kept as it is edited.
 
 use super::articulation::Difference;
-use crate::address::Address;
-use crate::catalogue::param;
 use crate::error::PatchError;
 use crate::ids::{EffectId, LinkId, UnitId};
-use crate::limits::{MAX_ARTICULATIONS, MAX_DIFFERENCES, MAX_UNIT_NAME};
 use crate::movement::{SourceKind, target};
-use crate::param::{Owner, PartId};
+use crate::params::address::Address;
+use crate::params::catalogue::param;
+use crate::params::limits::{MAX_ARTICULATIONS, MAX_DIFFERENCES, MAX_UNIT_NAME};
+use crate::params::param::{Owner, PartId};
+use crate::params::values;
 use crate::patch::Patch;
 use crate::plain::clean_name;
-use crate::values;
 impl Difference {
     /// What the patch has in its place now; none if the patch has no such thing.
     pub fn present(&self, patch: &Patch) -> Option<Difference> {

@@ -3,7 +3,7 @@
 use serde::{Deserialize, Serialize};
 
 use crate::error::PatchError;
-use crate::limits::{MAX_PHRASE_BEATS, MAX_PHRASE_NOTES, MAX_TURNS, MAX_UNIT_NAME};
+use crate::params::limits::{MAX_PHRASE_BEATS, MAX_PHRASE_NOTES, MAX_TURNS, MAX_UNIT_NAME};
 use crate::plain::clean_name;
 
 /// A phrase. Keys are counted from the auditioned note, so that it can be played anywhere.

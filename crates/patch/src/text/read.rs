@@ -2,12 +2,12 @@
 
 use super::times::Times;
 use super::write::{Written, fixed, trimmed, write_as, write_in};
-use crate::catalogue::param;
-use crate::expression::evaluate;
 use crate::kinds::filter::Filter;
+use crate::laws::expression::evaluate;
+use crate::laws::pitch::{key_hz, note_key};
 use crate::movement::Link;
-use crate::param::{Param, ParamId, Quantity};
-use crate::pitch::{key_hz, note_key};
+use crate::params::catalogue::param;
+use crate::params::param::{Param, ParamId, Quantity};
 
 /// Why a typed text was not taken. The field keeps its old value.
 #[derive(Debug, Clone, PartialEq, thiserror::Error)]

@@ -1,7 +1,7 @@
 //! How times are said.
 
-use crate::envelope::BEAT_S;
-use crate::param::{Param, Quantity};
+use crate::params::param::{Param, Quantity};
+use crate::parts::envelope::BEAT_S;
 
 /// How times are said where a value stands.
 #[derive(Debug, Clone, Copy, PartialEq)]

@@ -3,9 +3,9 @@
 use serde::{Deserialize, Serialize};
 
 use super::times::Times;
-use crate::catalogue::param;
-use crate::param::{Param, ParamId, Quantity};
-use crate::pitch::note_name;
+use crate::laws::pitch::note_name;
+use crate::params::catalogue::param;
+use crate::params::param::{Param, ParamId, Quantity};
 
 /// A value in words: number and unit apart, so that the screen can set them differently.
 #[derive(Debug, Clone, PartialEq, Eq, Serialize, Deserialize)]

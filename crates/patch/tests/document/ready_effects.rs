@@ -3,7 +3,7 @@
 use zolvik_patch::Patch;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::finish::EffectName;
-use zolvik_patch::finish::ready::{READY, ready_for};
+use zolvik_patch::finish::ready::{all, ready_for};
 
 #[test]
 fn every_kind_has_at_least_four_and_each_makes_a_valid_effect() {
@@ -11,7 +11,7 @@ fn every_kind_has_at_least_four_and_each_makes_a_valid_effect() {
         let names: Vec<&str> = ready_for(*kind).map(|r| r.name).collect();
         assert!(names.len() >= 4, "{}: {names:?}", kind.label());
     }
-    for ready in READY {
+    for ready in all() {
         let effect = ready.make();
         assert_eq!(effect.kind.name(), ready.kind);
         for (id, value) in ready.values {

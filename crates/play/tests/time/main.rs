@@ -6,4 +6,5 @@ mod hands;
 mod inlet;
 mod moving;
 mod onsets;
+mod overload;
 mod support;

@@ -2,6 +2,7 @@
 
 mod api;
 mod backups;
+mod command_line;
 mod faults;
 mod gate;
 mod hostile;

@@ -110,18 +110,17 @@ function key(event: KeyboardEvent) {
 }
 
 // velocities are dragged up and down, of all selected together
-const { take: takeVelocity } = useGesture<{ notes: number[]; began: NoteView[] }>({
+const { take: takeVelocity } = useGesture<{ notes: number[] }>({
   slackPx: 1,
   move({ what, y: from, gesture }, event) {
     const moved = ((from - event.clientY) / VELOCITY_PX) * 127
-    const notes = what.notes.map((at, n): [number, PhraseNote] => [at, { ...raw(what.began[n]), velocity: Math.round(Math.max(1, Math.min(127, what.began[n].velocity + moved))) }])
-    document.byHand({ of: 'phrase' }, { ask: 'edit', edit: { do: 'change_notes', notes }, units: [], gesture })
+    document.byHand({ of: 'phrase' }, { ask: 'strike_notes', notes: what.notes, by_velocity: moved, gesture })
   },
 })
 function grabVelocity(event: PointerEvent, at: number) {
   const notes = props.selected.includes(at) ? props.selected : [at]
   emit('select', notes)
-  takeVelocity(event, { notes, began: notes.map((n) => phrase.value.notes[n]) })
+  takeVelocity(event, { notes })
 }
 
 // the wheels: a double click adds a turn, dragging moves it, the right button takes it out

@@ -61,6 +61,15 @@ pub enum PhraseQuestion {
         /// Number of the gesture.
         gesture: u32,
     },
+    /// Strikes notes harder or softer than they were when the gesture began.
+    StrikeNotes {
+        /// Positions of the notes.
+        notes: Vec<usize>,
+        /// By how much, in steps of velocity.
+        by_velocity: f64,
+        /// Number of the gesture.
+        gesture: u32,
+    },
     /// Sets one value of notes from typed text.
     TypeNote {
         notes: Vec<usize>,

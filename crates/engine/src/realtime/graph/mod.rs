@@ -2,6 +2,7 @@
 //! what is computed in [`crate::realtime::graph::block`], frequencies in `tuning`.
 
 mod block;
+mod following;
 pub(crate) mod late;
 pub(crate) mod stereo;
 mod within;
@@ -13,7 +14,7 @@ use zolvik_patch::catalogue::param;
 use zolvik_patch::document::{Harmonics, MAX_UNITS, Operator, Send};
 
 use crate::program::movement::VOICE_PITCHES;
-use crate::program::{Program, UnitProgram, kind};
+use crate::program::{Program, kind};
 use crate::realtime::graph::late::{Late, Moved};
 use crate::realtime::graph::stereo::{Right, Sides};
 use crate::realtime::graph::within::Within;
@@ -28,7 +29,7 @@ use crate::realtime::nodes::{Node, Shared};
 use crate::realtime::output::decimate::{Decimator, Wait};
 use crate::realtime::sine::Lanes;
 use crate::realtime::tables::bank_cache::{BankCache, Lines, Places};
-use crate::realtime::voices::lanes::{Lane, LaneState};
+use crate::realtime::voices::lanes::Lane;
 use crate::realtime::voices::ringing::Ringing;
 use crate::realtime::{Block, SILENT, nodes};
 use crate::sizes::{BLOCK, BUSES, LANES, MAX_SETS};
@@ -258,137 +259,6 @@ impl Graph {
         decimators.iter_mut().for_each(Decimator::clear);
         self.waits = [const { [Wait::EMPTY; 2] }; BUSES];
         self.jump();
-    }
-
-    /// Takes up a program of the same shape; values glide.
-    pub(crate) fn follow(&mut self, program: &Program, lanes: &[Lane]) {
-        let detuned = |p: &Program| p.units.map(|u| (u.detune_share, u.drift_share));
-        self.retuned |= detuned(&self.program) != detuned(program);
-        for (u, unit) in program.units[..program.unit_count()].iter().enumerate() {
-            if unit.own_envelope != 0 {
-                let was = &self.program.units[u].envelope;
-                self.own.follow(u, was, &unit.envelope);
-            }
-        }
-        self.modulation.follow(&self.program, program);
-        self.program = *program;
-        self.values.follow(program);
-        self.modulation.set_target(program, self.block_s);
-        self.set_target(Smooth::set_target);
-        for u in 0..program.unit_count() {
-            for (set, strips) in self.strips.iter_mut().enumerate() {
-                let unit = &self.program.units[u];
-                let courses = self.own.of_unit(unit, set, u);
-                strips[u].envelopes.retarget(courses, self.block_s);
-            }
-        }
-        self.place_copies(lanes);
-    }
-
-    /// Takes up a program of another shape. Units that were there before keep phase and envelope; new ones
-    /// begin their envelope in the notes that sound.
-    pub(crate) fn replace(
-        &mut self,
-        old: &Graph,
-        program: &Program,
-        lanes: &[Lane],
-        bank_cache: &BankCache,
-    ) {
-        self.program = *program;
-        let old_block_s = old.block_s;
-        self.rate_hz = self.outer_rate_hz * f64::from(program.oversampling.max(1));
-        self.block_s = BLOCK as f64 / self.rate_hz;
-        self.follow = Follow::new(self.block_s);
-        for decimator in self.decimators.as_flattened_mut() {
-            decimator.clear();
-        }
-        self.waits = [const { [Wait::EMPTY; 2] }; BUSES];
-        self.late.set_target(self.rate_hz);
-        self.right.late.set_target(self.rate_hz);
-        self.ringing = old.ringing.clone();
-        self.within.take(&old.within);
-        self.banks = bank_cache.places(program);
-        let programs = (&old.program, program);
-        self.modulation.take(
-            &old.modulation,
-            programs,
-            lanes,
-            (old_block_s, self.block_s),
-        );
-        self.jump();
-        self.time = old.time / u64::from(old.program.oversampling.max(1))
-            * u64::from(program.oversampling.max(1));
-        self.drift_wait = 0;
-        let sounding = |lane: &Lane| lane.state != LaneState::Free;
-        let used_sets = lanes
-            .iter()
-            .rposition(sounding)
-            .map_or(0, |at| at / LANES + 1);
-        let mut combs = 0;
-        for u in 0..program.unit_count() {
-            self.shared[u].line = combs;
-            combs += program.units[u].lines();
-        }
-        for u in 0..program.unit_count() {
-            let unit = &program.units[u];
-            let same = |o: &UnitProgram| o.id == unit.id && o.kind == unit.kind;
-            let before = old.program.units[..old.program.unit_count()]
-                .iter()
-                .position(same);
-            match before {
-                Some(b) => {
-                    self.shared[u].partials.take(&old.shared[b].partials);
-                    // what begins to work in stereo was the same on both sides
-                    let lines = unit.lines().min(2 * old.program.units[b].lines());
-                    for side in 0..lines {
-                        let (mine, theirs) = (self.shared[u].line, old.shared[b].line);
-                        let there = side.min(old.program.units[b].lines().saturating_sub(1));
-                        self.lines
-                            .take(mine + side, &old.lines, theirs + there, used_sets);
-                    }
-                }
-                None => self.shared[u].partials.on = false,
-            }
-            let theirs = before.filter(|b| old.program.units[*b].own_envelope != 0);
-            if unit.own_envelope != 0 {
-                let theirs = theirs.map(|b| (&old.own, b));
-                self.own.take(u, &unit.envelope, theirs);
-            }
-            for set in 0..MAX_SETS {
-                match before {
-                    Some(b) => {
-                        self.strips[set][u] = old.strips[set][b];
-                        self.late.take(set, u, &old.late, b);
-                        self.nodes[set][u] = old.nodes[set][b];
-                        if unit.stereo != 0 {
-                            // where that did not work in stereo both sides were alike
-                            let theirs = match old.program.units[b].stereo {
-                                0 => (old.nodes[set][b], &old.late),
-                                _ => (old.right.nodes[set][b], &old.right.late),
-                            };
-                            self.right.take(set, u, theirs, b);
-                        }
-                        let envelopes = &mut self.strips[set][u].envelopes;
-                        envelopes.rescale(self.block_s / old_block_s);
-                        let courses = self.own.of_unit(unit, set, u);
-                        envelopes.retarget(courses, self.block_s);
-                    }
-                    None => {
-                        self.strips[set][u] = Strip::IDLE;
-                        self.nodes[set][u] = Node::of(unit.kind);
-                        self.right.nodes[set][u] = Node::of(unit.kind);
-                        for lane in 0..LANES {
-                            let note = &lanes[set * LANES + lane];
-                            if note.state == LaneState::Held {
-                                self.begin_unit(set, lane, u, note, bank_cache);
-                            }
-                        }
-                    }
-                }
-            }
-            self.retune(u, lanes, bank_cache);
-        }
-        self.place_copies(lanes);
     }
 
     /// Finds the banks again after the bank cache has changed.

@@ -6,3 +6,4 @@ pub(crate) mod decimate;
 pub(crate) mod guard;
 pub(crate) mod quality;
 pub mod rack;
+pub(in crate::realtime) mod summing;

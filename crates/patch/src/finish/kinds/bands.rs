@@ -1,10 +1,10 @@
 //! An equalizer of up to eight bands.
 
-use crate::choice::options;
-use crate::look::look;
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 /// Most bands of an EQ.
 pub const MAX_EQ_BANDS: usize = 8;

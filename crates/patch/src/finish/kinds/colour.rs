@@ -1,12 +1,12 @@
 //! What bends, filters, rings along or shifts.
 
-use crate::choice::options;
 use crate::kinds::filter::{FilterType, Slope};
-use crate::look::look;
 use crate::movement::shape::{ShapePoint, point};
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 options! {
     /// How the wave is bent.

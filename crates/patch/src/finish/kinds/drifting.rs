@@ -1,10 +1,10 @@
 //! Copies, combs and notches that move.
 
-use crate::choice::options;
-use crate::look::look;
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 part! {
     /// Copies that drift.

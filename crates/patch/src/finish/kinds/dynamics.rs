@@ -1,11 +1,11 @@
 //! What turns the sound up and down by how loud it is, or by the beat.
 
-use crate::choice::options;
-use crate::look::look;
 use crate::movement::shape::{ShapePoint, point};
-use crate::param::{Quantity as Q, When, when};
-use crate::part::part;
-use crate::section::SectionId as S;
+use crate::params::choice::options;
+use crate::params::param::{Quantity as Q, When, when};
+use crate::params::part::part;
+use crate::params::section::SectionId as S;
+use crate::parts::look::look;
 
 options! {
     /// What a compressor listens to.

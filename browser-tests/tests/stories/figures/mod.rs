@@ -1,0 +1,4 @@
+//! Figures, printed and not asserted.
+
+mod frames;
+mod measures;

@@ -1,0 +1,4 @@
+//! Effects and their chains.
+
+mod effects;
+mod finishing;

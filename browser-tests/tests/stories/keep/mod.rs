@@ -1,0 +1,7 @@
+//! The library, drafts, restarts, bad days.
+
+mod keeping;
+mod library;
+pub(crate) mod losing;
+mod opening;
+mod restoring;

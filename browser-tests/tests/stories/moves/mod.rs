@@ -1,0 +1,4 @@
+//! Movement.
+
+mod moving;
+mod steps;

@@ -1,0 +1,5 @@
+//! Notes that end: by themselves, by being let go, under overload.
+
+mod ringing;
+mod shedding;
+mod silencing;
