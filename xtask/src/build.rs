@@ -47,9 +47,13 @@ pub fn module() -> Result {
         "",
         "cargo",
         &[
-            "build",
+            "rustc",
             "--package",
             "zolvik-browser",
+            "--lib",
+            // not the library for tests beside it: what it leans on would be compiled twice, for that and for the whole
+            "--crate-type",
+            "cdylib",
             "--target",
             "wasm32-unknown-unknown",
             "--profile",

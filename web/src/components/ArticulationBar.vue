@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** Variants of the patch: which is heard, one more, and what is different in them, side by side. */
-import Dialog from './modalDialog'
+import Dialog from './dialogs/modalDialog'
 import { computed, ref, shallowRef } from 'vue'
 
 import NameField from './NameField.vue'

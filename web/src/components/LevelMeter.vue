@@ -3,7 +3,7 @@
 import { useIntervalFn, useRafFn } from '@vueuse/core'
 import { ref } from 'vue'
 
-import { useOften } from '../composables/useWhileAudible'
+import { useOften } from '../composables/heard/useWhileAudible'
 import { useDocument } from '../stores/document'
 import { usePlaying } from '../stores/playing'
 

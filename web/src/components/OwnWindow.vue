@@ -2,7 +2,7 @@
 /** What is put in here stands in a small window of its own. It is the same page: keys that are no typing mean there what they mean here. */
 import { onScopeDispose, shallowRef } from 'vue'
 
-import { isForButton, isTyping } from '../composables/useShortcuts'
+import { isForButton, isTyping } from '../composables/keys/useShortcuts'
 
 const props = defineProps<{ title: string; widthPx: number; heightPx: number }>()
 const emit = defineEmits<{ close: []; refused: []; lost: [] }>()

@@ -4,8 +4,8 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 
 import Popover from './OwnPopover.vue'
-import UnsavedDialog from './UnsavedDialog.vue'
-import { download } from '../composables/download'
+import UnsavedDialog from './dialogs/UnsavedDialog.vue'
+import { download } from '../composables/screen/download'
 import { useDocument } from '../stores/document'
 import { useSaving } from '../stores/saving'
 

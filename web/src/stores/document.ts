@@ -19,14 +19,14 @@ import type { Rules } from '../engine/generated/Rules'
 import type { SpreadView } from '../engine/generated/SpreadView'
 import type { ValueView } from '../engine/generated/ValueView'
 import type { SavedSteps } from '../saving/saver'
-import { EVERYTHING } from '../engine/listening'
 import { compiledModule, startModule, type Module } from '../engine/module'
 import { makeMemory, share } from '../engine/told'
 import { makeFollowing } from './following'
+import { makeHearing } from './hearing'
+import { makeSelection } from './selection'
 
 export const useDocument = defineStore('document', () => {
   let core: Module | undefined
-  const toggled = <T>(list: T[], id: T) => (list.includes(id) ? list.filter((i) => i !== id) : [...list, id])
   const whole = makeMemory()
 
   /** What each parameter does; the same for all units, so it is asked for once. */
@@ -56,15 +56,8 @@ export const useDocument = defineStore('document', () => {
       if (isNewest) ahead.clear()
     },
   )
-  const selected = ref<number | null>(null)
-  /** Strips selected beside the first one. */
-  const others = ref<number[]>([])
-  /** The selected source of movement, in Move. */
-  const source = ref<number | null>(null)
-  /** What was made last that is no strip: an effect. */
-  const made = ref<number | null>(null)
-  /** The strip pointed at: what it takes part in lights up. */
-  const lit = ref<number | null>(null)
+  const selection = makeSelection(view)
+  const { units } = selection
   /** Counts everything that changes the sound; listeners watch it. */
   const change = ref(0)
   /** Counts edits of the document itself, undo and redo included. */
@@ -135,17 +128,7 @@ export const useDocument = defineStore('document', () => {
       ahead.clear()
       banks.value = answer.view.banks
       program.value = core.parts()[0]
-      // what is new is all that is selected; what is gone is selected no more
-      const there = answer.view.strips.map((strip) => strip.id)
-      const sources = answer.view.sources.map(({ id }) => id)
-      const begun = answer.select.find((id) => sources.includes(id))
-      if (begun !== undefined) source.value = begun
-      else if (source.value !== null && !sources.includes(source.value)) source.value = null
-      const effects = answer.view.finish.chains.flatMap((chain) => chain.effects.map(({ id }) => id))
-      made.value = answer.select.find((id) => effects.includes(id)) ?? null
-      const strips = answer.select.filter((id) => there.includes(id))
-      const kept = strips.length ? strips : units.value.filter((id) => there.includes(id))
-      pick(kept)
+      selection.follow(answer.view, answer.select)
       change.value++
     }
     return answer
@@ -204,40 +187,6 @@ export const useDocument = defineStore('document', () => {
     return answer.is === 'text' ? answer.text : ''
   }
 
-  /** All selected units, the first one first. */
-  const units = computed(() => (selected.value === null ? [] : [selected.value, ...others.value]))
-  /** Selects these strips and no others, the first one first. */
-  function pick(list: number[]) {
-    selected.value = list[0] ?? null
-    // the same list stays, so that nothing is drawn anew
-    const rest = list.slice(1)
-    if (rest.join() !== others.value.join()) others.value = rest
-  }
-  /** Selects all strips from the one selected to this one, in the order they are drawn in. */
-  function selectTo(id: number) {
-    const order = view.value?.strips.map((strip) => strip.id) ?? []
-    const [from, to] = [order.indexOf(selected.value ?? id), order.indexOf(id)]
-    const range = order.slice(Math.min(from, to), Math.max(from, to) + 1)
-    pick(from <= to ? range : range.reverse())
-  }
-  const selectAll = () => pick(view.value?.strips.map((strip) => strip.id) ?? [])
-  /** As a click selects: with Shift a range, with Control one more or one less. */
-  function selectBy(event: MouseEvent, id: number) {
-    if (event.shiftKey) selectTo(id)
-    else select(id, event.ctrlKey || event.metaKey)
-  }
-  /** Selects a strip; together with those selected already if `more`. */
-  function select(id: number | null, more = false) {
-    if (!more || id === null || selected.value === null) {
-      selected.value = id
-      others.value = []
-    } else if (id === selected.value) {
-      selected.value = others.value.shift() ?? null
-    } else {
-      others.value = toggled(others.value, id)
-    }
-  }
-
   /** Lets the strips say which recordings are missing. */
   let lacked = ''
   function tellMissing(contents: string[]) {
@@ -263,6 +212,8 @@ export const useDocument = defineStore('document', () => {
   /** An edit of what it names, whatever is selected. */
   const editOne = (change: Edit) => alter({ ask: 'edit', edit: change, units: [], gesture: null })
   const listen = (listening: Listening) => ask({ ask: 'listen', listening })
+
+  const hearing = makeHearing(view, listen)
 
   function text(): string {
     const answer = ask({ ask: 'save' })
@@ -293,20 +244,6 @@ export const useDocument = defineStore('document', () => {
     gesture.value = 0
   }
 
-  /** Mutes, solos or bypasses for now, or lets it be again. */
-  function toggle<L extends Exclude<keyof Listening, 'up_to' | 'band_alone'>>(list: L, id: Listening[L][number]) {
-    if (view.value) listen({ ...view.value.listening, [list]: toggled<Listening[L][number]>(view.value.listening[list], id) })
-  }
-  /** Mutes or solos several at once, or lets them all be again. */
-  function toggleAll(list: 'muted' | 'soloed', units: number[], on: boolean) {
-    if (!view.value) return
-    const rest = view.value.listening[list].filter((id) => !units.includes(id))
-    listen({ ...view.value.listening, [list]: on ? [...rest, ...units] : rest })
-  }
-  const hearAll = () => listen(EVERYTHING)
-
-  const selectedStrip = computed(() => view.value?.strips.find((strip) => strip.id === selected.value))
-  const selectedSource = computed(() => view.value?.sources.find(({ id }) => id === source.value))
   /** By source; those that are as they were stay the same lists. */
   const links = computed<Record<number, LinkView[]>>((before) => {
     const by: Record<number, LinkView[]> = {}
@@ -329,15 +266,10 @@ export const useDocument = defineStore('document', () => {
     const answer = ask({ ask: 'spread', address, units: units.value })
     return answer.is === 'spread' ? answer.count : 1
   }
-  const isListening = computed(() => {
-    const now = view.value?.listening
-    return now !== undefined && Object.values(now).some((list) => (Array.isArray(list) ? list.length > 0 : list !== null))
-  })
-
   return {
-    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, made, source, selectedSource, linksOf, linkTo, selected, others, lit, units, selectedStrip, change, edits, program, gesture, refusal, said, isListening,
+    view, banks, byHand, drag, newest, underHand, rules, sourceKinds, effectKinds, linksOf, linkTo, change, edits, program, gesture, refusal, said, ...selection, ...hearing,
     get loads() { return loads },
-    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, steps, madeLast, sounding, tellMissing, beginGesture, endGesture, toggle, toggleAll, hearAll, select, pick, spread, selectTo, selectAll, selectBy, value,
+    start, ready: () => ready, help, ask, file, tried, alter, alterBy, load, edit, editOne, listen, text, steps, madeLast, sounding, tellMissing, beginGesture, endGesture, spread, value,
     hint, countOf,
     undo: () => alter({ ask: 'undo' }),
     redo: () => alter({ ask: 'redo' }),

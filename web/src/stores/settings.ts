@@ -7,7 +7,7 @@ import { useDocument } from './document'
 import { HIGHEST_HZ, LOWEST_HZ } from '../draw/axis'
 import type { Span } from '../engine/generated/Span'
 import type { Touch } from '../engine/generated/Touch'
-import { useLow } from '../composables/useLow'
+import { useLow } from '../composables/screen/useLow'
 
 export const useSettings = defineStore('settings', () => {
   const document = useDocument()

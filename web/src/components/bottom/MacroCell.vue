@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A macro at the foot: where it stands, how much it moves, and a sign to be dropped on what it is to move. */
 import ValueField from '../field/ValueField.vue'
-import { useDropSource } from '../../composables/useDropSource'
+import { useDropSource } from '../../composables/hand/useDropSource'
 import type { MacroView } from '../../engine/generated/MacroView'
 import { useMoving } from '../../stores/moving'
 

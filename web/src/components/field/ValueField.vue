@@ -3,8 +3,8 @@
 import { computed, nextTick, ref } from 'vue'
 
 import { inkOf } from '../../draw/tokens'
-import { useDropField } from '../../composables/useDropField'
-import { useGesture, useWheelGesture } from '../../composables/useGesture'
+import { useDropField } from '../../composables/hand/useDropField'
+import { useGesture, useWheelGesture } from '../../composables/hand/useGesture'
 import type { ValueView } from '../../engine/generated/ValueView'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A recording into the store: progress, cancel, and why not if not. Without strips that take it a new one does. */
 import Button from 'primevue/button'
-import Dialog from '../modalDialog'
+import Dialog from '../dialogs/modalDialog'
 import ProgressBar from 'primevue/progressbar'
 import { ref } from 'vue'
 

@@ -2,7 +2,7 @@
 /** The waveform of a recording; start, end and loop points are dragged on it. */
 import { computed, shallowRef, watch } from 'vue'
 
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import { workers, Superseded } from '../../engine/workers'
 import type { ParamId } from '../../engine/generated/ParamId'
 import type { StripView } from '../../engine/generated/StripView'

@@ -3,7 +3,7 @@
 import { useStorage } from '@vueuse/core'
 import { computed, ref, shallowRef, watch } from 'vue'
 
-import { useLatest } from '../../composables/useLatest'
+import { useLatest } from '../../composables/heard/useLatest'
 import { plotHeight, PLOT_LEFT_PX, PLOT_PX, SIDE_PX, TOP_PX } from '../../draw/result'
 import { workers, Superseded } from '../../engine/workers'
 import { useDocument } from '../../stores/document'

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 /** What plays now, over the spectrum at the cursor; by itself, as it is drawn anew many times a second. */
-import { useLiveSpectrum } from '../../composables/useLiveSpectrum'
+import { useLiveSpectrum } from '../../composables/heard/useLiveSpectrum'
 
 const props = defineProps<{ height: number }>()
 const live = useLiveSpectrum(() => props.height)

@@ -5,7 +5,7 @@ import { computed, nextTick, onMounted, ref, watch } from 'vue'
 
 import CyclesPane from './CyclesPane.vue'
 import SpectrumPane from './SpectrumPane.vue'
-import { useLatest } from '../../composables/useLatest'
+import { useLatest } from '../../composables/heard/useLatest'
 import { HIGHEST_HZ, LOWEST_HZ, timeToX, xToTime, type Axis } from '../../draw/axis'
 import { rampColours } from '../../draw/ramp'
 import { linePath } from '../../draw/line'

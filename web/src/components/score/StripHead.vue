@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 
 import NameField from '../NameField.vue'
 import CycleLine from '../wave/CycleLine.vue'
-import { useWaves } from '../../composables/useWaves'
+import { useWaves } from '../../composables/heard/useWaves'
 import { inkOf } from '../../draw/tokens'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'

@@ -2,7 +2,7 @@
 /** What an operator really puts out over the life of the note, and its envelope's points when selected. */
 import { computed, ref } from 'vue'
 
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import { timeToX, xToTime, type Axis } from '../../draw/axis'
 import { coursePath } from '../../draw/line'
 import { hatchOf, inkOf } from '../../draw/tokens'

@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import CycleLine from './CycleLine.vue'
 import TypedText from '../field/TypedText.vue'
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import type { WaveView } from '../../engine/generated/WaveView'
 import { useDocument } from '../../stores/document'
 

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** A WAV file as a table: how it is cut, and why not if not. */
 import Button from 'primevue/button'
-import Dialog from '../modalDialog'
+import Dialog from '../dialogs/modalDialog'
 import { ref } from 'vue'
 
 import { workers } from '../../engine/workers'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** All waves. */
 import FamilyPicker from '../FamilyPicker.vue'
-import { useWaves } from '../../composables/useWaves'
+import { useWaves } from '../../composables/heard/useWaves'
 import { useDocument } from '../../stores/document'
 
 defineProps<{ chosen: string; units: number[] }>()

@@ -53,4 +53,16 @@ grid_beats: number,
 /**
  * Number of the gesture.
  */
+gesture: number, } | { "ask": "strike_notes", 
+/**
+ * Positions of the notes.
+ */
+notes: Array<number>, 
+/**
+ * By how much, in steps of velocity.
+ */
+by_velocity: number, 
+/**
+ * Number of the gesture.
+ */
 gesture: number, } | { "ask": "type_note", notes: Array<number>, field: NoteField, text: string, };

@@ -5,8 +5,8 @@ import { computed, ref, useTemplateRef } from 'vue'
 
 import LineInput from './LineInput.vue'
 import SourceShelf from './SourceShelf.vue'
-import { useFits } from '../../composables/useFits'
-import { useOffers } from '../../composables/useOffers'
+import { useFits } from '../../composables/screen/useFits'
+import { useOffers } from '../../composables/heard/useOffers'
 import { inkOf } from '../../draw/tokens'
 import { useDocument } from '../../stores/document'
 

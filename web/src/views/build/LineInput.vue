@@ -2,7 +2,7 @@
 /** Strips typed as text: what they will be is said before Enter makes them. */
 import { computed, ref } from 'vue'
 
-import { isCommand } from '../../composables/useShortcuts'
+import { isCommand } from '../../composables/keys/useShortcuts'
 import { useDocument } from '../../stores/document'
 
 const document = useDocument()

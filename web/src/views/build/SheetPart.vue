@@ -4,7 +4,7 @@ import { computed, ref, watch } from 'vue'
 
 import ChoiceField from '../../components/field/ChoiceField.vue'
 import ValueField from '../../components/field/ValueField.vue'
-import { useUnfoldedParts } from '../../composables/useUnfoldedParts'
+import { useUnfoldedParts } from '../../composables/screen/useUnfoldedParts'
 import type { ChoiceView } from '../../engine/generated/ChoiceView'
 import type { SectionView } from '../../engine/generated/SectionView'
 import type { ValueView } from '../../engine/generated/ValueView'

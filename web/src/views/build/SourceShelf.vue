@@ -5,7 +5,7 @@ import { useRouter } from 'vue-router'
 
 import Popover from '../../components/OwnPopover.vue'
 import SourceChip from './SourceChip.vue'
-import { useDropSource } from '../../composables/useDropSource'
+import { useDropSource } from '../../composables/hand/useDropSource'
 import type { SourceView } from '../../engine/generated/SourceView'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'

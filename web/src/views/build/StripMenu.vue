@@ -4,7 +4,7 @@ import ContextMenu from 'primevue/contextmenu'
 import type { MenuItem } from 'primevue/menuitem'
 import { computed, nextTick, ref } from 'vue'
 
-import { useOffers } from '../../composables/useOffers'
+import { useOffers } from '../../composables/heard/useOffers'
 import { useDocument } from '../../stores/document'
 
 const document = useDocument()

@@ -4,7 +4,7 @@ import { ref } from 'vue'
 
 import StripHead from '../../components/score/StripHead.vue'
 import StripPlot from '../../components/score/StripPlot.vue'
-import type { StripBox } from '../../composables/useStripLayout'
+import type { StripBox } from '../../composables/screen/useStripLayout'
 import type { Axis } from '../../draw/axis'
 import type { StripView } from '../../engine/generated/StripView'
 import { useDocument } from '../../stores/document'

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 /** The wave of the selected operators: step, choose, see, scan, draw. */
 import Popover from '../../components/OwnPopover.vue'
-import Dialog from '../../components/modalDialog'
+import Dialog from '../../components/dialogs/modalDialog'
 import { computed, ref } from 'vue'
 
 import SheetPart from './SheetPart.vue'

@@ -5,7 +5,7 @@ import { computed, ref } from 'vue'
 
 import { HIGHEST_HZ, hzToShare, LOWEST_HZ } from '../../draw/axis'
 import { marksHz } from '../../draw/result'
-import { useGesture, useWheelGesture } from '../../composables/useGesture'
+import { useGesture, useWheelGesture } from '../../composables/hand/useGesture'
 import type { Spectrum } from '../../engine/workers'
 import type { EffectView } from '../../engine/generated/EffectView'
 import { useDocument } from '../../stores/document'

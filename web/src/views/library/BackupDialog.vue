@@ -3,8 +3,8 @@
 import Button from 'primevue/button'
 import { computed, ref, watch } from 'vue'
 
-import Dialog from '../../components/modalDialog'
-import { useAct } from '../../composables/useAct'
+import Dialog from '../../components/dialogs/modalDialog'
+import { useAct } from '../../composables/heard/useAct'
 import { shortDate } from '../../draw/dates'
 import { backupsApi } from '../../engine/backups'
 import type { BackedUpView } from '../../engine/generated/BackedUpView'

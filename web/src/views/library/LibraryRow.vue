@@ -2,7 +2,7 @@
 import { computed, useTemplateRef } from 'vue'
 
 import NameField from '../../components/NameField.vue'
-import { usePicture } from '../../composables/usePicture'
+import { usePicture } from '../../composables/heard/usePicture'
 import { shortDate } from '../../draw/dates'
 import { api } from '../../engine/api'
 import type { PatchSummary } from '../../engine/generated/PatchSummary'

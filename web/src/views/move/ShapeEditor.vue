@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import Popover from '../../components/OwnPopover.vue'
 import ValueField from '../../components/field/ValueField.vue'
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import type { ReadyView } from '../../engine/generated/ReadyView'
 import type { ShapeView } from '../../engine/generated/ShapeView'
 import type { Turn } from '../../engine/generated/Turn'

@@ -7,7 +7,7 @@ import SourceGlyph from '../../components/moving/SourceGlyph.vue'
 import NameField from '../../components/NameField.vue'
 import type { LinkView } from '../../engine/generated/LinkView'
 import type { SourceView } from '../../engine/generated/SourceView'
-import { useFits } from '../../composables/useFits'
+import { useFits } from '../../composables/screen/useFits'
 import { useDocument } from '../../stores/document'
 import { useMoving } from '../../stores/moving'
 

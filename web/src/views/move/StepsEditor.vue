@@ -4,7 +4,7 @@ import { computed, ref } from 'vue'
 
 import TypedText from '../../components/field/TypedText.vue'
 import ValueField from '../../components/field/ValueField.vue'
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import type { StepView } from '../../engine/generated/StepView'
 import type { Turn } from '../../engine/generated/Turn'
 import { useDocument } from '../../stores/document'

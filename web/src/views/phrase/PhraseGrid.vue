@@ -2,7 +2,7 @@
 /** The notes of a phrase on the time axis, with how hard they are struck, the wheel and the bend below. */
 import { computed, nextTick, ref, watch } from 'vue'
 
-import { useGesture } from '../../composables/useGesture'
+import { useGesture } from '../../composables/hand/useGesture'
 import { timeToX, type Axis } from '../../draw/axis'
 import type { NoteView } from '../../engine/generated/NoteView'
 import type { PhraseNote } from '../../engine/generated/PhraseNote'
