@@ -20,6 +20,7 @@ import { useClipboard } from './composables/keys/useClipboard'
 import { useRegions } from './composables/keys/useRegions'
 import { useLongPress } from './composables/hand/useLongPress'
 import { isCommand, isForButton, useShortcuts } from './composables/keys/useShortcuts'
+import { loadViews } from './router'
 import { useDocument } from './stores/document'
 import { useMessages } from './stores/messages'
 import { usePlaying } from './stores/playing'
@@ -74,6 +75,7 @@ onMounted(() => {
       }
       // a patch that is opened next finds its workers waiting
       const warmUp = () => {
+        loadViews().catch(() => {})
         if (isOfPatch(route.name)) setTimeout(workers().warmUp, RESTED_MS)
         else workers().warmUp()
       }

@@ -21,6 +21,8 @@ pub enum Measure {
     Bits,
     /// All seven whole jobs by the keyboard alone.
     Keys,
+    /// The engine's speed beside a bare sine loop and another library.
+    Speed,
 }
 
 /// Crates whose tests take random cases.
@@ -37,6 +39,7 @@ pub fn measure(what: &Measure) -> Result {
         Measure::Flips => by_hand("library", "every_turned_byte"),
         Measure::Bits => story("every_demo_patch_has_the_same_bits"),
         Measure::Keys => story("all_seven_by_the_keyboard_alone"),
+        Measure::Speed => run(command("reference", "cargo", &["bench"])),
     }
 }
 

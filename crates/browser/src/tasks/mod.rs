@@ -28,7 +28,7 @@ use zolvik_waves::{Clip, Clips};
 
 use self::bytes::bytes;
 use self::drawer::Drawer;
-use self::everything::patch_of_everything;
+pub use self::everything::patch_of_everything;
 use self::renderer::Renderer;
 use crate::protocol::{Answer, Refusal, RenderOf, Task};
 use crate::view::phrase_window_s;

@@ -38,7 +38,7 @@ pub struct Memory(HashMap<String, Rc<dyn Any>>);
 
 impl Memory {
     /// Puts the name of a part in its place where it was told like this before.
-    pub(super) fn tell<T: PartialEq + 'static>(&mut self, name: String, part: &mut Told<T>) {
+    pub fn tell<T: PartialEq + 'static>(&mut self, name: String, part: &mut Told<T>) {
         let Told::Plain(is) = part else { return };
         let known = self.0.get(&name).and_then(|p| p.downcast_ref::<T>());
         *part = match known == Some(is) {
@@ -65,48 +65,5 @@ impl Memory {
                 self.tell(format!("{what} {}", number(is)), part);
             }
         }
-    }
-}
-
-#[cfg(test)]
-mod tests {
-    use super::*;
-
-    fn told(memory: &mut Memory, text: &str) -> String {
-        let mut part = Told::from(text.to_owned());
-        memory.tell("name".into(), &mut part);
-        serde_json::to_string(&part).unwrap()
-    }
-
-    #[test]
-    fn what_was_told_is_only_named_until_it_changes() {
-        let mut memory = Memory::default();
-        assert_eq!(told(&mut memory, "a"), r#"{"told":"name","is":"a"}"#);
-        assert_eq!(told(&mut memory, "a"), r#"{"same":"name"}"#);
-        assert_eq!(told(&mut memory, "b"), r#"{"told":"name","is":"b"}"#);
-        assert_eq!(told(&mut memory, "a"), r#"{"told":"name","is":"a"}"#);
-    }
-
-    #[test]
-    fn another_kind_of_part_under_the_same_name_is_told() {
-        let mut memory = Memory::default();
-        told(&mut memory, "a");
-        let mut part = Told::from(3);
-        memory.tell("name".into(), &mut part);
-        assert_eq!(
-            part,
-            Told::Anew {
-                told: "name".into(),
-                is: Rc::new(3)
-            }
-        );
-    }
-
-    #[test]
-    fn by_itself_a_part_is_written_as_it_is() {
-        assert_eq!(
-            serde_json::to_string(&Told::from(vec![1, 2])).unwrap(),
-            "[1,2]"
-        );
     }
 }

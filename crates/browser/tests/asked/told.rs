@@ -2,11 +2,12 @@
 
 use std::collections::HashMap;
 use std::path::Path;
+use std::rc::Rc;
 
 use serde_json::{Value, json};
 use zolvik_browser::page::Page;
 use zolvik_browser::protocol::Answer;
-use zolvik_browser::view::Memory;
+use zolvik_browser::view::{Memory, Told as Part};
 use zolvik_patch::testing::any_patch;
 
 /// A page, and one who knows only what it is told.
@@ -122,4 +123,42 @@ fn of_one_value_that_is_moved_little_is_told() {
         json!({ "ask": "edit", "edit": { "do": "set_value", "address": address, "value": 2.0 }, "gesture": null }),
     );
     assert!(moved * 3 < all, "{moved} of {all} bytes");
+}
+
+fn told_once(memory: &mut Memory, text: &str) -> String {
+    let mut part = Part::from(text.to_owned());
+    memory.tell("name".into(), &mut part);
+    serde_json::to_string(&part).unwrap()
+}
+
+#[test]
+fn what_was_told_is_only_named_until_it_changes() {
+    let mut memory = Memory::default();
+    assert_eq!(told_once(&mut memory, "a"), r#"{"told":"name","is":"a"}"#);
+    assert_eq!(told_once(&mut memory, "a"), r#"{"same":"name"}"#);
+    assert_eq!(told_once(&mut memory, "b"), r#"{"told":"name","is":"b"}"#);
+    assert_eq!(told_once(&mut memory, "a"), r#"{"told":"name","is":"a"}"#);
+}
+
+#[test]
+fn another_kind_of_part_under_the_same_name_is_told() {
+    let mut memory = Memory::default();
+    told_once(&mut memory, "a");
+    let mut part = Part::from(3);
+    memory.tell("name".into(), &mut part);
+    assert_eq!(
+        part,
+        Part::Anew {
+            told: "name".into(),
+            is: Rc::new(3)
+        }
+    );
+}
+
+#[test]
+fn by_itself_a_part_is_written_as_it_is() {
+    assert_eq!(
+        serde_json::to_string(&Part::from(vec![1, 2])).unwrap(),
+        "[1,2]"
+    );
 }

@@ -1,5 +1,5 @@
 //! Operator-samples per second against a bare sine loop and against another library, in one run.
-//! Printed, never asserted: `cargo bench -p zolvik-engine`.
+//! Printed, never asserted: `cargo xtask measure speed`.
 #![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
 use std::hint::black_box;

@@ -1,0 +1,1 @@
+//! Nothing but its bench: see `benches/speed.rs`.
