@@ -22,7 +22,7 @@ mod resonators;
 mod reverb;
 mod shifter;
 mod stereo;
-mod still;
+
 mod three_band;
 pub mod tools;
 mod transients;
@@ -34,8 +34,8 @@ pub use drive::{bent, curve_points};
 pub use eq::{Curve, band_curve};
 pub use kind::{Effect, FAINT_DB, Kind, LONGEST_TAIL_S};
 pub use process::{BAND_ALONE, BLOCK, Band, Block, Process, SILENT, Setting, Stereo, Value};
-pub use still::Still;
 pub use tools::drawn::Point;
+pub use tools::still::Still;
 
 /// What there is to know of a kind.
 pub fn kind(name: EffectName) -> Kind {

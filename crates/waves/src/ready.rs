@@ -26,191 +26,231 @@ pub fn clip(ready: ReadySound) -> Arc<Clip> {
 }
 
 fn synthesize(ready: ReadySound) -> Clip {
-    let mut bench = Bench::new(ready as u64 + 1);
+    let mut mix = Mix::new(ready as u64 + 1);
     use ReadySound as R;
     match ready {
-        R::Twig => {
-            bench.length(0.12);
-            bench.burst(0.0, 0.9, 0.002, (1_800.0, 9_000.0));
-            bench.burst(0.006, 0.7, 0.004, (900.0, 5_000.0));
-            bench.burst(0.013, 0.4, 0.012, (600.0, 3_500.0));
-        }
-        R::GlassTap => {
-            bench.length(0.5);
-            bench.burst(0.0, 0.3, 0.001, (3_000.0, 12_000.0));
-            for (hz, level, decay_s) in [
-                (2_130.0, 1.0, 0.09),
-                (3_484.0, 0.7, 0.06),
-                (5_870.0, 0.5, 0.03),
-                (8_212.0, 0.3, 0.015),
-            ] {
-                bench.ring(0.0, hz, level, decay_s, 0.0);
-            }
-        }
-        R::Pebble => {
-            bench.length(0.08);
-            bench.burst(0.0, 1.0, 0.001, (1_200.0, 7_000.0));
-            bench.ring(0.0, 1_720.0, 0.8, 0.006, 0.0);
-            bench.ring(0.0, 2_910.0, 0.5, 0.004, 0.0);
-        }
-        R::Thump => {
-            bench.length(0.35);
-            bench.ring(0.0, 58.0, 1.0, 0.09, 1.1);
-            bench.burst(0.0, 0.25, 0.006, (80.0, 700.0));
-        }
-        R::WetLeaf => {
-            bench.length(0.25);
-            bench.burst(0.0, 0.8, 0.018, (700.0, 4_200.0));
-            bench.burst(0.022, 0.5, 0.03, (300.0, 1_600.0));
-        }
-        R::Breath => {
-            bench.length(0.45);
-            bench.swell(0.0, 0.12, 0.3, (900.0, 6_500.0), 1.0);
-        }
-        R::Latch => {
-            bench.length(0.3);
-            for (at_s, level) in [(0.0, 0.7), (0.041, 1.0)] {
-                bench.burst(at_s, level * 0.5, 0.001, (1_500.0, 8_000.0));
-                for (hz, decay_s) in [(846.0, 0.03), (1_391.0, 0.022), (3_115.0, 0.011)] {
-                    bench.ring(at_s, hz, level * 0.5, decay_s, 0.0);
-                }
-            }
-        }
-        R::SeedPod => {
-            bench.length(0.3);
-            for n in 0..14 {
-                let at_s = 0.2 * libm::pow(f64::from(n) / 14.0, 1.4);
-                let level = 1.0 - f64::from(n) * 0.06;
-                bench.burst(at_s, level, 0.0025, (2_500.0, 9_000.0));
-            }
-        }
-        R::Drip => {
-            bench.length(0.22);
-            bench.burst(0.0, 0.12, 0.001, (2_000.0, 8_000.0));
-            bench.ring(0.004, 1_040.0, 1.0, 0.035, -0.9);
-        }
-        R::Pluck => {
-            bench.length(0.6);
-            bench.string(261.625_565, 0.22, 0.5);
-        }
-        R::BowScrape => {
-            bench.length(0.4);
-            bench.swell(0.0, 0.05, 0.25, (1_400.0, 4_800.0), 1.0);
-            bench.rough(190.0, 0.7);
-        }
-        R::CopperTick => {
-            bench.length(0.25);
-            for (hz, level) in [
-                (1_205.0, 0.8),
-                (1_913.0, 1.0),
-                (4_377.0, 0.7),
-                (6_061.0, 0.5),
-            ] {
-                bench.ring(0.0, hz, level, 0.028, 0.0);
-            }
-            bench.burst(0.0, 0.5, 0.0007, (4_000.0, 14_000.0));
-        }
-        R::RainOnGlass => {
-            bench.length(4.0);
-            bench.steady((1_500.0, 9_000.0), 0.12);
-            bench.scatter(420, |bench, at_s, chance| {
-                let hz = 1_800.0 + 5_200.0 * chance;
-                bench.ring(at_s, hz, 0.25 + 0.5 * chance, 0.004, -0.3);
-            });
-        }
-        R::NightWind => {
-            bench.length(5.0);
-            bench.steady((160.0, 900.0), 0.8);
-            bench.waver(&[(0.2, 0.5), (0.6, 0.3)]);
-        }
-        R::Crickets => {
-            bench.length(4.0);
-            for (hz, every_s, first_s) in [(4_310.0, 0.5, 0.02), (4_720.0, 0.8, 0.21)] {
-                let mut at_s: f64 = first_s;
-                while at_s < 3.9 {
-                    for pulse in 0..5 {
-                        bench.chirp(at_s + f64::from(pulse) * 0.026, hz, 0.4, 0.014);
-                    }
-                    at_s += every_s;
-                }
-            }
-            bench.steady((300.0, 1_200.0), 0.03);
-        }
-        R::BoilerHum => {
-            bench.length(4.0);
-            for (n, level) in [
-                (1.0, 1.0),
-                (2.0, 0.5),
-                (3.0, 0.35),
-                (5.0, 0.12),
-                (8.0, 0.05),
-            ] {
-                bench.tone(55.0 * n, level);
-            }
-            bench.steady((90.0, 400.0), 0.15);
-            bench.waver(&[(0.25, 0.12), (1.5, 0.06)]);
-        }
-        R::WaterPipes => {
-            bench.length(4.0);
-            bench.steady((400.0, 2_600.0), 0.25);
-            bench.scatter(90, |bench, at_s, chance| {
-                let hz = 320.0 + 900.0 * chance;
-                bench.ring(at_s, hz, 0.6, 0.03, -0.5);
-            });
-        }
-        R::LeafRustle => {
-            bench.length(4.0);
-            bench.scatter(260, |bench, at_s, chance| {
-                bench.burst(
-                    at_s,
-                    0.2 + 0.5 * chance,
-                    0.01 + 0.02 * chance,
-                    (1_200.0, 7_500.0),
-                );
-            });
-        }
-        R::FarChoir => {
-            bench.length(5.0);
-            for n in 1..=9 {
-                let level = 1.0 / libm::pow(f64::from(n), 1.3);
-                for cents in [-7.0, 0.0, 6.0] {
-                    bench.tone(
-                        261.625_565 * f64::from(n) * libm::exp2(cents / 1200.0),
-                        level,
-                    );
-                }
-            }
-            bench.steady((500.0, 2_400.0), 0.2);
-            bench.waver(&[(0.4, 0.2), (1.0, 0.1)]);
-        }
-        R::IceRing => {
-            bench.length(5.0);
-            for (hz, level) in [
-                (523.25, 0.7),
-                (1_318.5, 0.6),
-                (2_489.0, 0.5),
-                (4_186.0, 0.25),
-            ] {
-                bench.tone(hz, level);
-                bench.tone(hz * 1.003, level * 0.7);
-            }
-            bench.scatter(60, |bench, at_s, chance| {
-                bench.ring(at_s, 2_600.0 + 4_000.0 * chance, 0.5, 0.05, 0.0);
-            });
+        R::Twig => twig(&mut mix),
+        R::GlassTap => glass_tap(&mut mix),
+        R::Pebble => pebble(&mut mix),
+        R::Thump => thump(&mut mix),
+        R::WetLeaf => wet_leaf(&mut mix),
+        R::Breath => breath(&mut mix),
+        R::Latch => latch(&mut mix),
+        R::SeedPod => seed_pod(&mut mix),
+        R::Drip => drip(&mut mix),
+        R::Pluck => pluck(&mut mix),
+        R::BowScrape => bow_scrape(&mut mix),
+        R::CopperTick => copper_tick(&mut mix),
+        R::RainOnGlass => rain_on_glass(&mut mix),
+        R::NightWind => night_wind(&mut mix),
+        R::Crickets => crickets(&mut mix),
+        R::BoilerHum => boiler_hum(&mut mix),
+        R::WaterPipes => water_pipes(&mut mix),
+        R::LeafRustle => leaf_rustle(&mut mix),
+        R::FarChoir => far_choir(&mut mix),
+        R::IceRing => ice_ring(&mut mix),
+    }
+    mix.finish(ready.is_attack())
+}
+
+fn twig(mix: &mut Mix) {
+    mix.length(0.12);
+    mix.burst(0.0, 0.9, 0.002, (1_800.0, 9_000.0));
+    mix.burst(0.006, 0.7, 0.004, (900.0, 5_000.0));
+    mix.burst(0.013, 0.4, 0.012, (600.0, 3_500.0));
+}
+
+fn glass_tap(mix: &mut Mix) {
+    mix.length(0.5);
+    mix.burst(0.0, 0.3, 0.001, (3_000.0, 12_000.0));
+    for (hz, level, decay_s) in [
+        (2_130.0, 1.0, 0.09),
+        (3_484.0, 0.7, 0.06),
+        (5_870.0, 0.5, 0.03),
+        (8_212.0, 0.3, 0.015),
+    ] {
+        mix.ring(0.0, hz, level, decay_s, 0.0);
+    }
+}
+
+fn pebble(mix: &mut Mix) {
+    mix.length(0.08);
+    mix.burst(0.0, 1.0, 0.001, (1_200.0, 7_000.0));
+    mix.ring(0.0, 1_720.0, 0.8, 0.006, 0.0);
+    mix.ring(0.0, 2_910.0, 0.5, 0.004, 0.0);
+}
+
+fn thump(mix: &mut Mix) {
+    mix.length(0.35);
+    mix.ring(0.0, 58.0, 1.0, 0.09, 1.1);
+    mix.burst(0.0, 0.25, 0.006, (80.0, 700.0));
+}
+
+fn wet_leaf(mix: &mut Mix) {
+    mix.length(0.25);
+    mix.burst(0.0, 0.8, 0.018, (700.0, 4_200.0));
+    mix.burst(0.022, 0.5, 0.03, (300.0, 1_600.0));
+}
+
+fn breath(mix: &mut Mix) {
+    mix.length(0.45);
+    mix.swell(0.0, 0.12, 0.3, (900.0, 6_500.0), 1.0);
+}
+
+fn latch(mix: &mut Mix) {
+    mix.length(0.3);
+    for (at_s, level) in [(0.0, 0.7), (0.041, 1.0)] {
+        mix.burst(at_s, level * 0.5, 0.001, (1_500.0, 8_000.0));
+        for (hz, decay_s) in [(846.0, 0.03), (1_391.0, 0.022), (3_115.0, 0.011)] {
+            mix.ring(at_s, hz, level * 0.5, decay_s, 0.0);
         }
     }
-    bench.finish(ready.is_attack())
+}
+
+fn seed_pod(mix: &mut Mix) {
+    mix.length(0.3);
+    for n in 0..14 {
+        let at_s = 0.2 * libm::pow(f64::from(n) / 14.0, 1.4);
+        let level = 1.0 - f64::from(n) * 0.06;
+        mix.burst(at_s, level, 0.0025, (2_500.0, 9_000.0));
+    }
+}
+
+fn drip(mix: &mut Mix) {
+    mix.length(0.22);
+    mix.burst(0.0, 0.12, 0.001, (2_000.0, 8_000.0));
+    mix.ring(0.004, 1_040.0, 1.0, 0.035, -0.9);
+}
+
+fn pluck(mix: &mut Mix) {
+    mix.length(0.6);
+    mix.string(261.625_565, 0.22, 0.5);
+}
+
+fn bow_scrape(mix: &mut Mix) {
+    mix.length(0.4);
+    mix.swell(0.0, 0.05, 0.25, (1_400.0, 4_800.0), 1.0);
+    mix.rough(190.0, 0.7);
+}
+
+fn copper_tick(mix: &mut Mix) {
+    mix.length(0.25);
+    for (hz, level) in [
+        (1_205.0, 0.8),
+        (1_913.0, 1.0),
+        (4_377.0, 0.7),
+        (6_061.0, 0.5),
+    ] {
+        mix.ring(0.0, hz, level, 0.028, 0.0);
+    }
+    mix.burst(0.0, 0.5, 0.0007, (4_000.0, 14_000.0));
+}
+
+fn rain_on_glass(mix: &mut Mix) {
+    mix.length(4.0);
+    mix.steady((1_500.0, 9_000.0), 0.12);
+    mix.scatter(420, |mix, at_s, chance| {
+        let hz = 1_800.0 + 5_200.0 * chance;
+        mix.ring(at_s, hz, 0.25 + 0.5 * chance, 0.004, -0.3);
+    });
+}
+
+fn night_wind(mix: &mut Mix) {
+    mix.length(5.0);
+    mix.steady((160.0, 900.0), 0.8);
+    mix.waver(&[(0.2, 0.5), (0.6, 0.3)]);
+}
+
+fn crickets(mix: &mut Mix) {
+    mix.length(4.0);
+    for (hz, every_s, first_s) in [(4_310.0, 0.5, 0.02), (4_720.0, 0.8, 0.21)] {
+        let mut at_s: f64 = first_s;
+        while at_s < 3.9 {
+            for pulse in 0..5 {
+                mix.chirp(at_s + f64::from(pulse) * 0.026, hz, 0.4, 0.014);
+            }
+            at_s += every_s;
+        }
+    }
+    mix.steady((300.0, 1_200.0), 0.03);
+}
+
+fn boiler_hum(mix: &mut Mix) {
+    mix.length(4.0);
+    for (n, level) in [
+        (1.0, 1.0),
+        (2.0, 0.5),
+        (3.0, 0.35),
+        (5.0, 0.12),
+        (8.0, 0.05),
+    ] {
+        mix.tone(55.0 * n, level);
+    }
+    mix.steady((90.0, 400.0), 0.15);
+    mix.waver(&[(0.25, 0.12), (1.5, 0.06)]);
+}
+
+fn water_pipes(mix: &mut Mix) {
+    mix.length(4.0);
+    mix.steady((400.0, 2_600.0), 0.25);
+    mix.scatter(90, |mix, at_s, chance| {
+        let hz = 320.0 + 900.0 * chance;
+        mix.ring(at_s, hz, 0.6, 0.03, -0.5);
+    });
+}
+
+fn leaf_rustle(mix: &mut Mix) {
+    mix.length(4.0);
+    mix.scatter(260, |mix, at_s, chance| {
+        mix.burst(
+            at_s,
+            0.2 + 0.5 * chance,
+            0.01 + 0.02 * chance,
+            (1_200.0, 7_500.0),
+        );
+    });
+}
+
+fn far_choir(mix: &mut Mix) {
+    mix.length(5.0);
+    for n in 1..=9 {
+        let level = 1.0 / libm::pow(f64::from(n), 1.3);
+        for cents in [-7.0, 0.0, 6.0] {
+            mix.tone(
+                261.625_565 * f64::from(n) * libm::exp2(cents / 1200.0),
+                level,
+            );
+        }
+    }
+    mix.steady((500.0, 2_400.0), 0.2);
+    mix.waver(&[(0.4, 0.2), (1.0, 0.1)]);
+}
+
+fn ice_ring(mix: &mut Mix) {
+    mix.length(5.0);
+    for (hz, level) in [
+        (523.25, 0.7),
+        (1_318.5, 0.6),
+        (2_489.0, 0.5),
+        (4_186.0, 0.25),
+    ] {
+        mix.tone(hz, level);
+        mix.tone(hz * 1.003, level * 0.7);
+    }
+    mix.scatter(60, |mix, at_s, chance| {
+        mix.ring(at_s, 2_600.0 + 4_000.0 * chance, 0.5, 0.05, 0.0);
+    });
 }
 
 /// Where a recording is put together.
-struct Bench {
+struct Mix {
     out: Vec<f64>,
     chance: u64,
 }
 
-impl Bench {
+impl Mix {
     fn new(seed: u64) -> Self {
-        Bench {
+        Mix {
             out: vec![],
             chance: seed.wrapping_mul(0x9E37_79B9_7F4A_7C15),
         }
@@ -357,7 +397,7 @@ impl Bench {
     }
 
     /// Many small events at chance times.
-    fn scatter(&mut self, count: usize, mut event: impl FnMut(&mut Bench, f64, f64)) {
+    fn scatter(&mut self, count: usize, mut event: impl FnMut(&mut Mix, f64, f64)) {
         let length_s = self.out.len() as f64 / RATE_HZ;
         for _ in 0..count {
             let (at_s, chance) = (self.share() * length_s, self.share());

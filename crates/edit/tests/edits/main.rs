@@ -1,11 +1,10 @@
 //! What edits promise.
 #![allow(clippy::disallowed_methods)] // references are reckoned in their own way
 
-mod any_edits;
+mod any;
 mod arrangements;
 mod articulations;
 mod comparing;
-mod dice;
 mod editing;
 mod finishing;
 mod following;

@@ -11,7 +11,7 @@ use zolvik_patch::document::{GroupId, UnitId};
 use zolvik_patch::json;
 use zolvik_patch::testing::{Dice, any_patch};
 
-use crate::dice::any_edit;
+use crate::any::dice::any_edit;
 
 /// What is kept of steps, as a store would keep it: what is the same stays, the rest gives way to what is new.
 fn keep(kept: &mut KeptSteps, new: NewSteps) {

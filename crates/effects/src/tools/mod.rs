@@ -11,6 +11,7 @@ pub mod mirrored;
 pub mod oversampler;
 pub mod pole;
 pub mod ringing;
+pub mod still;
 pub mod wave;
 
 /// Gain of decibels as a factor.

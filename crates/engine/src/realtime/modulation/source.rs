@@ -1,6 +1,5 @@
 //! One source over one block: how far it has gone, where it stands, and how far it has come in.
 
-use wide::f32x8;
 use zolvik_patch::movement::{Runs, SourceName};
 
 use crate::program::movement::{MovementProgram, ShapeProgram, SourceProgram};
@@ -8,7 +7,7 @@ use crate::realtime::modulation::envelope::Begin;
 use crate::realtime::modulation::source_output::faded;
 use crate::realtime::modulation::sources::kind;
 use crate::realtime::modulation::sources::kind::{MOST_READ, Turn};
-use crate::realtime::modulation::{Modulation, Moment, SHARED};
+use crate::realtime::modulation::{Modulation, Moment, SHARED, State};
 use crate::realtime::sine::Lanes;
 use crate::sizes::LANES;
 
@@ -20,6 +19,23 @@ mod at {
     pub(super) const RATE_HZ: usize = source_position(Timing::RATE_HZ);
     pub(super) const CYCLE_BEATS: usize = source_position(Timing::CYCLE_BEATS);
     pub(super) const START_TURNS: usize = source_position(Timing::START_TURNS);
+}
+
+/// Where a source stands follows where it would: so much of the way up or down in a block, and at once where it begins.
+fn ease(state: &mut State, places: [f32; LANES], [up, down]: [f32; 2]) {
+    if up >= 1.0 && down >= 1.0 {
+        (state.place, state.fresh) = (places, [false; LANES]);
+    } else {
+        let lanes = state.place.iter_mut().zip(&mut state.fresh);
+        for ((now, fresh), place) in lanes.zip(places) {
+            let rest = place - *now;
+            let share = if rest > 0.0 { up } else { down };
+            *now = match std::mem::take(fresh) || share >= 1.0 {
+                true => place,
+                false => *now + rest * share,
+            };
+        }
+    }
 }
 
 impl Modulation {
@@ -67,21 +83,15 @@ impl Modulation {
             1 if source.is_free() => moment.beats / rate[0],
             _ => self.free[at],
         };
-        let [up, down] = self.shares[at];
         let begins = std::mem::take(&mut self.states[set][at].begins);
         if kind.has_envelopes {
             self.advance_envelopes(moment, (set, at), &begins);
         }
+        let followed = match kind.follows {
+            true => self.followed(source, set, amplitude),
+            false => [0.0; LANES],
+        };
         let state = &mut self.states[set][at];
-        let followed = match (kind.follows, set) {
-            (false, _) => f32x8::ZERO,
-            (true, SHARED) => {
-                let newest = amplitude(self.newest / LANES, source.unit as usize);
-                f32x8::splat(newest.to_array()[self.newest % LANES])
-            }
-            (true, set) => amplitude(set, source.unit as usize),
-        }
-        .to_array();
         // of what all notes share only the first lane counts
         let count = if set == SHARED { 1 } else { LANES };
         for (age_s, (turns, rate_hz)) in state
@@ -110,23 +120,28 @@ impl Modulation {
             count,
         };
         let places = (kind.place)(state, &turn);
-        if up >= 1.0 && down >= 1.0 {
-            (state.place, state.fresh) = (places, [false; LANES]);
-        } else {
-            let lanes = state.place.iter_mut().zip(&mut state.fresh);
-            for ((now, fresh), place) in lanes.zip(places) {
-                let rest = place - *now;
-                let share = if rest > 0.0 { up } else { down };
-                *now = match std::mem::take(fresh) || share >= 1.0 {
-                    true => place,
-                    false => *now + rest * share,
-                };
-            }
-        }
+        ease(state, places, self.shares[at]);
         state.fade = match (source.delay_s, source.fade_s) {
             (0.0, 0.0) => [1.0; LANES],
             _ => state.age_s.map(|age_s| faded(source, age_s)),
         };
+    }
+
+    /// How strong the strip is that a source follows.
+    fn followed(
+        &self,
+        source: &SourceProgram,
+        set: usize,
+        amplitude: &impl Fn(usize, usize) -> Lanes,
+    ) -> [f32; LANES] {
+        let unit = source.unit as usize;
+        match set {
+            SHARED => {
+                let newest = amplitude(self.newest / LANES, unit).to_array();
+                [newest[self.newest % LANES]; LANES]
+            }
+            set => amplitude(set, unit).to_array(),
+        }
     }
 
     /// Moves a source's envelopes on by one block; where links move them, those that begin are made by what moves them.

@@ -199,71 +199,9 @@ impl Rack {
         }
         let step = (BLOCK as f64 / (FADE_S * self.rate_hz)) as f32;
         self.settle();
-        let mut gates = [Value::default(); CHAINS + 1];
-        for (at, gate) in gates.iter_mut().enumerate() {
-            let on = match at {
-                CHAINS => rack.clean != 0,
-                at => rack.chains[at].on != 0,
-            };
-            let goal = f32::from(u8::from(on));
-            let now = if self.jumps { goal } else { self.gates[at] };
-            let next = now + (goal - now).clamp(-2.0 * step, 2.0 * step);
-            *gate = Value { now, next };
-            self.gates[at] = next;
-        }
-        let mut levels = [[Value::default(); 2]; CHAINS];
-        for (chain, levels) in levels.iter_mut().enumerate() {
-            for (n, level) in levels.iter_mut().enumerate() {
-                let at = rack.chains[chain].level as usize + n;
-                let db = moment.values.at(at).next;
-                let next = if db <= OFF_DB { 0.0 } else { gain(db) };
-                let now = if self.jumps {
-                    next
-                } else {
-                    self.levels[chain][n]
-                };
-                *level = Value { now, next };
-                self.levels[chain][n] = next;
-            }
-        }
-        let latency = [0, 1, 2].map(|chain| self.latency_of_chain(chain));
-        let sends = sends(moment.program);
-        let (wait_second, before_common) = match sends {
-            true => (latency[0], latency[0] + latency[1]),
-            false => (0, latency[0].max(latency[1])),
-        };
-        let [mut first, mut second, mut clean] = *ways;
-        let step_up = BLOCK as f32 / self.fade_out_frames() as f32;
-        if let Some(rise) = self.fade_out.rise(step_up) {
-            for way in [&mut first, &mut second, &mut clean] {
-                scale(way, rise);
-            }
-        }
-        let jumps = self.jumps;
-        let wait = (1.0 / (FADE_S * self.rate_hz)) as f32;
-        self.run_chain(0, &mut first, moment, &kick, step);
-        scale(&mut first, gates[0]);
-        self.waits[0].run(&mut second, wait_second, jumps, wait);
-        let mut sent = first;
-        scale(&mut sent, levels[0][1]);
-        if sends {
-            add(&mut second, &sent);
-        }
-        self.run_chain(1, &mut second, moment, &kick, step);
-        scale(&mut second, gates[1]);
-        let late = before_common - latency[0];
-        self.waits[1].run(&mut first, late, jumps, wait);
-        let late = before_common - wait_second - latency[1];
-        self.waits[2].run(&mut second, late, jumps, wait);
-        scale(&mut first, levels[0][0]);
-        scale(&mut second, levels[1][0]);
-        add(&mut first, &second);
-        self.run_chain(2, &mut first, moment, &kick, step);
-        scale(&mut first, gates[2]);
-        scale(&mut first, levels[2][0]);
-        self.waits[3].run(&mut clean, before_common + latency[2], jumps, wait);
-        scale(&mut clean, gates[3]);
-        add(&mut first, &clean);
+        let gates = self.gates_of_block(moment.program, step);
+        let levels = self.levels_of_block(moment);
+        let mut first = self.run_ways(ways, moment, (&kick, step), (&gates, &levels));
         if rack.plain == 0 {
             scale(&mut first, trim);
         }
@@ -279,6 +217,92 @@ impl Rack {
                 *x = 0.0;
             }
         }
+        first
+    }
+
+    /// How far each chain and the clean way are open over the block.
+    fn gates_of_block(&mut self, program: &Program, step: f32) -> [Value; CHAINS + 1] {
+        let mut gates = [Value::default(); CHAINS + 1];
+        for (at, gate) in gates.iter_mut().enumerate() {
+            let on = match at {
+                CHAINS => program.rack.clean != 0,
+                at => program.rack.chains[at].on != 0,
+            };
+            let goal = f32::from(u8::from(on));
+            let now = if self.jumps { goal } else { self.gates[at] };
+            let next = now + (goal - now).clamp(-2.0 * step, 2.0 * step);
+            *gate = Value { now, next };
+            self.gates[at] = next;
+        }
+        gates
+    }
+
+    /// The levels behind the chains over the block: of each what goes on, and what the first sends to the second.
+    fn levels_of_block(&mut self, moment: &Moment<'_>) -> [[Value; 2]; CHAINS] {
+        let mut levels = [[Value::default(); 2]; CHAINS];
+        for (chain, levels) in levels.iter_mut().enumerate() {
+            for (n, level) in levels.iter_mut().enumerate() {
+                let at = moment.program.rack.chains[chain].level as usize + n;
+                let db = moment.values.at(at).next;
+                let next = if db <= OFF_DB { 0.0 } else { gain(db) };
+                let now = if self.jumps {
+                    next
+                } else {
+                    self.levels[chain][n]
+                };
+                *level = Value { now, next };
+                self.levels[chain][n] = next;
+            }
+        }
+        levels
+    }
+
+    /// The ways out through their chains, brought to one time and summed up.
+    fn run_ways(
+        &mut self,
+        ways: &[Stereo; BUSES],
+        moment: &Moment<'_>,
+        (kick, step): (&[f32; BLOCK], f32),
+        (gates, levels): (&[Value; CHAINS + 1], &[[Value; 2]; CHAINS]),
+    ) -> Stereo {
+        let latency = [0, 1, 2].map(|chain| self.latency_of_chain(chain));
+        let sends = sends(moment.program);
+        let (wait_second, before_common) = match sends {
+            true => (latency[0], latency[0] + latency[1]),
+            false => (0, latency[0].max(latency[1])),
+        };
+        let [mut first, mut second, mut clean] = *ways;
+        let step_up = BLOCK as f32 / self.fade_out_frames() as f32;
+        if let Some(rise) = self.fade_out.rise(step_up) {
+            for way in [&mut first, &mut second, &mut clean] {
+                scale(way, rise);
+            }
+        }
+        let jumps = self.jumps;
+        let wait = (1.0 / (FADE_S * self.rate_hz)) as f32;
+        self.run_chain(0, &mut first, moment, kick, step);
+        scale(&mut first, gates[0]);
+        self.waits[0].run(&mut second, wait_second, jumps, wait);
+        let mut sent = first;
+        scale(&mut sent, levels[0][1]);
+        if sends {
+            add(&mut second, &sent);
+        }
+        self.run_chain(1, &mut second, moment, kick, step);
+        scale(&mut second, gates[1]);
+        let late = before_common - latency[0];
+        self.waits[1].run(&mut first, late, jumps, wait);
+        let late = before_common - wait_second - latency[1];
+        self.waits[2].run(&mut second, late, jumps, wait);
+        scale(&mut first, levels[0][0]);
+        scale(&mut second, levels[1][0]);
+        add(&mut first, &second);
+        self.run_chain(2, &mut first, moment, kick, step);
+        scale(&mut first, gates[2]);
+        scale(&mut first, levels[2][0]);
+        self.waits[3].run(&mut clean, before_common + latency[2], jumps, wait);
+        scale(&mut clean, gates[3]);
+        add(&mut first, &clean);
         first
     }
 

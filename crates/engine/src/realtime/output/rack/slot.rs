@@ -104,21 +104,12 @@ impl Slot {
         self.about.latency_frames(&set)
     }
 
-    /// Lets a way go through that is so loud: mean square, and highest.
-    pub(super) fn run(&mut self, way: &mut Stereo, level: (f32, f32), frame: &Frame<'_>) {
-        let (power, peak) = level;
-        (self.meter.before, self.meter.peak_before) = (power, peak);
-        (self.meter.after, self.meter.peak_after) = (power, peak);
-        self.meter.gain_db = 0.0;
-        let program = frame.moment.program;
-        let effect = self.at.and_then(|at| program.rack.effects().get(at));
-        let wanted = effect.is_some_and(|e| e.on != 0) && self.in_place;
-        let goal = f32::from(u8::from(wanted));
-        let fade = Value {
-            now: self.fade,
-            next: self.fade + (goal - self.fade).clamp(-frame.step, frame.step),
-        };
-        self.fade = fade.next;
+    /// Its values over the block: what jumped goes on from where it was.
+    fn values(
+        &mut self,
+        effect: Option<&EffectProgram>,
+        frame: &Frame<'_>,
+    ) -> [Value; MAX_EFFECT_PARAMS] {
         let mut values = [Value::default(); MAX_EFFECT_PARAMS];
         if let Some(effect) = effect {
             for (n, value) in values.iter_mut().enumerate().take(effect.params as usize) {
@@ -143,6 +134,25 @@ impl Slot {
                 };
             }
         }
+        values
+    }
+
+    /// Lets a way go through that is so loud: mean square, and highest.
+    pub(super) fn run(&mut self, way: &mut Stereo, level: (f32, f32), frame: &Frame<'_>) {
+        let (power, peak) = level;
+        (self.meter.before, self.meter.peak_before) = (power, peak);
+        (self.meter.after, self.meter.peak_after) = (power, peak);
+        self.meter.gain_db = 0.0;
+        let program = frame.moment.program;
+        let effect = self.at.and_then(|at| program.rack.effects().get(at));
+        let wanted = effect.is_some_and(|e| e.on != 0) && self.in_place;
+        let goal = f32::from(u8::from(wanted));
+        let fade = Value {
+            now: self.fade,
+            next: self.fade + (goal - self.fade).clamp(-frame.step, frame.step),
+        };
+        self.fade = fade.next;
+        let values = self.values(effect, frame);
         let Some(node) = &mut self.node else { return };
         if let Some(effect) = effect {
             self.known = *effect;
@@ -196,20 +206,25 @@ impl Slot {
                 }
             }
         }
-        if mix.now == 1.0 && mix.next == 1.0 {
-            *way = wet;
-        } else if mix.now == 0.0 && mix.next == 0.0 {
-            *way = dry;
-        } else {
-            for channel in 0..2 {
-                for n in 0..BLOCK {
-                    let (d, w) = (dry[channel][n], wet[channel][n]);
-                    way[channel][n] = d + (w - d) * mix.at(n);
-                }
-            }
-        }
+        blend(way, &dry, &wet, mix);
         (self.meter.after, self.meter.peak_after) = heard(way);
         self.meter.gain_db = node.gain_db().unwrap_or(0.0);
+    }
+}
+
+/// What goes on: so much of what the effect made, the rest as it came.
+fn blend(way: &mut Stereo, dry: &Stereo, wet: &Stereo, mix: Value) {
+    if mix.now == 1.0 && mix.next == 1.0 {
+        *way = *wet;
+    } else if mix.now == 0.0 && mix.next == 0.0 {
+        *way = *dry;
+    } else {
+        for channel in 0..2 {
+            for n in 0..BLOCK {
+                let (d, w) = (dry[channel][n], wet[channel][n]);
+                way[channel][n] = d + (w - d) * mix.at(n);
+            }
+        }
     }
 }
 

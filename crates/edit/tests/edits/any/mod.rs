@@ -1,5 +1,7 @@
 //! Edits of every kind, sensible or not, in any order: the patch stays valid, and undo brings each state back.
 
+pub mod dice;
+
 use proptest::prelude::*;
 use zolvik_edit::history::History;
 use zolvik_edit::{Edit, apply};
@@ -7,7 +9,7 @@ use zolvik_patch::json;
 use zolvik_patch::testing::{Dice, any_patch};
 use zolvik_patch::validate::{savable, validate};
 
-use crate::dice::any_edit;
+use self::dice::any_edit;
 
 /// Which kind an edit is. A new kind does not compile until it is listed here, and the test below fails until it is made above.
 fn kind_of(edit: &Edit) -> usize {
