@@ -1,10 +1,9 @@
 //! Limits and laws the page needs to know, told once.
 
 use serde::Serialize;
+use zolvik_patch::levels::METER_DB;
 use zolvik_patch::limits::{MAX_NAME, MAX_NOTE, MAX_UNIT_NAME};
 use zolvik_patch::wave::{MAX_BARS, MAX_CYCLES};
-
-use crate::shared::METER_DB;
 
 /// Limits and laws.
 #[derive(Debug, Clone, Copy, PartialEq, Serialize)]

@@ -3,9 +3,6 @@
 
 use zolvik_patch::document::MAX_SOURCES;
 
-/// Decibels of full scale at both ends of the meter.
-pub const METER_DB: (f64, f64) = (-60.0, 6.0);
-
 /// Frames of what was played last that are kept for the page to draw.
 pub const SCOPE_FRAMES: usize = 1024;
 

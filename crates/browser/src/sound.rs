@@ -5,13 +5,13 @@ use std::sync::Arc;
 use zolvik_engine::Guard;
 use zolvik_engine::program::{Program, ProgramError};
 use zolvik_patch::document::MAX_SOURCES;
-use zolvik_patch::levels::gain_db;
+use zolvik_patch::levels::meter_place;
 use zolvik_play::overload::{LoadWatch, Verdict};
 use zolvik_play::{NoScore, Player, Score};
 use zolvik_waves::bank::NoBank;
 use zolvik_waves::{Bank, Recording};
 
-use crate::shared::{METER_DB, Shared};
+use crate::shared::Shared;
 use crate::tasks::CachedTables;
 
 /// Most frames of one call.
@@ -19,12 +19,6 @@ pub const MAX_FRAMES: usize = 1024;
 
 /// Below this nothing is heard: -120 dB.
 const FAINT: f32 = 1e-6;
-
-/// Where an amplitude stands on the meter, 0 to 1.
-fn meter_place(amplitude: f32) -> f32 {
-    let (low, high) = METER_DB;
-    ((gain_db(f64::from(amplitude.max(FAINT))) - low) / (high - low)).clamp(0.0, 1.0) as f32
-}
 
 /// From where on a score is played.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -230,8 +224,8 @@ impl Sound {
         self.frames += frames as u64;
         told[Shared::PeakLeft as usize] = peaks.0;
         told[Shared::PeakRight as usize] = peaks.1;
-        told[Shared::MeterLeft as usize] = meter_place(peaks.0);
-        told[Shared::MeterRight as usize] = meter_place(peaks.1);
+        told[Shared::MeterLeft as usize] = meter_place(peaks.0.into()) as f32;
+        told[Shared::MeterRight as usize] = meter_place(peaks.1.into()) as f32;
         told[Shared::Guard as usize] = guard_gain;
         told[Shared::Voices as usize] = self.player.engine.voices() as f32;
         told[Shared::PlaceBeats as usize] = self.player.place_beats().unwrap_or(-1.0) as f32;

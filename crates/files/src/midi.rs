@@ -4,6 +4,8 @@ use midly::num::{u4, u7, u15, u24, u28};
 use midly::{
     Format, Header, MetaMessage, MidiMessage, PitchBend, Smf, Timing, TrackEvent, TrackEventKind,
 };
+use zolvik_patch::catalogue::param;
+use zolvik_patch::document::Audition;
 use zolvik_patch::playing::{Phrase, WheelPlace};
 use zolvik_play::recorder::{NoPhrase, Recorder};
 
@@ -48,7 +50,7 @@ pub enum MidiError {
 pub struct Read {
     /// The phrase, its keys counted from the root given.
     pub phrase: Phrase,
-    /// The file's first tempo, in beats a minute; none if it says none.
+    /// The file's first tempo, in beats a minute, as near as a patch comes to it; none if it says none.
     pub tempo_bpm: Option<f64>,
     /// What was left out of it because it is more than a phrase takes, in words.
     pub left_out: Option<String>,
@@ -107,9 +109,12 @@ pub fn read(bytes: &[u8], name: &str, root: u8) -> Result<Read, MidiError> {
     }
     let (recorder, left_out) = recorder.fitted();
     let phrase = recorder.phrase(name, 0.0)?;
+    // to a tenth, within what a patch takes
+    let row = param(Audition::TEMPO_BPM);
+    let held = |bpm: f64| ((bpm * 10.0).round() / 10.0).clamp(row.min, row.max);
     Ok(Read {
         phrase,
-        tempo_bpm,
+        tempo_bpm: tempo_bpm.map(held),
         left_out,
     })
 }

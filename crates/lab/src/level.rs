@@ -28,6 +28,18 @@ pub fn lowered_db(here_lufs: f64, there_lufs: f64) -> f64 {
     }
 }
 
+/// Where the true peak of a trimmed patch lies, in decibels of full scale.
+pub const TRIMMED_PEAK_DB: f64 = -1.0;
+
+/// The trim that puts a measured true peak at [`TRIMMED_PEAK_DB`], or at most a tenth of a decibel below; none where there is nothing to be heard.
+pub fn trimmed_db(trim_db: f64, true_peak_db: f64) -> Option<f64> {
+    let goal = ((trim_db + TRIMMED_PEAK_DB - true_peak_db) * 10.0).floor() / 10.0;
+    (true_peak_db > SILENT_PEAK_DB).then_some(goal)
+}
+
+/// Below this peak a sound is silent, in decibels of full scale.
+const SILENT_PEAK_DB: f64 = -150.0;
+
 /// Most a sound without a part of it is turned up to be as loud as with it, in decibels.
 const MOST_RAISED_DB: f64 = 12.0;
 

@@ -70,8 +70,11 @@ export function makeSaver(start: SaverStart): Saver {
   let steps: SavedSteps | undefined
   let ended = false
   let wasRefused = false
-  let timer = 0
+  let timer: ReturnType<typeof setTimeout> | undefined
   let underWay: Promise<void> | undefined
+
+  /** Whether the server has all of it: the text, and the last step of undo, which may have been taken back before it was sent. */
+  const isSent = () => latest === saved && (steps?.made ?? made) === made
 
   function keep() {
     const text = latest
@@ -89,8 +92,8 @@ export function makeSaver(start: SaverStart): Saver {
   }
 
   function later(ms: number) {
-    window.clearTimeout(timer)
-    timer = window.setTimeout(() => void flush(), ms)
+    clearTimeout(timer)
+    timer = setTimeout(() => void flush(), ms)
   }
 
   async function attempt() {
@@ -108,7 +111,7 @@ export function makeSaver(start: SaverStart): Saver {
       savedAt.value = summary.changed_at
       why.value = ''
       // edits made meanwhile are not saved yet, and the page must not say so
-      state.value = latest === saved ? 'saved' : 'waiting'
+      state.value = isSent() ? 'saved' : 'waiting'
       keep()
     } catch (error) {
       if (!ended) failed(error)
@@ -127,8 +130,8 @@ export function makeSaver(start: SaverStart): Saver {
   }
 
   async function flush(): Promise<boolean> {
-    window.clearTimeout(timer)
-    while (!ended && latest !== saved && state.value !== 'conflict' && state.value !== 'elsewhere') {
+    clearTimeout(timer)
+    while (!ended && !isSent() && state.value !== 'conflict' && state.value !== 'elsewhere') {
       underWay ??= attempt().finally(() => (underWay = undefined))
       await underWay
       if (state.value !== 'waiting' && state.value !== 'saved') return false
@@ -140,11 +143,14 @@ export function makeSaver(start: SaverStart): Saver {
     patch, tab, state, why, short, unkept, savedAt, name,
     offer(text, called, since) {
       name.value = called
-      if (text === latest && text === saved) return
+      const before = latest
       latest = text
-      steps = since
+      // steps alone are not worth a question about what another window has
+      const isAsked = state.value === 'conflict' || state.value === 'elsewhere'
+      steps = isAsked && text === saved ? undefined : since
+      if (isSent() && before === latest) return
       keep()
-      if (text === saved && state.value !== 'saving') state.value = 'saved'
+      if (isSent() && state.value !== 'saving') state.value = 'saved'
       else if (state.value === 'saved' || state.value === 'refused') state.value = 'waiting'
       if (state.value === 'waiting') later(SETTLE_MS)
     },
@@ -154,7 +160,7 @@ export function makeSaver(start: SaverStart): Saver {
     revision: () => revision,
     end(drop) {
       ended = true
-      window.clearTimeout(timer)
+      clearTimeout(timer)
       if (drop) dropDraft({ library, patch, tab })
     },
   }

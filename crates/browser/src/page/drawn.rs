@@ -63,7 +63,7 @@ impl Page {
     ) -> Result<Reply, Refusal> {
         let kind = self.history.present().source(source).map(|s| &s.kind);
         let Some(SourceKind::Steps(steps)) = kind else {
-            return Err(Refusal::First("this source has no steps"));
+            return Err(Refusal::Cannot("this source has no steps"));
         };
         let row = Param {
             label: "Count",

@@ -49,7 +49,7 @@ impl Page {
             }
         };
         if strips.is_empty() {
-            return Err(Refusal::First(
+            return Err(Refusal::Cannot(
                 "there is no strip in it; type one such as saw x0.5 -14dB 30L",
             ));
         }

@@ -92,7 +92,7 @@ impl Page {
         text: &str,
     ) -> Result<Reply, Refusal> {
         let own = text.trim_start().strip_prefix(COPIED);
-        let own = own.ok_or(Refusal::First("this is no copied effect; copy one first"))?;
+        let own = own.ok_or(Refusal::Cannot("this is no copied effect; copy one first"))?;
         let effects: Vec<Effect> = zolvik_json::read(own).map_err(|why| Refusal::Kept {
             what: "these effects".into(),
             why,

@@ -147,7 +147,7 @@ impl Page {
     ) -> Result<(f64, f64), Refusal> {
         let patch = self.history.present();
         let found = patch.link(link).ok_or(Refusal::Gone("link"))?;
-        let (low, top) = ends_of(patch, found).ok_or(Refusal::First("what it moved is gone"))?;
+        let (low, top) = ends_of(patch, found).ok_or(Refusal::Cannot("what it moved is gone"))?;
         let row = row_of(patch, found.to);
         let now = if high { top } else { low };
         let times = said_at(patch, found.to);
@@ -170,7 +170,7 @@ impl Page {
         let found = self.history.present().source(source);
         let found = found.ok_or(Refusal::Gone("source"))?;
         let read: Source = zolvik_json::read(text).map_err(|_| {
-            Refusal::First("what was copied is no source of movement; copy one first")
+            Refusal::Cannot("what was copied is no source of movement; copy one first")
         })?;
         let source = Source {
             id: found.id,

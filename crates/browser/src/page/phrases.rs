@@ -5,13 +5,12 @@ use zolvik_files::{file_name, midi};
 use zolvik_json::Form;
 use zolvik_patch::catalogue::param;
 use zolvik_patch::document::Audition;
-use zolvik_patch::expression::evaluate;
-use zolvik_patch::limits::{BEATS_OF_A_BAR, MAX_PHRASE_BEATS, MIN_PHRASE_BEATS};
 use zolvik_patch::param::Param;
 use zolvik_patch::pitch::note_name;
-use zolvik_patch::playing::phrase::snapped;
+use zolvik_patch::playing::phrase::NoteMove;
 use zolvik_patch::playing::ready::READY_PHRASES;
 use zolvik_patch::playing::{Phrase, PhraseNote, Playing};
+use zolvik_patch::text::phrase::{length_beats, place_beats, velocities};
 use zolvik_patch::timing::said_at;
 use zolvik_patch::{address::Address, text};
 use zolvik_play::Score;
@@ -47,7 +46,14 @@ impl Page {
             }
             .into()),
             PhraseQuestion::NoPhrase => self.edit(&Edit::SetPhrase { phrase: None }, None),
-            PhraseQuestion::TypeBars { text } => self.type_bars(&text),
+            PhraseQuestion::TypeBars { text } => {
+                let beats = length_beats(&text)?;
+                self.edit(&Edit::SetPhraseLength { beats }, None)
+            }
+            PhraseQuestion::VelocitiesOf { text } => {
+                let list = velocities(&text)?;
+                Ok(Answer::Velocities { list }.into())
+            }
             PhraseQuestion::ImportMidi { name } => self.import_midi(&name),
             PhraseQuestion::ExportMidi => self.export_midi(),
             PhraseQuestion::Score { of } => Ok(self.score(of)),
@@ -60,21 +66,19 @@ impl Page {
                 grid_beats,
                 gesture,
             } => {
-                let by = (by_beats, by_semitones, longer_beats);
-                self.move_notes(&notes, by, grid_beats, gesture)
+                let by = NoteMove {
+                    by_beats,
+                    by_semitones,
+                    longer_beats,
+                    grid_beats,
+                };
+                self.each_note(&notes, gesture, |note, length| note.moved(by, length))
             }
             PhraseQuestion::StrikeNotes {
                 notes,
                 by_velocity,
                 gesture,
-            } => self.each_note(&notes, gesture, |note, _| {
-                let row = param(Audition::VELOCITY);
-                let velocity = f64::from(note.velocity) + by_velocity;
-                PhraseNote {
-                    velocity: velocity.clamp(row.min, row.max).round() as u8,
-                    ..*note
-                }
-            }),
+            } => self.each_note(&notes, gesture, |note, _| note.struck(by_velocity)),
             PhraseQuestion::TypeNote { notes, field, text } => self.type_note(&notes, field, &text),
         }
     }
@@ -103,7 +107,7 @@ impl Page {
 
     pub(super) fn phrase(&self) -> Result<&Phrase, Refusal> {
         let phrase = self.history.present().playing.phrase.as_deref();
-        phrase.ok_or(Refusal::First("there is no phrase; choose one first"))
+        phrase.ok_or(Refusal::Cannot("there is no phrase; choose one first"))
     }
 
     pub(super) fn import_midi(&mut self, name: &str) -> Result<Reply, Refusal> {
@@ -118,13 +122,10 @@ impl Page {
         };
         self.said = read.left_out;
         let mut edits = vec![give(read.phrase), even];
-        let row = param(Audition::TEMPO_BPM);
-        if let Some(bpm) = read.tempo_bpm {
-            edits.push(Edit::SetValue {
-                address: Address::patch(Audition::TEMPO_BPM),
-                value: ((bpm * 10.0).round() / 10.0).clamp(row.min, row.max),
-            });
-        }
+        edits.extend(read.tempo_bpm.map(|value| Edit::SetValue {
+            address: Address::patch(Audition::TEMPO_BPM),
+            value,
+        }));
         self.together(&format!("import {stem}"), edits, None)
     }
 
@@ -165,39 +166,6 @@ impl Page {
         self.edit(&give(phrase), None)
     }
 
-    /// Moves notes from where they were when the gesture began.
-    pub(super) fn move_notes(
-        &mut self,
-        notes: &[usize],
-        (by_beats, by_semitones, longer_beats): (f64, i16, f64),
-        grid_beats: f64,
-        gesture: u32,
-    ) -> Result<Reply, Refusal> {
-        self.each_note(notes, gesture, |note, length| {
-            let at = snapped(note.at_beats + by_beats, grid_beats);
-            let end = note.length_beats + longer_beats;
-            let shortest = if grid_beats > 0.0 {
-                0.5 * grid_beats
-            } else {
-                0.02
-            };
-            PhraseNote {
-                at_beats: if by_beats == 0.0 {
-                    note.at_beats
-                } else {
-                    at.clamp(0.0, length - 0.001)
-                },
-                length_beats: if longer_beats == 0.0 {
-                    note.length_beats
-                } else {
-                    snapped(end, 0.25 * grid_beats).max(shortest)
-                },
-                semitones: (note.semitones + by_semitones).clamp(-127, 127),
-                velocity: note.velocity,
-            }
-        })
-    }
-
     /// Makes notes anew from what they were when the gesture began; `next` is told a note and how many beats the phrase has.
     fn each_note(
         &mut self,
@@ -207,7 +175,7 @@ impl Page {
     ) -> Result<Reply, Refusal> {
         self.begin(gesture);
         let began = self.base().playing.phrase.clone();
-        let began = began.ok_or(Refusal::First("there is no phrase"))?;
+        let began = began.ok_or(Refusal::Cannot("there is no phrase"))?;
         // the whole phrase is made anew from its begin: notes keep their places in the list only until they pass others
         let mut phrase = (*began).clone();
         for at in notes {
@@ -216,33 +184,6 @@ impl Page {
             }
         }
         self.edit(&give(phrase), Some(gesture))
-    }
-
-    /// Sets the length of the phrase from a typed number of bars, or of beats.
-    pub(super) fn type_bars(&mut self, typed: &str) -> Result<Reply, Refusal> {
-        let plain = typed.trim().to_lowercase().replace(',', ".");
-        let number = |text: &str| evaluate(text.trim());
-        let beats = match plain.trim_end_matches('s') {
-            bars if bars.ends_with("bar") => {
-                number(&bars[..bars.len() - 3]).map(|n| n * BEATS_OF_A_BAR)
-            }
-            beats if beats.ends_with("beat") => number(&beats[..beats.len() - 4]),
-            bare => number(bare).map(|n| n * BEATS_OF_A_BAR),
-        };
-        let beats = beats.ok_or_else(|| Refusal::NotA {
-            typed: typed.trim().into(),
-            what: "length",
-            instead: "bars such as 2, or 6 beats",
-        })?;
-        if !(MIN_PHRASE_BEATS..=MAX_PHRASE_BEATS).contains(&beats) {
-            return Err(Refusal::Outside {
-                what: "a phrase has",
-                from: MIN_PHRASE_BEATS / BEATS_OF_A_BAR,
-                to: MAX_PHRASE_BEATS / BEATS_OF_A_BAR,
-                unit: "bars",
-            });
-        }
-        self.edit(&Edit::SetPhraseLength { beats }, None)
     }
 
     pub(super) fn type_note(
@@ -281,7 +222,7 @@ impl Page {
                 NoteField::Velocity => {
                     next.velocity = number(Audition::VELOCITY, note.velocity.into())? as u8;
                 }
-                NoteField::Starts => next.at_beats = place_of(typed, phrase.length_beats)?,
+                NoteField::Starts => next.at_beats = place_beats(typed, phrase.length_beats)?,
                 NoteField::Length => next.length_beats = beats(note.length_beats)?,
             }
             changed.push((*at, next));
@@ -295,38 +236,5 @@ fn give(phrase: Phrase) -> Edit {
     phrase.tidy();
     Edit::SetPhrase {
         phrase: Some(Box::new(phrase)),
-    }
-}
-
-/// A place in a phrase typed in beats (`2.5`) or as bar, beat and hundredths of it (`1.3.50`), both counted from 1.
-fn place_of(typed: &str, length_beats: f64) -> Result<f64, Refusal> {
-    let why = || Refusal::NotA {
-        typed: typed.trim().into(),
-        what: "place",
-        instead: "beats such as 2.5, or bar.beat.hundredths such as 1.3.50",
-    };
-    let number = |text: &str| evaluate(text).ok_or_else(why);
-    let plain = typed.replace(',', ".");
-    let parts: Vec<&str> = plain.trim().split('.').collect();
-    let place = match parts[..] {
-        [bar, beat, part] => {
-            let (bar, beat, part) = (number(bar)?, number(beat)?, number(part)?);
-            (bar - 1.0) * BEATS_OF_A_BAR + (beat - 1.0) + part / 100.0
-        }
-        _ => number(
-            plain
-                .trim()
-                .trim_end_matches("beats")
-                .trim_end_matches("beat"),
-        )?,
-    };
-    match (0.0..length_beats).contains(&place) {
-        true => Ok(place),
-        false => Err(Refusal::Outside {
-            what: "a note starts within the phrase: from",
-            from: 0.0,
-            to: length_beats,
-            unit: "beats",
-        }),
     }
 }

@@ -43,7 +43,7 @@ impl Page {
             },
             StripQuestion::PasteEnvelope { units } => match self.copied.clone() {
                 Some(envelope) => self.edit(&linked::envelope(patch, units, envelope), None),
-                None => Err(Refusal::First("no envelope was copied yet")),
+                None => Err(Refusal::Cannot("no envelope was copied yet")),
             },
             StripQuestion::ReadyEnvelopes => Ok(Answer::Envelopes {
                 list: ready_envelopes(),

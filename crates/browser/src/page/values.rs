@@ -3,6 +3,7 @@
 use zolvik_edit::linked;
 use zolvik_edit::twins;
 use zolvik_edit::{Edit, everywhere};
+use zolvik_lab::level::trimmed_db;
 use zolvik_patch::Patch;
 use zolvik_patch::address::Address;
 use zolvik_patch::catalogue::param;
@@ -303,18 +304,14 @@ impl Page {
     }
 
     pub(super) fn trim(&mut self, true_peak_db: f64) -> Result<Reply, Refusal> {
-        const GOAL_DB: f64 = -1.0;
-        if true_peak_db < -150.0 {
-            return Err(Refusal::First(
-                "the note is silent; there is nothing to trim",
-            ));
-        }
         let (address, row) = (
             Address::patch(VoiceSettings::TRIM_DB),
             param(VoiceSettings::TRIM_DB),
         );
         let now = self.current(address)?;
-        let goal = ((now + GOAL_DB - true_peak_db) * 10.0).floor() / 10.0;
+        let goal = trimmed_db(now, true_peak_db).ok_or(Refusal::Cannot(
+            "the note is silent; there is nothing to trim",
+        ))?;
         self.set(address, goal.clamp(row.min, row.max), None)
     }
 

@@ -132,7 +132,7 @@ impl Page {
     pub(super) fn load_scale(&mut self, file_name: &str, text: &str) -> Result<Reply, Refusal> {
         let scale = if file_name.to_lowercase().ends_with(".kbm") {
             let scale = self.history.present().scale.as_ref();
-            let scale = scale.ok_or(Refusal::First(
+            let scale = scale.ok_or(Refusal::Cannot(
                 "load a scale first; the map lays its degrees on the keys",
             ))?;
             scala::lay(scale, scala::read_map(text)?)?

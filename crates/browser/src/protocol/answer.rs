@@ -118,6 +118,11 @@ pub enum Answer {
         /// MIDI key.
         key: u8,
     },
+    /// Velocities, 1 to 127.
+    Velocities {
+        /// As they were typed.
+        list: Vec<u8>,
+    },
     /// What is different in the articulations.
     Differences {
         /// Names of the base and of all articulations.

@@ -21,31 +21,9 @@ pub enum Refusal {
     /// A list has nothing at that place.
     #[error("there is no such {0}")]
     NoSuch(&'static str),
-    /// Something else has to be done first, as the words say.
+    /// It cannot be done as things are; the words say why, and what to do.
     #[error("{0}")]
-    First(&'static str),
-    /// What was typed or sent is none of what it should be; the words say what it should be.
-    #[error("“{typed}” is not a {what}; type {instead}")]
-    NotA {
-        /// As typed.
-        typed: String,
-        /// What it should be.
-        what: &'static str,
-        /// What to type.
-        instead: &'static str,
-    },
-    /// It lies outside of its range.
-    #[error("{what} {from} to {to} {unit}")]
-    Outside {
-        /// What has that range, with its verb.
-        what: &'static str,
-        /// Lowest.
-        from: f64,
-        /// Highest.
-        to: f64,
-        /// Of both.
-        unit: &'static str,
-    },
+    Cannot(&'static str),
     /// An arrangement of another number of operators.
     #[error("it is for {needs} operators, this patch has {has}")]
     Operators {

@@ -120,7 +120,7 @@ impl Drawer {
         let under = self
             .under
             .as_mut()
-            .ok_or(Refusal::First("no picture was begun"))?;
+            .ok_or(Refusal::Cannot("no picture was begun"))?;
         let before = under.sound.left.len();
         piece::add(&mut under.sound, bytes)?;
         let sound = &under.sound;
@@ -162,7 +162,7 @@ impl Drawer {
         } = self
             .under
             .take()
-            .ok_or(Refusal::First("no picture was begun"))?;
+            .ok_or(Refusal::Cannot("no picture was begun"))?;
         let patch = json::read(&of.text)?;
         painter.end();
         piece::end(&mut sound);
@@ -240,7 +240,7 @@ impl Drawer {
     pub(super) fn again(&mut self, key: u32, parts: &mut Vec<Vec<u8>>) -> Result<Answer, Refusal> {
         self.put_away();
         let at = self.kept.iter().position(|(known, _)| *known == key);
-        let at = at.ok_or(Refusal::First("this picture was let go"))?;
+        let at = at.ok_or(Refusal::Cannot("this picture was let go"))?;
         let found = self.kept.remove(at);
         let picture = found.1.clone();
         self.kept.push(found);
@@ -262,7 +262,7 @@ impl Drawer {
         let shown = self
             .shown
             .as_ref()
-            .ok_or(Refusal::First("no note was drawn yet"))?;
+            .ok_or(Refusal::Cannot("no note was drawn yet"))?;
         let (span, sound) = (span.held(), &shown.sound);
         let looked = |sides: [&[f32]; 2]| spectrum_within(sides, sound.rate_hz, time_s, rows, span);
         let spectrum = looked([&sound.left, &sound.right]);
@@ -304,7 +304,7 @@ impl Drawer {
         let shown = self
             .shown
             .as_ref()
-            .ok_or(Refusal::First("no note was drawn yet"))?;
+            .ok_or(Refusal::Cannot("no note was drawn yet"))?;
         let sound = &shown.sound;
         let (time, unit) = seconds(time_s);
         let narrow = Span {
@@ -351,7 +351,7 @@ impl Drawer {
         let shown = self
             .shown
             .as_ref()
-            .ok_or(Refusal::First("no note was drawn yet"))?;
+            .ok_or(Refusal::Cannot("no note was drawn yet"))?;
         let sound = &shown.sound;
         let columns = columns.clamp(1, 4000);
         let each = (to_s - from_s).max(1e-5) / columns as f64 * sound.rate_hz;

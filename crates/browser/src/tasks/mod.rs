@@ -56,7 +56,7 @@ impl Clips for KnownClips {
 }
 
 /// What a sample plays is not in the store.
-const NO_AUDIO: Refusal = Refusal::First("the audio of this sample is missing");
+const NO_AUDIO: Refusal = Refusal::Cannot("the audio of this sample is missing");
 
 /// What crosses to the audio thread, told apart by the first word.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -197,7 +197,7 @@ impl Tasks {
             Some(bank) => shelved(CachedTables::Bank, &bank.bytes()),
             None => {
                 let sample = recording::samples(&patch).find(of_sample);
-                let sample = sample.ok_or(Refusal::First("this patch has no such wave"))?;
+                let sample = sample.ok_or(Refusal::Cannot("this patch has no such wave"))?;
                 let made = recording::recording(sample, &self.clips);
                 let made = made.ok_or(NO_AUDIO)?;
                 shelved(CachedTables::Recording, &made.bytes())
@@ -227,7 +227,7 @@ impl Tasks {
     fn waveform(&mut self, text: &str, unit: UnitId, columns: usize) -> Result<Answer, Refusal> {
         let patch = json::read(text)?;
         let Some(UnitKind::Sample(sample)) = patch.unit(unit).map(|u| &u.kind) else {
-            return Err(Refusal::First("this is no sample"));
+            return Err(Refusal::Cannot("this is no sample"));
         };
         let clip = recording::clip(&sample.sound, &self.clips);
         let clip = clip.ok_or(NO_AUDIO)?;

@@ -250,3 +250,22 @@ fn played(what: usize, amount_db: f64) -> Patch {
     assert_eq!(patch.movement.links[0].amount, amount_db);
     patch
 }
+
+/// What is added to the peak brings it to -1 dB, or less than a tenth below; of silence nothing follows.
+#[rstest::rstest]
+#[case::down(0.0, 3.0, Some(-4.0))]
+#[case::up(-6.0, -20.0, Some(13.0))]
+#[case::never_above(0.0, -0.96, Some(-0.1))]
+#[case::silence(0.0, -200.0, None)]
+fn a_trim_puts_the_peak_just_below_full_scale(
+    #[case] trim_db: f64,
+    #[case] true_peak_db: f64,
+    #[case] expected: Option<f64>,
+) {
+    let trimmed = zolvik_lab::level::trimmed_db(trim_db, true_peak_db);
+    assert_eq!(trimmed, expected);
+    if let Some(trimmed) = trimmed {
+        let peak = true_peak_db + trimmed - trim_db;
+        assert!((-1.1..=-1.0 + 1e-9).contains(&peak), "{peak}");
+    }
+}

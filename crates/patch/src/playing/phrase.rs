@@ -4,6 +4,7 @@ use serde::{Deserialize, Serialize};
 
 use crate::error::PatchError;
 use crate::params::limits::{MAX_PHRASE_BEATS, MAX_PHRASE_NOTES, MAX_TURNS, MAX_UNIT_NAME};
+use crate::parts::voice::Audition;
 use crate::plain::clean_name;
 
 /// A phrase. Keys are counted from the auditioned note, so that it can be played anywhere.
@@ -40,6 +41,55 @@ pub struct PhraseNote {
     pub semitones: i16,
     /// How hard it is struck, 1 to 127.
     pub velocity: u8,
+}
+
+/// How a note is moved.
+#[derive(Debug, Clone, Copy, PartialEq, Default)]
+pub struct NoteMove {
+    /// Later, in beats.
+    pub by_beats: f64,
+    /// Higher.
+    pub by_semitones: i16,
+    /// Longer, in beats.
+    pub longer_beats: f64,
+    /// Beats its begin is put on; 0 for none. Its end is put on quarters of them.
+    pub grid_beats: f64,
+}
+
+impl PhraseNote {
+    /// The note elsewhere, within a phrase so many beats long. What is not moved stays off the grid.
+    pub fn moved(&self, by: NoteMove, phrase_beats: f64) -> PhraseNote {
+        /// Shortest a hand makes a note where there is no grid.
+        const SHORTEST_BY_HAND: f64 = 0.02;
+        let shortest = match by.grid_beats > 0.0 {
+            true => 0.5 * by.grid_beats,
+            false => SHORTEST_BY_HAND,
+        };
+        let at = snapped(self.at_beats + by.by_beats, by.grid_beats);
+        let length = snapped(self.length_beats + by.longer_beats, 0.25 * by.grid_beats);
+        PhraseNote {
+            at_beats: match by.by_beats {
+                0.0 => self.at_beats,
+                _ => at.clamp(0.0, phrase_beats - 0.001),
+            },
+            length_beats: match by.longer_beats {
+                0.0 => self.length_beats,
+                _ => length.max(shortest),
+            },
+            semitones: (self.semitones + by.by_semitones).clamp(-127, 127),
+            velocity: self.velocity,
+        }
+    }
+
+    /// The note struck harder, or softer: by so many steps of velocity, within its range.
+    pub fn struck(&self, by_velocity: f64) -> PhraseNote {
+        let row = Audition::ROWS.params[Audition::VELOCITY.at()];
+        let velocity = f64::from(self.velocity) + by_velocity;
+        PhraseNote {
+            velocity: velocity.clamp(row.min, row.max).round() as u8,
+            ..*self
+        }
+    }
 }
 
 /// Where a wheel stands at a moment.

@@ -2,6 +2,7 @@
 //!
 //! A bare number has the unit the value is shown in, however typing began; what is shown is always taken back.
 
+pub mod phrase;
 mod read;
 mod times;
 mod write;

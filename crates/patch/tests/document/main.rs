@@ -6,6 +6,7 @@ mod catalogue;
 mod effects;
 mod files;
 mod levels;
+mod phrases;
 mod pitch;
 mod plain;
 mod ready_effects;

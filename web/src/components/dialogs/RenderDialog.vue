@@ -53,12 +53,16 @@ function keyOf(text: string): number {
   if (answer.is !== 'key') throw new Error(`${text || 'nothing'} is no key; type a note such as C2`)
   return answer.key
 }
+function velocitiesOf(text: string): number[] {
+  const answer = document.ask({ ask: 'velocities_of', text })
+  document.refusal = ''
+  if (answer.is !== 'velocities') throw new Error(answer.is === 'refused' ? answer.why : 'no velocities')
+  return answer.list
+}
 function batch(): Batch {
   const all_articulations = all.value && articulations.value.length > 0
   if (what.value !== 'set') return { what: { of: what.value }, all_articulations }
-  const velocities = set.value.velocities.split(/[\s,;]+/).filter(Boolean).map(Number)
-  if (velocities.some((v) => !Number.isInteger(v) || v < 1 || v > 127)) throw new Error('velocities are numbers from 1 to 127, such as 50, 90, 120')
-  return { what: { of: 'set', from: keyOf(set.value.from), to: keyOf(set.value.to), every: Number(set.value.every) || 1, velocities }, all_articulations }
+  return { what: { of: 'set', from: keyOf(set.value.from), to: keyOf(set.value.to), every: Number(set.value.every) || 1, velocities: velocitiesOf(set.value.velocities) }, all_articulations }
 }
 const fail = (error: unknown) => (problem.value = error instanceof Error ? error.message : String(error))
 

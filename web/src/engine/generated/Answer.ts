@@ -132,7 +132,11 @@ list: Array<ReadyPhraseView>, } | { "is": "key",
 /**
  * MIDI key.
  */
-key: number, } | { "is": "differences", 
+key: number, } | { "is": "velocities", 
+/**
+ * As they were typed.
+ */
+list: Array<number>, } | { "is": "differences", 
 /**
  * Names of the base and of all articulations.
  */

@@ -65,4 +65,4 @@ by_velocity: number,
 /**
  * Number of the gesture.
  */
-gesture: number, } | { "ask": "type_note", notes: Array<number>, field: NoteField, text: string, };
+gesture: number, } | { "ask": "velocities_of", text: string, } | { "ask": "type_note", notes: Array<number>, field: NoteField, text: string, };

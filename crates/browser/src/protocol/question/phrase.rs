@@ -70,6 +70,8 @@ pub enum PhraseQuestion {
         /// Number of the gesture.
         gesture: u32,
     },
+    /// The velocities of a typed list.
+    VelocitiesOf { text: String },
     /// Sets one value of notes from typed text.
     TypeNote {
         notes: Vec<usize>,
